@@ -1,0 +1,25 @@
+// Bundles the command line, the benchmark and the kernel thread from source; everything is bundled in but Node itself.
+import { rm } from 'node:fs/promises';
+import { fileURLToPath } from 'node:url';
+import { build } from 'esbuild';
+
+const here = fileURLToPath(new URL('.', import.meta.url));
+await rm(`${here}/dist`, { recursive: true, force: true });
+await build({
+  absWorkingDir: here,
+  entryPoints: {
+    main: 'src/main.ts',
+    bench: 'src/bench/bench.ts',
+    'kernel.worker': '../../packages/node/src/kernel.worker.ts',
+  },
+  outdir: 'dist',
+  outExtension: { '.js': '.mjs' },
+  bundle: true,
+  splitting: true,
+  chunkNames: 'chunk-[hash]',
+  platform: 'node',
+  target: 'node20',
+  format: 'esm',
+  sourcemap: true,
+  logLevel: 'warning',
+});

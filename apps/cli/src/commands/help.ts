@@ -1,0 +1,18 @@
+/** What `estampe help` prints. */
+export const HELP = `estampe: displacement maps from a sculpt, measured and proven
+
+  estampe check     MESH.obj
+  estampe subdivide BASE.obj -o OUT.obj --levels N [--limit] [SURFACE]
+  estampe extract   --low LOW.obj --sculpt HIGH.obj --map scalar -o FIELD.exr
+                    [--size W|WxH] [--base limit|polygons|level:K] [--match auto|stack|rays] [--reach auto|R]
+                    [--samples N] [--padding PX|fill] [--tile 1001|all] [SURFACE]
+  estampe encode    FIELD.exr -o OUT.(exr|tif|png) [--depth 8|16|half|float] [--midpoint M|exact] [--scale S]
+                    [--fit measured|symmetric|full|clip:SHARE[,rounded]]
+  estampe proof     --low LOW.obj --map FILE --sculpt HIGH.obj [--subdivisions R] [--tolerance T|T%]
+                    [--midpoint M] [--scale S] [--base B] [--filter bilinear|nearest] [--field FIELD.exr] [SURFACE]
+
+  SURFACE = [--boundary edge-and-corner|edge-only] [--uv linear|corners|boundaries|smooth]
+  Every command: [--json REPORT.json] [-j THREADS]
+  Several UV tiles: write <UDIM> where the tile number goes in a file name.
+  Exit codes: 0 done, 1 tolerance not met, 2 bad input or options, 3 internal error, 130 cancelled.
+`;

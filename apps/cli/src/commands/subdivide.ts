@@ -1,0 +1,34 @@
+import { faceCount, limitPoints, pointCount, refineLevels, writeObj } from '@estampe/core';
+import { writeOutput } from '@estampe/node';
+import * as z from 'zod';
+import { readArgs, SURFACE, surfaceOf, whole } from '../args';
+import { stopwatch } from '../context';
+import type { Command } from '../main';
+
+const SPEC = {
+  name: 'subdivide',
+  positionals: ['BASE'],
+  flags: ['limit'],
+  options: z.object({ out: z.string().min(1), levels: whole(0, 12), limit: z.boolean().optional(), ...SURFACE }),
+};
+
+export function subdivide(argv: readonly string[]): Command {
+  const { positionals, options } = readArgs(SPEC, argv);
+  return {
+    common: options,
+    async run(context) {
+      const base = await context.readMesh(positionals[0]);
+      const lap = stopwatch();
+      const level = refineLevels(base, options.levels, surfaceOf(options), context.control);
+      let { mesh } = level;
+      if (options.levels === 0) mesh = { ...mesh, normals: null, faceNormals: null };
+      if (options.limit === true) {
+        const { positions, normals } = limitPoints(level);
+        mesh = { ...mesh, positions, normals, faceNormals: mesh.faceVerts };
+      }
+      const seconds = lap();
+      await writeOutput(options.out, writeObj(mesh, context.control));
+      return { report: { points: pointCount(mesh), faces: faceCount(mesh), seconds }, lines: [context.describe(options.out, mesh)] };
+    },
+  };
+}

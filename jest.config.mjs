@@ -1,0 +1,3 @@
+export default {
+  projects: ['<rootDir>/packages/core', '<rootDir>/packages/contracts', '<rootDir>/packages/demo', '<rootDir>/apps/cli', '<rootDir>/apps/server', '<rootDir>/apps/web'],
+};

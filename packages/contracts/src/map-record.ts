@@ -1,0 +1,46 @@
+import * as z from 'zod';
+
+/** The keys of a map's record as they are read from a file that may come from elsewhere: each may be missing, none may be nonsense. */
+export const mapRecordSchema = z.object({
+  kind: z.enum(['scalar', 'vector', 'normal', 'occlusion', 'hollows', 'curvature', 'colour']),
+  frame: z.string().max(64).nullable(),
+  base: z.string().regex(/^(limit|polygons|level:\d{1,2})$/),
+  baseLevel: z.number().int().min(0).max(16),
+  boundary: z.enum(['edge-and-corner', 'edge-only']),
+  uv: z.enum(['linear', 'corners', 'boundaries', 'smooth']),
+  tile: z.number().int().min(1001).max(9999),
+  unit: z.string().max(32),
+  filter: z.enum(['bilinear', 'nearest']),
+  lowHash: z.string().max(128),
+  match: z.string().max(32),
+  reach: z.number(),
+  samples: z.number().int(),
+  padding: z.number(),
+  covered: z.number().int().min(0),
+  missed: z.number().int().min(0),
+  doubtful: z.number().int().min(0),
+  missedShare: z.number().min(0).max(1),
+  depth: z.enum(['8', '16', 'half', 'float']).nullable(),
+  midpoint: z.number().nullable(),
+  scale: z.number().positive().nullable(),
+  axes: z.string().max(64).nullable(),
+  green: z.string().max(8).nullable(),
+  clippedShare: z.number().min(0).max(1).nullable(),
+});
+
+export type MapRecordKeys = Partial<z.infer<typeof mapRecordSchema>>;
+const RECORD_KEYS = Object.keys(mapRecordSchema.shape) as (keyof typeof mapRecordSchema.shape)[];
+
+/** Checks what a file says of itself. Keys that make no sense are left out and named.
+ *  @returns the usable keys, and the names of the others */
+export function parseMapRecord(raw: Readonly<Record<string, unknown>>): { record: MapRecordKeys; refused: string[] } {
+  const record: Record<string, unknown> = {};
+  const refused: string[] = [];
+  for (const key of RECORD_KEYS) {
+    if (raw[key] === undefined || raw[key] === null) continue;
+    const parsed = mapRecordSchema.shape[key].safeParse(raw[key]);
+    if (parsed.success) record[key] = parsed.data;
+    else refused.push(key);
+  }
+  return { record: record as MapRecordKeys, refused };
+}

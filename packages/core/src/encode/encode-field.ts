@@ -1,0 +1,168 @@
+import type { Field, Raster } from '../raster/field';
+import { DOUBTFUL, INSIDE, MENDED, PADDING } from '../raster/field';
+import { texelBlock } from '../raster/texel-grid';
+import type { Encoding } from './encoding';
+import { checkEncoding, decodeValue, HALF_MAX, integerCode, isInteger, maxCode, stepAt } from './encoding';
+import { fromHalf, halfToFloat, toHalf } from '../raster/half';
+
+export type StoredValues = Uint8Array | Uint16Array | Float32Array;
+
+/** Stored values of a map, ready to be written: codes, half bits (uint16) or floats. */
+export interface EncodedMap {
+  readonly width: number;
+  readonly height: number;
+  readonly channels: 1 | 3;
+  readonly stored: StoredValues;
+  readonly encoding: Encoding;
+  readonly figures: EncodingFigures;
+}
+
+/** What an encoding does to a field; lengths in scene units, shares over class 1. */
+export interface EncodingFigures {
+  /** Integer: the step. Floats: the largest step that occurs. */
+  readonly step: number;
+  /** How far a flat area moves. */
+  readonly restError: number;
+  readonly clippedShare: number;
+  /** Null when the field does not know its texel sizes. */
+  readonly terracedShare: number | null;
+  /** Smallest and largest decoded value; null when nothing is covered. */
+  readonly min: number | null;
+  readonly max: number | null;
+  /** RMS of decoded minus measured, at texel centres. */
+  readonly roundingRms: number;
+}
+
+/** Slopes steeper than this across one step are seen as terraces. */
+export const TERRACE_LIMIT_RAD = (0.5 * Math.PI) / 180;
+
+/** The stored value of one displacement: a code, or a float before it is narrowed. */
+function store(e: Encoding, d: number): { c: number; clipped: boolean } {
+  if (isInteger(e.depth)) {
+    const q = integerCode(e, d);
+    const top = maxCode(e.depth);
+    return q < 0 ? { c: 0, clipped: true } : q > top ? { c: top, clipped: true } : { c: q, clipped: false };
+  }
+  const c = d / e.scale + e.midpoint;
+  return { c, clipped: e.depth === 'half' && Math.abs(c) > HALF_MAX };
+}
+
+/** Encodes a field. Texels outside all padding get the rest value.
+ *  @param texelSizes grid of TEXEL_GRID blocks for the terraced share, or null
+ *  @throws InvalidInputError BAD_OPTION for a scale that is not above 0 */
+export function encodeField(field: Field, encoding: Encoding, texelSizes: Float32Array | null): EncodedMap {
+  checkEncoding(encoding);
+  const { values, coverage, channels, width, height } = field;
+  const n = values.length;
+  const floats = isInteger(encoding.depth) ? null : new Float32Array(n);
+  const codes = encoding.depth === '8' ? new Uint8Array(n) : encoding.depth === '16' ? new Uint16Array(n) : null;
+  let clipped = 0;
+  let inside = 0;
+  const rest = store(encoding, 0).c;
+  for (let i = 0; i < n; i++) {
+    const k = coverage[channels === 1 ? i : Math.floor(i / channels)];
+    let c = rest;
+    if (k !== 0) {
+      const stored = store(encoding, values[i]);
+      c = stored.c;
+      if (k === INSIDE) {
+        inside++;
+        if (stored.clipped) clipped++;
+      }
+    }
+    if (codes) codes[i] = c;
+    else if (floats) floats[i] = c;
+  }
+  const stored = codes ?? (encoding.depth === 'half' ? toHalf(floats ?? new Float32Array(0)) : (floats ?? new Float32Array(0)));
+  const map = { width, height, channels, stored, encoding };
+  const decoded = decodeMap(map);
+  return {
+    ...map,
+    figures: {
+      ...decodedFigures(field, decoded, encoding),
+      restError: Math.abs(decodeStored(encoding, 0)),
+      clippedShare: inside === 0 ? 0 : clipped / inside,
+      terracedShare: texelSizes === null ? null : terracedShare(field, encoding, texelSizes),
+    },
+  };
+}
+
+/** Encodes and decodes one displacement. */
+export function decodeStored(encoding: Encoding, d: number): number {
+  const { c } = store(encoding, d);
+  if (isInteger(encoding.depth)) return decodeValue(encoding, c / maxCode(encoding.depth));
+  const narrow = Float32Array.of(c);
+  return decodeValue(encoding, (encoding.depth === 'half' ? [halfToFloat(toHalf(narrow)[0])] : narrow)[0]);
+}
+
+/** Stored values as a raster of 0..1 (integers) or as they are (floats). */
+export function storedRaster({ width, height, channels, stored, encoding }: Omit<EncodedMap, 'figures'>): Raster {
+  if (stored instanceof Float32Array) return { width, height, channels, values: stored };
+  if (encoding.depth === 'half') return { width, height, channels, values: fromHalf(stored as Uint16Array) };
+  const top = maxCode(encoding.depth);
+  return { width, height, channels, values: Float32Array.from(stored, (q) => q / top) };
+}
+
+/** The map as a renderer sees it, in scene units. */
+export function decodeMap(map: Omit<EncodedMap, 'figures'>): Raster {
+  const raster = storedRaster(map);
+  return { ...raster, values: raster.values.map((c) => decodeValue(map.encoding, c)) };
+}
+
+function decodedFigures({ values, coverage, channels }: Field, decoded: Raster, encoding: Encoding): Pick<EncodingFigures, 'step' | 'min' | 'max' | 'roundingRms'> {
+  let min = Infinity;
+  let max = -Infinity;
+  let sum = 0;
+  let count = 0;
+  for (let i = 0; i < values.length; i++) {
+    if (coverage[channels === 1 ? i : Math.floor(i / channels)] !== INSIDE) continue;
+    const d = decoded.values[i];
+    if (d < min) min = d;
+    if (d > max) max = d;
+    sum += (d - values[i]) ** 2;
+    count++;
+  }
+  const largest = count === 0 ? 0 : Math.max(Math.abs(min / encoding.scale + encoding.midpoint), Math.abs(max / encoding.scale + encoding.midpoint));
+  return {
+    step: stepAt(encoding, largest),
+    min: count === 0 ? null : min,
+    max: count === 0 ? null : max,
+    roundingRms: count === 0 ? 0 : Math.sqrt(sum / count),
+  };
+}
+
+/** Share of class 1 texels where one step, over one texel of surface, is steeper than the limit while the field itself changes
+ *  by more than nothing and less than a step a texel: there the eye sees steps instead of a slope. */
+export function terracedShare(field: Field, encoding: Encoding, texelSizes: Float32Array): number {
+  const { values: d, coverage, width: W, height: H, channels } = field;
+  const flattest = Math.tan(TERRACE_LIMIT_RAD);
+  let terraced = 0;
+  let inside = 0;
+  for (let y = 0; y < H; y++) {
+    for (let x = 0; x < W; x++) {
+      const i = y * W + x;
+      if (coverage[i] !== INSIDE) continue;
+      inside++;
+      const size = texelSizes[texelBlock(x, y, W, H)];
+      if (size === 0) continue;
+      let terrace = false;
+      for (let k = 0; k < channels && !terrace; k++) {
+        const step = stepAt(encoding, d[channels * i + k] / encoding.scale + encoding.midpoint);
+        if (step <= flattest * size) continue;
+        const change = Math.hypot(slope(d, coverage, i, x, W, 1, channels, k), slope(d, coverage, i, y, H, W, channels, k));
+        terrace = change > 0 && change < step;
+      }
+      if (terrace) terraced++;
+    }
+  }
+  return inside === 0 ? 0 : terraced / inside;
+}
+
+const isKnown = (c: number): boolean => c === INSIDE || c === DOUBTFUL || c === MENDED || c === PADDING;
+
+/** Change of the field a texel along one axis: central where both neighbours are known, one-sided at borders. */
+function slope(d: Float32Array, coverage: Uint8Array, i: number, at: number, size: number, stride: number, channels: number, k: number): number {
+  const lo = at > 0 && isKnown(coverage[i - stride]) ? i - stride : i;
+  const hi = at + 1 < size && isKnown(coverage[i + stride]) ? i + stride : i;
+  return lo === hi ? 0 : (d[channels * hi + k] - d[channels * lo + k]) / ((hi - lo) / stride);
+}

@@ -1,0 +1,39 @@
+import { InvalidInputError } from '../runtime/errors';
+
+export type Depth = '8' | '16' | 'half' | 'float';
+
+/** How scene units become stored values: c = d / scale + midpoint, rounded to the depth's codes. */
+export interface Encoding {
+  readonly depth: Depth;
+  readonly midpoint: number;
+  readonly scale: number; // scene units of one whole stored unit, > 0
+}
+
+export const isInteger = (depth: Depth): boolean => depth === '8' || depth === '16';
+/** Largest code of an integer depth. */
+export const maxCode = (depth: Depth): number => (depth === '8' ? 255 : 65535);
+export const HALF_MAX = 65504;
+
+/** The midpoint nearest to one half that is a code, so that d = 0 is stored exactly; one half for floats. */
+export const exactMidpoint = (depth: Depth): number => (depth === '8' ? 128 / 255 : depth === '16' ? 32768 / 65535 : 0.5);
+
+/** @throws InvalidInputError BAD_OPTION */
+export function checkEncoding({ midpoint, scale }: Encoding): void {
+  if (!(scale > 0 && Number.isFinite(scale)))
+    throw new InvalidInputError('BAD_OPTION', `scale is ${scale}; it must be a number above 0.`, { option: 'scale' });
+  if (!Number.isFinite(midpoint)) throw new InvalidInputError('BAD_OPTION', `midpoint is ${midpoint}; it must be a number.`, { option: 'midpoint' });
+}
+
+/** Scene units between a stored value and the next: s / (2^b - 1) for integers; for floats it grows with the stored value c. */
+export function stepAt({ depth, scale }: Encoding, c: number): number {
+  if (isInteger(depth)) return scale / maxCode(depth);
+  const [lowest, bits] = depth === 'half' ? [-14, 10] : [-126, 23];
+  const exponent = c === 0 ? lowest : Math.max(Math.floor(Math.log2(Math.abs(c))), lowest);
+  return scale * 2 ** (exponent - bits);
+}
+
+/** Code of a displacement before clipping. Rounding is floor(x + 0.5). */
+export const integerCode = ({ depth, midpoint, scale }: Encoding, d: number): number => Math.floor((d / scale + midpoint) * maxCode(depth) + 0.5);
+
+/** Scene units of a stored value (0..1 for integers). */
+export const decodeValue = ({ midpoint, scale }: Pick<Encoding, 'midpoint' | 'scale'>, c: number): number => scale * (c - midpoint);

@@ -1,0 +1,99 @@
+import type { Field } from '../raster/field';
+import { INSIDE } from '../raster/field';
+import { InvalidInputError } from '../runtime/errors';
+import type { Depth } from './encoding';
+import { exactMidpoint, isInteger, maxCode } from './encoding';
+
+/** How midpoint and scale follow from the field. */
+export interface Fit {
+  readonly kind: 'measured' | 'symmetric' | 'full' | 'clip';
+  /** Share of texels that may be clipped in all, half from each tail; only for `clip`. */
+  readonly share: number;
+  /** Raise the scale to the next of 1, 2, 2.5, 5 x 10^k. */
+  readonly rounded: boolean;
+}
+
+export const defaultFit = (depth: Depth): Fit => ({ kind: isInteger(depth) ? 'symmetric' : 'measured', share: 0, rounded: false });
+
+/** Reads `measured`, `symmetric`, `full`, `clip:SHARE`, each with `,rounded` behind it if wanted.
+ *  @throws InvalidInputError BAD_OPTION */
+export function parseFit(text: string): Fit {
+  const found = /^(measured|symmetric|full|clip:([0-9.eE+-]+))(,rounded)?$/.exec(text);
+  const share = Number(found?.[2] ?? 0);
+  if (!found || !(share >= 0 && share < 1))
+    throw new InvalidInputError('BAD_OPTION', `fit '${text}' is not known; use measured, symmetric, full or clip:SHARE (0 to 1), with ,rounded behind it if wanted.`, {
+      option: 'fit',
+    });
+  const kind = found[2] === undefined ? (found[1] as Fit['kind']) : 'clip';
+  return { kind, share, rounded: found[3] !== undefined };
+}
+
+/** Lowest and highest value over class 1; 0, 0 when there are none. */
+function extent({ values, coverage, channels }: Field): [number, number] {
+  let lo = Infinity;
+  let hi = -Infinity;
+  for (let i = 0; i < coverage.length; i++) {
+    if (coverage[i] !== INSIDE) continue;
+    for (let k = 0; k < channels; k++) {
+      const x = values[channels * i + k];
+      if (x < lo) lo = x;
+      if (x > hi) hi = x;
+    }
+  }
+  return lo <= hi ? [lo, hi] : [0, 0];
+}
+
+/** Values below which and above which `share / 2` of the class 1 values lie each. */
+function clippedExtent({ values, coverage, channels }: Field, share: number): [number, number] {
+  const kept: number[] = [];
+  for (let i = 0; i < coverage.length; i++) {
+    if (coverage[i] !== INSIDE) continue;
+    for (let k = 0; k < channels; k++) kept.push(values[channels * i + k]);
+  }
+  if (kept.length === 0) return [0, 0];
+  const sorted = Float32Array.from(kept).sort();
+  const cut = Math.floor((share / 2) * sorted.length);
+  return [sorted[cut], sorted[sorted.length - 1 - cut]];
+}
+
+/** Midpoint and scale for a field.
+ *  @param midpoint given by the user, or null to let the fit choose
+ *  @throws InvalidInputError BAD_OPTION for a fit that the depth or the midpoint does not allow */
+export function fitRange(field: Field, depth: Depth, fit: Fit, midpoint: number | null): { midpoint: number; scale: number } {
+  if (fit.kind === 'measured') {
+    if (isInteger(depth)) throw new InvalidInputError('BAD_OPTION', 'fit measured keeps scene units and needs a half or float file; use symmetric or full.', { option: 'fit' });
+    return { midpoint: midpoint ?? 0, scale: 1 };
+  }
+  const [lowest, highest] = fit.kind === 'clip' ? clippedExtent(field, fit.share) : extent(field);
+  let m: number;
+  let s: number;
+  if (fit.kind === 'symmetric') {
+    m = midpoint ?? exactMidpoint(depth);
+    if (!(m > 0 && m < 1)) throw new InvalidInputError('BAD_OPTION', `fit symmetric needs a midpoint between 0 and 1, not ${m}.`, { option: 'midpoint' });
+    s = Math.max(Math.abs(lowest), Math.abs(highest)) / Math.min(m, 1 - m);
+  } else {
+    const lo = Math.min(0, lowest);
+    const hi = Math.max(0, highest);
+    m = midpoint ?? (hi > lo ? -lo / (hi - lo) : 0);
+    if (midpoint === null && isInteger(depth)) m = Math.floor(m * maxCode(depth) + 0.5) / maxCode(depth);
+    if ((m <= 0 && lo < 0) || (m >= 1 && hi > 0)) {
+      if (midpoint !== null)
+        throw new InvalidInputError('BAD_OPTION', `midpoint ${m} leaves no room for the field's ${lo < 0 && m <= 0 ? 'negative' : 'positive'} values.`, { option: 'midpoint' });
+      // a tail thinner than half a code was snapped away: give it one code
+      if (isInteger(depth)) m = m <= 0 ? 1 / maxCode(depth) : 1 - 1 / maxCode(depth);
+    }
+    s = Math.max(hi > 0 ? hi / (1 - m) : 0, lo < 0 ? -lo / m : 0);
+  }
+  if (!(s > 0)) return { midpoint: m, scale: 1 };
+  return { midpoint: m, scale: fit.rounded ? roundUp(s) : s };
+}
+
+/** The next of 1, 2, 2.5, 5 x 10^k that is not below x > 0. */
+export function roundUp(x: number): number {
+  const k = Math.floor(Math.log10(x));
+  for (const [mantissa, exponent] of [[1, k], [2, k], [2.5, k], [5, k], [1, k + 1]] as const) {
+    const candidate = Number(`${mantissa}e${exponent}`);
+    if (candidate >= x) return candidate;
+  }
+  return Number(`2e${k + 1}`);
+}

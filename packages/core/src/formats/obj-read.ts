@@ -1,0 +1,311 @@
+import type { PolyMesh, Section } from '../mesh/poly-mesh';
+import { DEFAULT_SECTION, NO_INDEX } from '../mesh/poly-mesh';
+import { InvalidInputError } from '../runtime/errors';
+import { decodeUtf8, GrowableF32, GrowableU32 } from '../runtime/growable';
+import type { RunControl } from '../runtime/progress';
+import { throwIfAborted } from '../runtime/progress';
+import { POW10 } from './decimal';
+
+export interface ObjFile {
+  readonly mesh: PolyMesh;
+  readonly warnings: readonly string[];
+}
+
+const NEWLINE = 10;
+const SPACE = 32;
+const isBlank = (b: number): boolean => b === SPACE || b === 9 || b === 13;
+const isDigit = (b: number): boolean => b >= 48 && b <= 57;
+
+/** Reads a Wavefront OBJ from bytes: polygons of any size, order, UVs, normals, point colours, o / g / usemtl / s.
+ *  Curves, lines, points and materials are passed over with a warning.
+ *  @throws InvalidInputError EMPTY_FILE, NOT_THIS_FORMAT, BAD_NUMBER, INDEX_OUT_OF_RANGE, TRUNCATED, NO_FACES, with the line */
+export function readObj(bytes: Uint8Array, control?: RunControl): ObjFile {
+  if (bytes.length === 0) throw new InvalidInputError('EMPTY_FILE', 'The file is empty; write the mesh again.');
+  return new ObjReader(bytes, control).read();
+}
+
+class ObjReader {
+  private pos = 0;
+  private line = 1;
+  private readonly positions = new GrowableF32();
+  private readonly colors = new GrowableF32();
+  private readonly uvs = new GrowableF32();
+  private readonly normals = new GrowableF32();
+  private readonly faceOffsets = new GrowableU32();
+  private readonly faceVerts = new GrowableU32();
+  private readonly faceUvs = new GrowableU32();
+  private readonly faceNormals = new GrowableU32();
+  private readonly faceSections = new GrowableU32();
+  private readonly sections: Section[] = [];
+  private readonly sectionIndex = new Map<string, number>();
+  private section: Section = DEFAULT_SECTION;
+  private currentSection = -1;
+  private skipped = 0;
+  private unknown = 0;
+  private anyUv = false;
+  private anyNormal = false;
+  private declared: { points: number; faces: number } | null = null;
+
+  constructor(
+    private readonly b: Uint8Array,
+    private readonly control: RunControl | undefined,
+  ) {}
+
+  read(): ObjFile {
+    const { b } = this;
+    const end = b.length;
+    this.faceOffsets.push(0);
+    let nextReport = 0;
+    while (this.pos < end) {
+      if (this.pos >= nextReport) {
+        throwIfAborted(this.control);
+        this.control?.onProgress?.(this.pos / end, 'reading');
+        nextReport = this.pos + (1 << 22);
+      }
+      this.skipBlanks();
+      const c = this.pos < end ? b[this.pos] : NEWLINE;
+      const d = this.pos + 1 < end ? b[this.pos + 1] : NEWLINE;
+      if (c === 118 /* v */ && isBlank(d)) this.vertex();
+      else if (c === 102 /* f */ && isBlank(d)) this.face();
+      else if (c === 118 && d === 116 /* vt */) this.uv();
+      else if (c === 118 && d === 110 /* vn */) this.normal();
+      else if (c === 35 /* # */) this.comment();
+      else if (c !== NEWLINE) this.directive();
+      this.endLine();
+    }
+    return this.finish();
+  }
+
+  private fail(code: ConstructorParameters<typeof InvalidInputError>[0], message: string): never {
+    throw new InvalidInputError(code, message, { line: this.line });
+  }
+
+  private skipBlanks(): void {
+    const { b } = this;
+    for (;;) {
+      while (isBlank(b[this.pos])) this.pos++;
+      // a backslash continues the line
+      if (b[this.pos] !== 92) return;
+      let q = this.pos + 1;
+      while (b[q] === 13) q++;
+      if (b[q] !== NEWLINE) return;
+      this.pos = q + 1;
+      this.line++;
+    }
+  }
+
+  private atLineEnd(): boolean {
+    this.skipBlanks();
+    return this.pos >= this.b.length || this.b[this.pos] === NEWLINE || this.b[this.pos] === 35;
+  }
+
+  private endLine(): void {
+    const { b } = this;
+    while (this.pos < b.length && b[this.pos] !== NEWLINE) this.pos++;
+    this.pos++;
+    this.line++;
+  }
+
+  /** The rest of the line, without blanks at its ends. */
+  private restOfLine(): string {
+    const from = this.pos;
+    let to = from;
+    while (to < this.b.length && this.b[to] !== NEWLINE) to++;
+    this.pos = to;
+    return decodeUtf8(this.b, from, to).trim();
+  }
+
+  private cutOff(what: string): never {
+    let q = this.pos;
+    while (q < this.b.length && this.b[q] !== NEWLINE) q++;
+    if (q >= this.b.length) this.fail('TRUNCATED', `the file ends in the middle of ${what}; it was cut off, so write or copy it again.`);
+    this.fail('BAD_NUMBER', `${what} is not complete; correct the line or write the file again.`);
+  }
+
+  /** One decimal number, exactly rounded to double when it has up to 15 digits, by Number() beyond. */
+  private number(what: string): number {
+    if (this.atLineEnd()) this.cutOff(what);
+    const { b } = this;
+    const from = this.pos;
+    let q = from;
+    let negative = false;
+    if (b[q] === 45 || b[q] === 43) negative = b[q++] === 45;
+    let m = 0;
+    let digits = 0;
+    let scale = 0;
+    while (isDigit(b[q])) {
+      m = m * 10 + (b[q++] - 48);
+      digits++;
+    }
+    if (b[q] === 46) {
+      q++;
+      while (isDigit(b[q])) {
+        m = m * 10 + (b[q++] - 48);
+        digits++;
+        scale++;
+      }
+    }
+    let slow = digits > 15;
+    if (digits > 0 && (b[q] === 101 || b[q] === 69)) {
+      slow = true;
+      q++;
+      if (b[q] === 45 || b[q] === 43) q++;
+      while (isDigit(b[q])) q++;
+    }
+    const tokenEnd = q >= b.length || isBlank(b[q]) || b[q] === NEWLINE;
+    if (digits === 0 || !tokenEnd) {
+      while (q < b.length && !isBlank(b[q]) && b[q] !== NEWLINE) q++;
+      this.fail('BAD_NUMBER', `'${decodeUtf8(b, from, Math.min(q, from + 40))}' in ${what} is not a finite number; correct the line or write the file again.`);
+    }
+    this.pos = q;
+    let x = slow ? Number(decodeUtf8(b, from, q)) : m / POW10[scale];
+    if (negative && !slow) x = -x;
+    x = Math.fround(x);
+    if (!(x - x === 0)) this.fail('BAD_NUMBER', `'${decodeUtf8(b, from, q)}' in ${what} is beyond what a 32 bit float holds; correct the line or write the file again.`);
+    return x;
+  }
+
+  private vertex(): void {
+    this.pos++;
+    const { positions, colors } = this;
+    positions.push(this.number('a point'));
+    positions.push(this.number('a point'));
+    positions.push(this.number('a point'));
+    if (this.atLineEnd()) return;
+    const extra: number[] = [];
+    while (!this.atLineEnd() && extra.length < 4) extra.push(this.number('a point'));
+    if (extra.length < 3) return; // a weight
+    while (colors.length < positions.length - 3) colors.push(1);
+    for (let k = 0; k < 3; k++) colors.push(extra[extra.length - 3 + k]);
+  }
+
+  private uv(): void {
+    this.pos += 2;
+    this.uvs.push(this.number('a UV'));
+    this.uvs.push(this.atLineEnd() ? 0 : this.number('a UV'));
+  }
+
+  private normal(): void {
+    this.pos += 2;
+    for (let k = 0; k < 3; k++) this.normals.push(this.number('a normal'));
+  }
+
+  private index(count: number, what: string): number {
+    const { b } = this;
+    const negative = b[this.pos] === 45;
+    if (negative) this.pos++;
+    let n = 0;
+    const from = this.pos;
+    while (isDigit(b[this.pos])) n = n * 10 + (b[this.pos++] - 48);
+    if (this.pos === from) this.cutOff('a face');
+    const i = negative ? count - n : n - 1;
+    if (i < 0 || i >= count)
+      this.fail('INDEX_OUT_OF_RANGE', `a face names ${what} ${negative ? -n : n}, but there are ${count} so far; write the mesh again.`);
+    return i;
+  }
+
+  private face(): void {
+    this.pos++;
+    const { b } = this;
+    const P = this.positions.length / 3;
+    const first = this.faceVerts.length;
+    let corners = 0;
+    let withUv = 0;
+    while (!this.atLineEnd()) {
+      this.faceVerts.push(this.index(P, 'point'));
+      let uv = NO_INDEX;
+      let normal = NO_INDEX;
+      if (b[this.pos] === 47) {
+        this.pos++;
+        if (b[this.pos] !== 47) uv = this.index(this.uvs.length / 2, 'UV');
+        if (b[this.pos] === 47) {
+          this.pos++;
+          normal = this.index(this.normals.length / 3, 'normal');
+        }
+      }
+      if (this.pos < b.length && !isBlank(b[this.pos]) && b[this.pos] !== NEWLINE)
+        this.fail('BAD_NUMBER', 'a face has something that is not an index; correct the line or write the file again.');
+      if (uv !== NO_INDEX) withUv++;
+      if (normal !== NO_INDEX) this.anyNormal = true;
+      this.faceUvs.push(uv);
+      this.faceNormals.push(normal);
+      corners++;
+    }
+    if (corners < 3 || (withUv > 0 && withUv < corners)) this.cutOff('a face');
+    if (withUv > 0) this.anyUv = true;
+    if (this.currentSection < 0) this.currentSection = this.internSection();
+    this.faceSections.push(this.currentSection);
+    this.faceOffsets.push(first + corners);
+  }
+
+  private internSection(): number {
+    const key = JSON.stringify(this.section);
+    let i = this.sectionIndex.get(key);
+    if (i === undefined) {
+      if (this.sections.length >= 0xffff) this.fail('TOO_LARGE', 'the file has more than 65535 groups; join some of them.');
+      i = this.sections.push(this.section) - 1;
+      this.sectionIndex.set(key, i);
+    }
+    return i;
+  }
+
+  private comment(): void {
+    const found = /^# Estampe: (\d+) points, (\d+) faces$/.exec(this.line === 1 ? this.restOfLine() : '');
+    if (found) this.declared = { points: Number(found[1]), faces: Number(found[2]) };
+  }
+
+  private directive(): void {
+    const { b } = this;
+    const from = this.pos;
+    while (this.pos < b.length && !isBlank(b[this.pos]) && b[this.pos] !== NEWLINE && this.pos - from < 16) this.pos++;
+    const word = decodeUtf8(b, from, this.pos);
+    if (word === 'o') this.section = { ...this.section, object: this.restOfLine() };
+    else if (word === 'g') this.section = { ...this.section, group: this.restOfLine() };
+    else if (word === 'usemtl') this.section = { ...this.section, material: this.restOfLine() };
+    else if (word === 's') this.section = { ...this.section, smoothing: this.restOfLine() };
+    else if (word === 'l' || word === 'p' || word === 'vp') this.skipped++;
+    else if (!/^(mtllib|curv2?|surf|parm|trim|hole|scrv|sp|end|deg|cstype|bmat|step|con|mg|bevel|c_interp|d_interp|lod|shadow_obj|trace_obj|usemap|maplib)$/.test(word)) {
+      this.unknown++;
+      if (this.unknown > 20 && this.positions.length === 0)
+        this.fail('NOT_THIS_FORMAT', 'this is not an OBJ file (no points or faces, but unknown lines); choose a mesh written as OBJ.');
+      return;
+    } else if (word !== 'mtllib') this.skipped++;
+    this.currentSection = -1;
+  }
+
+  private finish(): ObjFile {
+    const P = this.positions.length / 3;
+    const F = this.faceOffsets.length - 1;
+    if (P === 0 || F === 0) {
+      if (P === 0) throw new InvalidInputError('NOT_THIS_FORMAT', 'this is not an OBJ file (it has no points); choose a mesh written as OBJ.');
+      throw new InvalidInputError('NO_FACES', `the file has ${P} points but no faces; it was cut off or holds only a point cloud, so write it again.`);
+    }
+    if (this.declared && (this.declared.points !== P || this.declared.faces !== F))
+      throw new InvalidInputError(
+        'TRUNCATED',
+        `the file says ${this.declared.points} points and ${this.declared.faces} faces but holds ${P} and ${F}; it was cut off, so write or copy it again.`,
+      );
+    const warnings: string[] = [];
+    if (this.skipped > 0) warnings.push(`${this.skipped} lines with curves, lines or loose points were passed over.`);
+    if (this.unknown > 0) warnings.push(`${this.unknown} lines that are not OBJ were passed over.`);
+    if (this.b[this.b.length - 1] !== NEWLINE) warnings.push('The last line has no line end; if the file was cut off, write it again.');
+    const { colors } = this;
+    if (colors.length > 0) while (colors.length < this.positions.length) colors.push(1);
+    const hasUvs = this.anyUv && this.uvs.length > 0;
+    return {
+      mesh: {
+        positions: this.positions.finish(),
+        faceOffsets: this.faceOffsets.finish(),
+        faceVerts: this.faceVerts.finish(),
+        uvs: hasUvs ? this.uvs.finish() : null,
+        faceUvs: hasUvs ? this.faceUvs.finish() : null,
+        normals: this.anyNormal ? this.normals.finish() : null,
+        faceNormals: this.anyNormal ? this.faceNormals.finish() : null,
+        colors: colors.length > 0 ? colors.finish() : null,
+        sections: this.sections,
+        faceSections: Uint16Array.from(this.faceSections.finish()),
+      },
+      warnings,
+    };
+  }
+}

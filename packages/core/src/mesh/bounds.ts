@@ -1,0 +1,27 @@
+/** Axis-aligned box: minimum xyz, maximum xyz. */
+export type Box = readonly [number, number, number, number, number, number];
+
+/** Box of packed points (float32[3 P]); inverted infinities when empty. */
+export function boundsOf(positions: Float32Array): Box {
+  let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity; // prettier-ignore
+  for (let i = 0; i < positions.length; i += 3) {
+    const x = positions[i], y = positions[i + 1], z = positions[i + 2]; // prettier-ignore
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+    if (y < y0) y0 = y;
+    if (y > y1) y1 = y;
+    if (z < z0) z0 = z;
+    if (z > z1) z1 = z;
+  }
+  return [x0, y0, z0, x1, y1, z1];
+}
+
+/** Length of the box's diagonal; 0 when empty. */
+export function diagonalOf(positions: Float32Array): number {
+  const [x0, y0, z0, x1, y1, z1] = boundsOf(positions);
+  return positions.length === 0 ? 0 : Math.hypot(x1 - x0, y1 - y0, z1 - z0);
+}
+
+export function boxesOverlap(a: Box, b: Box, slack = 0): boolean {
+  return [0, 1, 2].every((k) => a[k] - slack <= b[k + 3] && b[k] - slack <= a[k + 3]);
+}

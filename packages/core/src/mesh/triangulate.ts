@@ -1,0 +1,57 @@
+import type { PolyMesh } from './poly-mesh';
+import { cornerCount, faceCount } from './poly-mesh';
+
+/** Triangles of a polygon mesh, in face order. */
+export interface Triangles {
+  readonly corners: Uint32Array; // 3 T, indices into the mesh's corners
+  readonly faces: Uint32Array; // T
+}
+
+/** Whether a quad splits from its first corner (0-2) rather than from its second (1-3): the shorter diagonal, ties from the first. */
+export function splitsFromFirst(p: Float32Array, a: number, b: number, c: number, d: number): boolean {
+  const ac = (p[3 * a] - p[3 * c]) ** 2 + (p[3 * a + 1] - p[3 * c + 1]) ** 2 + (p[3 * a + 2] - p[3 * c + 2]) ** 2;
+  const bd = (p[3 * b] - p[3 * d]) ** 2 + (p[3 * b + 1] - p[3 * d + 1]) ** 2 + (p[3 * b + 2] - p[3 * d + 2]) ** 2;
+  return ac <= bd;
+}
+
+/** The one rule by which polygons become a surface: quads along their shorter diagonal, n-gons as a fan from their first corner.
+ *  Faces with fewer than three corners give nothing. */
+export function triangulate(mesh: PolyMesh): Triangles {
+  const F = faceCount(mesh);
+  const { faceOffsets, faceVerts, positions } = mesh;
+  let count = 0;
+  for (let f = 0; f < F; f++) count += Math.max(0, faceOffsets[f + 1] - faceOffsets[f] - 2);
+  const corners = new Uint32Array(3 * count);
+  const faces = new Uint32Array(count);
+  let t = 0;
+  const put = (f: number, a: number, b: number, c: number): void => {
+    corners[3 * t] = a;
+    corners[3 * t + 1] = b;
+    corners[3 * t + 2] = c;
+    faces[t++] = f;
+  };
+  for (let f = 0; f < F; f++) {
+    const o = faceOffsets[f];
+    const n = faceOffsets[f + 1] - o;
+    if (n === 4 && !splitsFromFirst(positions, faceVerts[o], faceVerts[o + 1], faceVerts[o + 2], faceVerts[o + 3])) {
+      put(f, o, o + 1, o + 3);
+      put(f, o + 1, o + 2, o + 3);
+    } else for (let k = 1; k + 1 < n; k++) put(f, o, o + k, o + k + 1);
+  }
+  return { corners, faces };
+}
+
+/** Point indices of triangle corners: uint32[3 T]. */
+export function triangleVerts(mesh: PolyMesh, triangles: Triangles): Uint32Array {
+  const out = new Uint32Array(triangles.corners.length);
+  for (let i = 0; i < out.length; i++) out[i] = mesh.faceVerts[triangles.corners[i]];
+  return out;
+}
+
+/** True when every face is a quad. */
+export const isAllQuads = (mesh: PolyMesh): boolean => {
+  const F = faceCount(mesh);
+  if (cornerCount(mesh) !== 4 * F) return false;
+  for (let f = 0; f < F; f++) if (mesh.faceOffsets[f + 1] - mesh.faceOffsets[f] !== 4) return false;
+  return true;
+};

@@ -1,0 +1,51 @@
+import type { Kernel } from '../runtime/threads';
+import type { Bvh } from '../spatial/bvh';
+import { ClosestQuery } from '../spatial/closest';
+
+/** Points and the surface that they are measured against. */
+export interface DistanceJob {
+  readonly points: Float32Array; // 3 N
+  readonly tree: Bvh;
+  /** Points of the target's triangles (3 T) and their unit normals (3 P): then the answer has normals and signs. */
+  readonly verts: Uint32Array | null;
+  readonly normals: Float32Array | null;
+}
+
+export interface DistanceTask {
+  readonly from: number;
+  readonly to: number;
+}
+
+export interface DistanceResult {
+  /** Distance of each point; negative below the target's normal when normals are given. */
+  readonly distances: Float32Array;
+  /** Interpolated, unnormalised normal of the target at the closest point; empty when not asked for. */
+  readonly normals: Float32Array;
+}
+
+export const closestDistances: Kernel<DistanceJob, DistanceTask, DistanceResult> = {
+  name: 'closest-distances',
+  run({ points, tree, verts, normals }, { from, to }) {
+    const query = new ClosestQuery(tree);
+    const distances = new Float32Array(to - from);
+    const out = new Float32Array(normals === null ? 0 : 3 * (to - from));
+    for (let i = from; i < to; i++) {
+      const x = points[3 * i];
+      const y = points[3 * i + 1];
+      const z = points[3 * i + 2];
+      query.find(x, y, z);
+      const d = Math.sqrt(query.distance2);
+      distances[i - from] = d;
+      if (verts === null || normals === null) continue;
+      const t = 3 * query.triangle;
+      const a = 3 * verts[t];
+      const b = 3 * verts[t + 1];
+      const c = 3 * verts[t + 2];
+      const wa = 1 - query.u - query.v;
+      const o = 3 * (i - from);
+      for (let k = 0; k < 3; k++) out[o + k] = wa * normals[a + k] + query.u * normals[b + k] + query.v * normals[c + k];
+      if ((x - query.x) * out[o] + (y - query.y) * out[o + 1] + (z - query.z) * out[o + 2] < 0) distances[i - from] = -d;
+    }
+    return { distances, normals: out };
+  },
+};

@@ -1,0 +1,236 @@
+import { decodeValue } from '../encode/encoding';
+import { diagonalOf } from '../mesh/bounds';
+import { vertexNormals } from '../mesh/normals';
+import type { PolyMesh } from '../mesh/poly-mesh';
+import { faceCount, polyMesh, requireUvs } from '../mesh/poly-mesh';
+import type { Raster } from '../raster/field';
+import type { TextureFilter } from '../raster/sample';
+import { sampleRaster } from '../raster/sample';
+import { InvalidInputError } from '../runtime/errors';
+import { checkRange, resolveOptions } from '../runtime/options';
+import type { RunControl } from '../runtime/progress';
+import { subProgress, throwIfAborted } from '../runtime/progress';
+import type { Threads } from '../runtime/threads';
+import { inlineThreads } from '../runtime/threads';
+import type { Base, BaseSurface } from '../subdivision/base-surface';
+import { baseSurfaceAt } from '../subdivision/base-surface';
+import type { SurfaceOptions } from '../subdivision/rules';
+import { SURFACE_DEFAULTS } from '../subdivision/rules';
+import { faceTiles, tilesInUse } from '../uv/tiles';
+import type { ComparedSurface, Comparison, TwoWayDistance } from './compare';
+import { comparedSurface, compareSurfaces } from './compare';
+import type { CrackedMesh } from './cracked-mesh';
+import { crackAtSeams, seamGap } from './cracked-mesh';
+import { pooledQuantile, weightedFigures } from './statistics';
+
+export interface ProofOptions {
+  readonly subdivisions: number;
+  readonly base: Base;
+  readonly surface: SurfaceOptions;
+  readonly filter: TextureFilter;
+  /** Scene units; null gives no verdict. */
+  readonly tolerance: number | null;
+  readonly midpoint: number;
+  readonly scale: number;
+  readonly channel: number;
+  /** From the map's record; null where unknown. */
+  readonly missedShare: number | null;
+  readonly clippedShare: number | null;
+}
+
+export const PROOF_DEFAULTS: ProofOptions = {
+  subdivisions: 4,
+  base: 'limit',
+  surface: SURFACE_DEFAULTS,
+  filter: 'bilinear',
+  tolerance: null,
+  midpoint: 0,
+  scale: 1,
+  channel: 0,
+  missedShare: null,
+  clippedShare: null,
+};
+
+/** Lengths in scene units, shares 0..1, angles in degrees. */
+export interface ProofReport {
+  readonly diagonal: number;
+  readonly subdivisions: number;
+  readonly distance: TwoWayDistance;
+  readonly undisplaced: TwoWayDistance;
+  readonly unencoded: TwoWayDistance | null;
+  readonly reachedShare: number | null;
+  readonly seamGap: { readonly rms: number; readonly max: number };
+  readonly normalAngle: { readonly mean: number; readonly p95: number };
+  readonly missedShare: number | null;
+  readonly clippedShare: number | null;
+  readonly foldShare: number;
+  readonly tolerance: number | null;
+  readonly passed: boolean | null;
+}
+
+export interface ScalarProof {
+  readonly report: ProofReport;
+  /** The displaced light mesh, cracked at its seams. */
+  readonly mesh: PolyMesh;
+  /** Signed distance to the sculpt of each of its points, scene units. */
+  readonly errors: Float32Array;
+}
+
+/** Texel maps by tile number; one map without tiles stands under 1001. */
+export type TileRasters = ReadonlyMap<number, Raster>;
+
+/** Largest share of missed texels that can still be good to pull. */
+const MISSED_ALLOWED = 0.001;
+
+/** Displaces the light mesh by the map as a renderer would and measures it against the sculpt.
+ *  @param fields the unencoded field by tile, for the baseline that shows what encoding costs
+ *  @throws InvalidInputError NO_UVS, NO_TILE when a tile in use has no map, BAD_OPTION; CancelledError */
+export async function proveScalar(
+  input: { readonly low: PolyMesh; readonly sculpt: PolyMesh; readonly maps: TileRasters; readonly fields?: TileRasters },
+  options: Partial<ProofOptions> = {},
+  threads: Threads = inlineThreads,
+  control?: RunControl,
+): Promise<ScalarProof> {
+  const o = resolveOptions('proof', PROOF_DEFAULTS, options);
+  checkRange('subdivisions', o.subdivisions, 0, 10, true);
+  const base = baseSurfaceAt(input.low, o.base, o.subdivisions, o.surface, subProgress(control, 0, 0.1));
+  const cracked = crackBase(input.low, base, o.subdivisions);
+  throwIfAborted(control);
+  const sculpt = comparedSurface(input.sculpt, threads);
+  throwIfAborted(control);
+
+  const displaced = displace(base, cracked, input.maps, o.filter, o.channel, (c) => decodeValue(o, c));
+  const mesh = polyMesh({ positions: displaced, faceOffsets: base.mesh.faceOffsets, faceVerts: cracked.faceVerts });
+  const proof = comparedSurface(mesh, threads, smoothNormals(mesh, cracked, base.mesh));
+  const compared = await compareSurfaces(proof, sculpt, true, threads, subProgress(control, 0.15, 0.55));
+
+  const bare = await compareSurfaces(comparedSurface(base.mesh, threads), sculpt, false, threads, subProgress(control, 0.55, 0.8));
+  let unencoded: TwoWayDistance | null = null;
+  if (input.fields) {
+    const positions = displace(base, cracked, input.fields, o.filter, 0, (d) => d);
+    unencoded = (await compareSurfaces(comparedSurface({ ...mesh, positions }, threads), sculpt, false, threads, subProgress(control, 0.8, 1))).distance;
+  }
+  control?.onProgress?.(1, 'done');
+
+  const tolerance = o.tolerance;
+  const reachedShare = tolerance === null ? null : shareWithin(compared.toProof, sculpt, tolerance);
+  const foldShare = foldedShare(mesh, proof, compared);
+  return {
+    mesh,
+    errors: compared.toSculpt.distances.slice(0, proof.samples.pointCount),
+    report: {
+      diagonal: diagonalOf(input.sculpt.positions),
+      subdivisions: o.subdivisions,
+      distance: compared.distance,
+      undisplaced: bare.distance,
+      unencoded,
+      reachedShare,
+      seamGap: seamGap(cracked, displaced),
+      normalAngle: normalAngles(mesh, proof, compared),
+      missedShare: o.missedShare,
+      clippedShare: o.clippedShare,
+      foldShare,
+      tolerance,
+      passed: tolerance === null ? null : compared.distance.p99 <= tolerance && (o.missedShare ?? 0) <= MISSED_ALLOWED && foldShare === 0,
+    },
+  };
+}
+
+function crackBase(low: PolyMesh, base: BaseSurface, subdivisions: number): CrackedMesh {
+  const { uvs, faceUvs } = requireUvs(low);
+  const lowTiles = faceTiles(low, uvs, faceUvs);
+  const tiles = new Uint16Array(faceCount(base.mesh));
+  const perCorner = subdivisions === 0 ? 0 : 4 ** (subdivisions - 1);
+  for (let f = 0; f < lowTiles.length; f++) {
+    if (lowTiles[f] === 0) throw new InvalidInputError('NO_TILE', `Face ${f} lies outside the numbered UV tiles; move its island and write the mesh again.`, { face: f });
+    if (perCorner === 0) tiles[f] = lowTiles[f];
+    else tiles.fill(lowTiles[f], low.faceOffsets[f] * perCorner, low.faceOffsets[f + 1] * perCorner);
+  }
+  return crackAtSeams(base.mesh, tiles);
+}
+
+/** Positions of all copies, each moved along its normal by its own read of the map. */
+function displace(base: BaseSurface, cracked: CrackedMesh, maps: TileRasters, filter: TextureFilter, channel: number, decode: (c: number) => number): Float32Array {
+  const { positions: p } = base.mesh;
+  const { normals: n } = base;
+  for (const tile of tilesInUse(cracked.tiles))
+    if (!maps.has(tile)) throw new InvalidInputError('NO_TILE', `The mesh uses tile ${tile}, but there is no map for it; name the maps with <UDIM> and write all tiles.`, { tile });
+  const out = new Float32Array(3 * cracked.points.length);
+  for (let i = 0; i < cracked.points.length; i++) {
+    const raster = maps.get(cracked.tiles[i]);
+    if (raster === undefined) continue;
+    const d = decode(sampleRaster(raster, channel, cracked.uvs[2 * i], cracked.uvs[2 * i + 1], filter));
+    const v = 3 * cracked.points[i];
+    const length = Math.sqrt(n[v] ** 2 + n[v + 1] ** 2 + n[v + 2] ** 2);
+    const k = length === 0 ? 0 : d / length;
+    out[3 * i] = p[v] + k * n[v];
+    out[3 * i + 1] = p[v + 1] + k * n[v + 1];
+    out[3 * i + 2] = p[v + 2] + k * n[v + 2];
+  }
+  return out;
+}
+
+/** Shading normals of the cracked mesh: those of the closed mesh (copies averaged), so that a seam does not count as a bend. */
+function smoothNormals(mesh: PolyMesh, cracked: CrackedMesh, closed: PolyMesh): Float32Array {
+  const positions = new Float32Array(closed.positions.length);
+  const counts = new Uint32Array(positions.length / 3);
+  for (const v of cracked.points) counts[v]++;
+  for (let i = 0; i < cracked.points.length; i++)
+    for (let k = 0; k < 3; k++) positions[3 * cracked.points[i] + k] += mesh.positions[3 * i + k] / counts[cracked.points[i]];
+  const normals = vertexNormals({ ...closed, positions });
+  const out = new Float32Array(mesh.positions.length);
+  for (let i = 0; i < cracked.points.length; i++) for (let k = 0; k < 3; k++) out[3 * i + k] = normals[3 * cracked.points[i] + k];
+  return out;
+}
+
+/** Area of the sculpt nearer to the proof than `tolerance`, as a share. */
+function shareWithin(distances: Float32Array, { samples: { weights } }: ComparedSurface, tolerance: number): number {
+  let near = 0;
+  let all = 0;
+  for (let i = 0; i < distances.length; i++) {
+    all += weights[i];
+    if (distances[i] <= tolerance) near += weights[i];
+  }
+  return all === 0 ? 0 : near / all;
+}
+
+/** Angle between the proof's and the sculpt's interpolated normals at the faces' samples, weighted by area, in degrees. */
+function normalAngles(mesh: PolyMesh, proof: ComparedSurface, { toSculpt }: Comparison): { mean: number; p95: number } {
+  const P = proof.samples.pointCount;
+  const F = faceCount(mesh);
+  const angles = new Float32Array(F);
+  const weights = proof.samples.weights.slice(P);
+  for (let f = 0; f < F; f++) {
+    let x = 0, y = 0, z = 0; // prettier-ignore
+    for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) {
+      const v = 3 * mesh.faceVerts[c];
+      x += proof.normals[v];
+      y += proof.normals[v + 1];
+      z += proof.normals[v + 2];
+    }
+    const o = 3 * (P + f);
+    const [sx, sy, sz] = [toSculpt.normals[o], toSculpt.normals[o + 1], toSculpt.normals[o + 2]];
+    const cross = Math.hypot(y * sz - z * sy, z * sx - x * sz, x * sy - y * sx);
+    angles[f] = (Math.atan2(cross, x * sx + y * sy + z * sz) * 180) / Math.PI;
+  }
+  return { mean: weightedFigures(angles, weights).mean, p95: pooledQuantile([{ values: angles, weights }], 0.95) };
+}
+
+/** Area of displaced faces whose own normal opposes the sculpt's at the closest point, as a share. */
+function foldedShare(mesh: PolyMesh, proof: ComparedSurface, { toSculpt }: Comparison): number {
+  const P = proof.samples.pointCount;
+  const p = mesh.positions;
+  let folded = 0;
+  let all = 0;
+  for (let t = 0; t < proof.triangles.faces.length; t++) {
+    const a = 3 * proof.verts[3 * t], b = 3 * proof.verts[3 * t + 1], c = 3 * proof.verts[3 * t + 2]; // prettier-ignore
+    const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2]; // prettier-ignore
+    const wx = p[c] - p[a], wy = p[c + 1] - p[a + 1], wz = p[c + 2] - p[a + 2]; // prettier-ignore
+    const nx = uy * wz - uz * wy, ny = uz * wx - ux * wz, nz = ux * wy - uy * wx; // prettier-ignore
+    const area = Math.sqrt(nx * nx + ny * ny + nz * nz);
+    all += area;
+    const o = 3 * (P + proof.triangles.faces[t]);
+    if (nx * toSculpt.normals[o] + ny * toSculpt.normals[o + 1] + nz * toSculpt.normals[o + 2] < 0) folded += area;
+  }
+  return all === 0 ? 0 : folded / all;
+}

@@ -1,0 +1,55 @@
+/** Coverage classes of a texel. */
+export const OUTSIDE = 0;
+export const INSIDE = 1;
+export const PADDING = 2;
+export const MISSED = 3;
+export const DOUBTFUL = 4;
+export const MENDED = 5;
+
+/** A measured raster in scene units; rows from the top, values interleaved. */
+export interface Field {
+  readonly width: number;
+  readonly height: number;
+  readonly channels: 1 | 3;
+  readonly values: Float32Array; // channels x W x H
+  readonly coverage: Uint8Array; // W x H
+}
+
+/** Stored values of a map as read from a file, 0..1 for integers, as written for floats. */
+export interface Raster {
+  readonly width: number;
+  readonly height: number;
+  readonly channels: number;
+  readonly values: Float32Array; // channels x W x H, rows from the top
+}
+
+export interface FieldCounts {
+  readonly covered: number;
+  readonly missed: number;
+  readonly doubtful: number;
+  /** Smallest and largest value over texels of class 1; null when there are none. */
+  readonly min: number | null;
+  readonly max: number | null;
+}
+
+/** Texel counts and the value range over class 1. `covered` counts texels with a measured value: inside, doubtful, mended. */
+export function fieldCounts({ values, coverage, channels }: Field): FieldCounts {
+  let covered = 0;
+  let missed = 0;
+  let doubtful = 0;
+  let min = Infinity;
+  let max = -Infinity;
+  for (let i = 0; i < coverage.length; i++) {
+    const c = coverage[i];
+    if (c === MISSED) missed++;
+    if (c === DOUBTFUL) doubtful++;
+    if (c === INSIDE || c === DOUBTFUL || c === MENDED) covered++;
+    if (c !== INSIDE) continue;
+    for (let k = 0; k < channels; k++) {
+      const x = values[channels * i + k];
+      if (x < min) min = x;
+      if (x > max) max = x;
+    }
+  }
+  return { covered, missed, doubtful, min: min <= max ? min : null, max: min <= max ? max : null };
+}

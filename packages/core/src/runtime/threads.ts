@@ -1,0 +1,50 @@
+import type { RunControl } from './progress';
+import { throwIfAborted } from './progress';
+
+/** A piece of heavy work that can run anywhere: no closure, only data that survives structured cloning.
+ *  `shared` is sent to each thread once, so its typed arrays should lie in shared memory. */
+export interface Kernel<Shared, Task, Result> {
+  readonly name: string;
+  run(shared: Shared, task: Task): Result;
+}
+
+/** Runs tasks of a kernel; a platform with threads brings its own. */
+export interface Threads {
+  readonly count: number;
+  /** Gives memory that all threads see (or ordinary memory where there is only one). */
+  readonly allocate: (byteLength: number) => ArrayBufferLike;
+  /** @param onResult called once a task, in any order. @throws CancelledError when `control.signal` is set */
+  run<Shared, Task, Result>(
+    kernel: Kernel<Shared, Task, Result>,
+    shared: Shared,
+    tasks: readonly Task[],
+    onResult: (result: Result, index: number) => void,
+    control?: RunControl,
+  ): Promise<void>;
+}
+
+/** One thread: the caller's. Yields between tasks so that a cancel can be heard. */
+export const inlineThreads: Threads = {
+  count: 1,
+  allocate: (n) => new ArrayBuffer(n),
+  async run(kernel, shared, tasks, onResult, control) {
+    for (let i = 0; i < tasks.length; i++) {
+      await Promise.resolve();
+      throwIfAborted(control);
+      onResult(kernel.run(shared, tasks[i]), i);
+      control?.onProgress?.((i + 1) / tasks.length, kernel.name);
+    }
+  },
+};
+
+/** Copies a typed array into memory from `allocate`. */
+export function placeF32(source: Float32Array, allocate: Threads['allocate']): Float32Array {
+  const out = new Float32Array(allocate(source.byteLength));
+  out.set(source);
+  return out;
+}
+export function placeU32(source: Uint32Array, allocate: Threads['allocate']): Uint32Array {
+  const out = new Uint32Array(allocate(source.byteLength));
+  out.set(source);
+  return out;
+}

@@ -1,0 +1,230 @@
+/** A binary bounding volume hierarchy over triangles. Typed arrays only, so threads can share it.
+ *
+ *  A node is 16 words and holds the boxes of its two children, so that one cache line decides about both:
+ *
+ *    word   0-2     3-5     6-8     9-11    12      13      14-15
+ *           min A   max A   min B   max B   ref A   ref B   unused
+ *
+ *  A ref with the top bit set is a leaf: 4 bits of count - 1 (bits 27-30), 27 bits of first triangle in leaf order.
+ *  Otherwise it is a node index. An only leaf hangs below node 0 as child A; child B is then an empty box. */
+export interface Bvh {
+  readonly nodes: Float32Array; // 16 N
+  readonly refs: Uint32Array; // the same memory as `nodes`
+  readonly verts: Float32Array; // 9 T: corner positions in leaf order
+  readonly triangles: Uint32Array; // T: caller's triangle of each leaf slot
+}
+
+export const NODE_WORDS = 16;
+export const LEAF_BIT = 0x80000000;
+export const MAX_TRIANGLES = 1 << 27;
+const MAX_LEAF = 4;
+const BINS = 16;
+
+/** Allocates bytes; threads pass one that gives shared memory. */
+export type Allocate = (byteLength: number) => ArrayBufferLike;
+
+/** Builds by binned surface area heuristic (Wald 2007), top down, on centroids.
+ *  @param positions float32[3 P], finite. Borrowed.
+ *  @param corners uint32[3 T]
+ *  @throws RangeError over 2^27 triangles */
+export function buildBvh(positions: Float32Array, corners: Uint32Array, allocate: Allocate = (n) => new ArrayBuffer(n)): Bvh {
+  const T = corners.length / 3;
+  if (T >= MAX_TRIANGLES) throw new RangeError(`${T} triangles; at most ${MAX_TRIANGLES - 1}`);
+  const boxes = new Float32Array(6 * T);
+  for (let t = 0; t < T; t++) {
+    const a = 3 * corners[3 * t];
+    const b = 3 * corners[3 * t + 1];
+    const c = 3 * corners[3 * t + 2];
+    for (let k = 0; k < 3; k++) {
+      const x = positions[a + k];
+      const y = positions[b + k];
+      const z = positions[c + k];
+      boxes[6 * t + k] = x < y ? (x < z ? x : z) : y < z ? y : z;
+      boxes[6 * t + 3 + k] = x > y ? (x > z ? x : z) : y > z ? y : z;
+    }
+  }
+  const order = new Uint32Array(T);
+  for (let i = 0; i < T; i++) order[i] = i;
+  const memory = allocate(4 * NODE_WORDS * Math.max(1, T));
+  const nodes = new Float32Array(memory);
+  const refs = new Uint32Array(memory);
+  const used = new Builder(boxes, order, nodes, refs).build(T);
+  const vertMemory = allocate(36 * T);
+  const verts = new Float32Array(vertMemory);
+  for (let i = 0; i < T; i++)
+    for (let k = 0; k < 3; k++) {
+      const v = 3 * corners[3 * order[i] + k];
+      verts[9 * i + 3 * k] = positions[v];
+      verts[9 * i + 3 * k + 1] = positions[v + 1];
+      verts[9 * i + 3 * k + 2] = positions[v + 2];
+    }
+  const triangles = new Uint32Array(allocate(4 * T));
+  triangles.set(order);
+  return { nodes: nodes.subarray(0, NODE_WORDS * used), refs: refs.subarray(0, NODE_WORDS * used), verts, triangles };
+}
+
+class Builder {
+  private next = 1;
+  private readonly binCount = new Uint32Array(3 * BINS);
+  private readonly binBox = new Float64Array(18 * BINS);
+  private readonly rightArea = new Float64Array(BINS);
+  private readonly range = new Float64Array(6);
+  private readonly box = new Float64Array(6);
+
+  constructor(
+    private readonly boxes: Float32Array,
+    private readonly order: Uint32Array,
+    private readonly nodes: Float32Array,
+    private readonly refs: Uint32Array,
+  ) {}
+
+  build(T: number): number {
+    const { nodes, refs } = this;
+    nodes.fill(Infinity, 0, 3).fill(-Infinity, 3, 6).fill(Infinity, 6, 9).fill(-Infinity, 9, 12);
+    refs[12] = refs[13] = LEAF_BIT;
+    if (T === 0) return 1;
+    if (T <= MAX_LEAF) {
+      this.writeChild(0, 0, 0, T);
+      return 1;
+    }
+    const stack: number[] = [0, 0, T]; // node, first, end
+    while (stack.length > 0) {
+      const end = stack.pop() ?? 0;
+      const first = stack.pop() ?? 0;
+      const node = stack.pop() ?? 0;
+      const mid = this.split(first, end);
+      const right = this.writeChild(node, 1, mid, end);
+      if (right >= 0) stack.push(right, mid, end);
+      const left = this.writeChild(node, 0, first, mid);
+      if (left >= 0) stack.push(left, first, mid);
+    }
+    return this.next;
+  }
+
+  /** Writes box and ref of one child; returns its node index when it still has to be split, -1 for a leaf. */
+  private writeChild(node: number, side: 0 | 1, first: number, end: number): number {
+    const { nodes, refs, boxes, order } = this;
+    const o = NODE_WORDS * node + 6 * side;
+    nodes.fill(Infinity, o, o + 3).fill(-Infinity, o + 3, o + 6);
+    for (let i = first; i < end; i++) {
+      const b = 6 * order[i];
+      for (let k = 0; k < 3; k++) {
+        if (boxes[b + k] < nodes[o + k]) nodes[o + k] = boxes[b + k];
+        if (boxes[b + 3 + k] > nodes[o + 3 + k]) nodes[o + 3 + k] = boxes[b + 3 + k];
+      }
+    }
+    const r = NODE_WORDS * node + 12 + side;
+    if (end - first <= MAX_LEAF) {
+      refs[r] = (LEAF_BIT | ((end - first - 1) << 27) | first) >>> 0;
+      return -1;
+    }
+    const child = this.next++;
+    refs[r] = child;
+    return child;
+  }
+
+  /** Partitions order[first, end) in place; returns the first index of the right part, both parts non-empty. */
+  private split(first: number, end: number): number {
+    const { boxes, order, range, binCount, binBox } = this;
+    range.fill(Infinity, 0, 3).fill(-Infinity, 3, 6);
+    for (let i = first; i < end; i++) {
+      const b = 6 * order[i];
+      for (let k = 0; k < 3; k++) {
+        const c = boxes[b + k] + boxes[b + 3 + k];
+        if (c < range[k]) range[k] = c;
+        if (c > range[k + 3]) range[k + 3] = c;
+      }
+    }
+    binCount.fill(0);
+    for (let i = 0; i < binBox.length; i += 6) {
+      binBox[i] = binBox[i + 1] = binBox[i + 2] = Infinity;
+      binBox[i + 3] = binBox[i + 4] = binBox[i + 5] = -Infinity;
+    }
+    const s0 = binScale(range, 0);
+    const s1 = binScale(range, 1);
+    const s2 = binScale(range, 2);
+    for (let i = first; i < end; i++) {
+      const b = 6 * order[i];
+      const x0 = boxes[b], y0 = boxes[b + 1], z0 = boxes[b + 2], x1 = boxes[b + 3], y1 = boxes[b + 4], z1 = boxes[b + 5]; // prettier-ignore
+      for (let k = 0; k < 3; k++) {
+        const c = k === 0 ? (x0 + x1 - range[0]) * s0 : k === 1 ? (y0 + y1 - range[1]) * s1 : (z0 + z1 - range[2]) * s2;
+        const bin = k * BINS + (c | 0);
+        binCount[bin]++;
+        const o = 6 * bin;
+        if (x0 < binBox[o]) binBox[o] = x0;
+        if (y0 < binBox[o + 1]) binBox[o + 1] = y0;
+        if (z0 < binBox[o + 2]) binBox[o + 2] = z0;
+        if (x1 > binBox[o + 3]) binBox[o + 3] = x1;
+        if (y1 > binBox[o + 4]) binBox[o + 4] = y1;
+        if (z1 > binBox[o + 5]) binBox[o + 5] = z1;
+      }
+    }
+    let bestAxis = -1;
+    let bestBin = 0;
+    let bestCost = Infinity;
+    for (let k = 0; k < 3; k++) {
+      if (!(range[k + 3] > range[k])) continue;
+      const found = this.bestSplit(k);
+      if (found.cost < bestCost) {
+        bestCost = found.cost;
+        bestAxis = k;
+        bestBin = found.bin;
+      }
+    }
+    if (bestAxis < 0) return (first + end) >> 1; // all centroids in one place
+    const scale = binScale(range, bestAxis);
+    let i = first;
+    let j = end - 1;
+    while (i <= j) {
+      const b = 6 * order[i] + bestAxis;
+      if ((((boxes[b] + boxes[b + 3] - range[bestAxis]) * scale) | 0) <= bestBin) i++;
+      else {
+        const t = order[i];
+        order[i] = order[j];
+        order[j--] = t;
+      }
+    }
+    return i === first || i === end ? (first + end) >> 1 : i;
+  }
+
+  private bestSplit(axis: number): { cost: number; bin: number } {
+    const { binCount, binBox, box, rightArea } = this;
+    box.fill(Infinity, 0, 3).fill(-Infinity, 3, 6);
+    let count = 0;
+    for (let i = BINS - 1; i > 0; i--) {
+      growBox(box, binBox, 6 * (axis * BINS + i));
+      count += binCount[axis * BINS + i];
+      rightArea[i] = count === 0 ? Infinity : halfArea(box) * count;
+    }
+    box.fill(Infinity, 0, 3).fill(-Infinity, 3, 6);
+    let best = { cost: Infinity, bin: 0 };
+    count = 0;
+    for (let i = 0; i + 1 < BINS; i++) {
+      growBox(box, binBox, 6 * (axis * BINS + i));
+      count += binCount[axis * BINS + i];
+      if (count === 0) continue;
+      const cost = halfArea(box) * count + rightArea[i + 1];
+      if (cost < best.cost) best = { cost, bin: i };
+    }
+    return best;
+  }
+}
+
+const binScale = (range: Float64Array, k: number): number => {
+  const width = range[k + 3] - range[k];
+  return width > 0 ? (BINS * 0.999999) / width : 0;
+};
+
+function growBox(box: Float64Array, from: Float64Array, o: number): void {
+  for (let k = 0; k < 3; k++) {
+    if (from[o + k] < box[k]) box[k] = from[o + k];
+    if (from[o + 3 + k] > box[3 + k]) box[3 + k] = from[o + 3 + k];
+  }
+}
+
+const halfArea = (b: Float64Array): number => {
+  const x = b[3] - b[0];
+  const y = b[4] - b[1];
+  const z = b[5] - b[2];
+  return x * y + y * z + z * x;
+};

@@ -1,0 +1,146 @@
+import type { Connectivity, EdgeTable } from '../mesh/topology';
+import { CORNER, CREASE, isSharp } from './rules';
+
+/** Connectivity of the next level with its edges. Points: old ones keep their index, then one an edge, then one a face;
+ *  child k of a face starts at the face's corner k. Edges are numbered by first appearance, as `buildEdges` would, without hashing. */
+export function splitConnectivity(parent: Connectivity, edges: EdgeTable): { child: Connectivity; edges: EdgeTable } {
+  const { faceOffsets, faceVerts, vertCount: V } = parent;
+  const { cornerEdges, edgeVerts, edgeFaceCounts } = edges;
+  const F = faceOffsets.length - 1;
+  const C = faceVerts.length;
+  const E = edgeVerts.length / 2;
+  const childVerts = new Uint32Array(4 * C);
+  const childEdges = new Uint32Array(4 * C);
+  const number = new Int32Array(2 * E + C).fill(-1); // halves of old edges (2e, 2e + 1), then spokes (2E + corner)
+  const newEdgeVerts = new Uint32Array(2 * (2 * E + C));
+  const counts = new Uint8Array(2 * E + C);
+  let count = 0;
+  const edgeOf = (provisional: number, from: number, to: number, faceCountOfEdge: number): number => {
+    let id = number[provisional];
+    if (id < 0) {
+      id = count++;
+      number[provisional] = id;
+      newEdgeVerts[2 * id] = from;
+      newEdgeVerts[2 * id + 1] = to;
+      counts[id] = faceCountOfEdge;
+    }
+    return id;
+  };
+  for (let f = 0; f < F; f++) {
+    const o = faceOffsets[f];
+    const n = faceOffsets[f + 1] - o;
+    const facePoint = V + E + f;
+    for (let k = 0; k < n; k++) {
+      const c = o + k;
+      const prev = k === 0 ? o + n - 1 : c - 1;
+      const v = faceVerts[c];
+      const e = cornerEdges[c];
+      const ep = cornerEdges[prev];
+      const halfOut = 2 * e + (edgeVerts[2 * e] === v ? 0 : 1);
+      const halfIn = 2 * ep + (edgeVerts[2 * ep] === v ? 0 : 1);
+      const q = 4 * c;
+      childVerts[q] = v;
+      childVerts[q + 1] = V + e;
+      childVerts[q + 2] = facePoint;
+      childVerts[q + 3] = V + ep;
+      childEdges[q] = edgeOf(halfOut, v, V + e, edgeFaceCounts[e]);
+      childEdges[q + 1] = edgeOf(2 * E + c, V + e, facePoint, 2);
+      childEdges[q + 2] = edgeOf(2 * E + prev, facePoint, V + ep, 2);
+      childEdges[q + 3] = edgeOf(halfIn, V + ep, v, edgeFaceCounts[ep]);
+    }
+  }
+  const childOffsets = new Uint32Array(C + 1);
+  for (let i = 0; i <= C; i++) childOffsets[i] = 4 * i;
+  return {
+    child: { faceOffsets: childOffsets, faceVerts: childVerts, vertCount: V + E + F },
+    edges: {
+      cornerEdges: childEdges,
+      edgeVerts: newEdgeVerts.subarray(0, 2 * count),
+      edgeFaceCounts: counts.subarray(0, count),
+    },
+  };
+}
+
+/** Values of the next level, all linear: points kept, edges halved, faces averaged.
+ *  @param values float32[K V]  @returns float32[K (V + E + F)] */
+export function refineLinear(values: Float32Array, K: number, { faceOffsets, faceVerts, vertCount: V }: Connectivity, { edgeVerts }: EdgeTable): Float32Array {
+  const E = edgeVerts.length / 2;
+  const F = faceOffsets.length - 1;
+  const out = new Float32Array(K * (V + E + F));
+  out.set(values);
+  for (let e = 0; e < E; e++) {
+    const a = K * edgeVerts[2 * e];
+    const b = K * edgeVerts[2 * e + 1];
+    for (let k = 0; k < K; k++) out[K * (V + e) + k] = (values[a + k] + values[b + k]) / 2;
+  }
+  averageFaces(out, values, K, faceOffsets, faceVerts, V + E);
+  return out;
+}
+
+function averageFaces(out: Float32Array, values: Float32Array, K: number, faceOffsets: Uint32Array, faceVerts: Uint32Array, first: number): void {
+  for (let f = 0; f + 1 < faceOffsets.length; f++) {
+    const o = faceOffsets[f];
+    const end = faceOffsets[f + 1];
+    for (let k = 0; k < K; k++) {
+      let s = 0;
+      for (let c = o; c < end; c++) s += values[K * faceVerts[c] + k];
+      out[K * (first + f) + k] = s / (end - o);
+    }
+  }
+}
+
+/** Values of the next level by the rules of Catmull and Clark (1978) with crease and corner rules of DeRose et al. (1998),
+ *  computed in double precision.
+ *  @param values float32[K V]  @param kinds from `vertexKinds`  @returns float32[K (V + E + F)] */
+export function refineSmooth(values: Float32Array, K: number, c: Connectivity, edges: EdgeTable, kinds: Uint8Array): Float32Array {
+  const { faceOffsets, faceVerts, vertCount: V } = c;
+  const { cornerEdges, edgeVerts } = edges;
+  const E = edgeVerts.length / 2;
+  const F = faceOffsets.length - 1;
+  const out = new Float32Array(K * (V + E + F));
+  averageFaces(out, values, K, faceOffsets, faceVerts, V + E);
+
+  const edgeFaceSum = new Float64Array(K * E);
+  const ring = new Float64Array(K * V); // sum of face points and edge neighbours
+  const valence = new Uint32Array(V);
+  for (let f = 0; f < F; f++) {
+    const fp = K * (V + E + f);
+    for (let i = faceOffsets[f]; i < faceOffsets[f + 1]; i++) {
+      const v = K * faceVerts[i];
+      const e = K * cornerEdges[i];
+      for (let k = 0; k < K; k++) {
+        edgeFaceSum[e + k] += out[fp + k];
+        ring[v + k] += out[fp + k];
+      }
+    }
+  }
+  const sharpSum = new Float64Array(K * V);
+  for (let e = 0; e < E; e++) {
+    const va = edgeVerts[2 * e];
+    const vb = edgeVerts[2 * e + 1];
+    const sharp = isSharp(edges, e);
+    valence[va]++;
+    valence[vb]++;
+    for (let k = 0; k < K; k++) {
+      const a = values[K * va + k];
+      const b = values[K * vb + k];
+      ring[K * va + k] += b;
+      ring[K * vb + k] += a;
+      if (sharp) {
+        sharpSum[K * va + k] += b;
+        sharpSum[K * vb + k] += a;
+        out[K * (V + e) + k] = (a + b) / 2;
+      } else out[K * (V + e) + k] = (a + b + edgeFaceSum[K * e + k]) / 4;
+    }
+  }
+  for (let v = 0; v < V; v++) {
+    const n = valence[v];
+    for (let k = 0; k < K; k++) {
+      const i = K * v + k;
+      if (kinds[v] === CORNER) out[i] = values[i];
+      else if (kinds[v] === CREASE) out[i] = 0.75 * values[i] + 0.125 * sharpSum[i];
+      else out[i] = ((n - 2) / n) * values[i] + ring[i] / (n * n);
+    }
+  }
+  return out;
+}

@@ -1,0 +1,165 @@
+import type { PolyMesh } from '../mesh/poly-mesh';
+import { faceCount, pointCount } from '../mesh/poly-mesh';
+import { isAllQuads } from '../mesh/triangulate';
+import type { EdgeTable } from '../mesh/topology';
+import type { RefinedLevel } from './refine';
+import { connectivityOf, refineOnce } from './refine';
+import { CORNER, CREASE, geometryKinds, isSharp } from './rules';
+
+export interface LimitPoints {
+  readonly positions: Float32Array; // 3 P
+  readonly normals: Float32Array; // 3 P, unit; (0, 0, 0) where the tangents cancel or the point has no face
+}
+
+const NONE = 0xffffffff;
+
+/** Where the vertices of a level end up when refined without end, with the normals there: closed-form masks of
+ *  Halstead, Kass, DeRose (1993) inside and of Biermann, Levin, Zorin (2000) on borders.
+ *  A level with other faces than quads is refined once first, and its own points are returned. */
+export function limitPoints(level: RefinedLevel): LimitPoints {
+  if (isAllQuads(level.mesh)) return limitOfQuads(level.mesh, level.edges, level);
+  const finer = refineOnce(level);
+  const { positions, normals } = limitOfQuads(finer.mesh, finer.edges, finer);
+  const n = 3 * pointCount(level.mesh);
+  return { positions: positions.slice(0, n), normals: normals.slice(0, n) };
+}
+
+/** Both corners of each edge, uint32[2 E]; NONE where there is no second. */
+function cornersOfEdges({ cornerEdges, edgeVerts }: EdgeTable): Uint32Array {
+  const out = new Uint32Array(edgeVerts.length).fill(NONE);
+  for (let c = 0; c < cornerEdges.length; c++) {
+    const e = 2 * cornerEdges[c];
+    if (out[e] === NONE) out[e] = c;
+    else if (out[e + 1] === NONE) out[e + 1] = c;
+  }
+  return out;
+}
+
+const nextOf = (c: number): number => ((c & 3) === 3 ? c - 3 : c + 1);
+const prevOf = (c: number): number => ((c & 3) === 0 ? c + 3 : c - 1);
+
+function limitOfQuads(mesh: PolyMesh, edges: EdgeTable, { surface }: RefinedLevel): LimitPoints {
+  const { positions: p, faceVerts: fv } = mesh;
+  const V = pointCount(mesh);
+  const kinds = geometryKinds(connectivityOf(mesh), edges, surface.boundary);
+  const edgeCorners = cornersOfEdges(edges);
+  const { cornerEdges } = edges;
+
+  // A corner to start from: on a border the one whose outgoing edge is the border, so that the walk sees every face.
+  const start = new Uint32Array(V).fill(NONE);
+  for (let c = 0; c < 4 * faceCount(mesh); c++) if (start[fv[c]] === NONE || isSharp(edges, cornerEdges[c])) start[fv[c]] = c;
+
+  const positions = Float32Array.from(p);
+  const normals = new Float32Array(3 * V);
+  const ring: number[] = []; // corners around the vertex, counter-clockwise
+  for (let v = 0; v < V; v++) {
+    if (start[v] === NONE) continue;
+    ring.length = 0;
+    let c = start[v];
+    let closed = false;
+    for (;;) {
+      ring.push(c);
+      const e = cornerEdges[prevOf(c)];
+      if (isSharp(edges, e)) break;
+      const other = edgeCorners[2 * e] === prevOf(c) ? edgeCorners[2 * e + 1] : edgeCorners[2 * e];
+      if (fv[other] !== v) break; // neighbours that face opposite ways
+      if (other === start[v]) {
+        closed = true;
+        break;
+      }
+      c = other;
+      if (ring.length > 4096) break;
+    }
+    if (kinds[v] === CORNER || (kinds[v] !== CREASE && !closed)) {
+      averageNormal(normals, v, p, fv, ring);
+    } else if (kinds[v] === CREASE) limitOnCrease(positions, normals, v, p, fv, ring);
+    else limitInside(positions, normals, v, p, fv, ring);
+  }
+  return { positions, normals };
+}
+
+function limitInside(out: Float32Array, normals: Float32Array, v: number, p: Float32Array, fv: Uint32Array, ring: readonly number[]): void {
+  const n = ring.length;
+  const theta = (2 * Math.PI) / n;
+  const cosTheta = Math.cos(theta);
+  const lambda = (5 + cosTheta + Math.cos(theta / 2) * Math.sqrt(2 * (9 + cosTheta))) / 16;
+  const faceWeight = 1 / (4 * lambda - 1);
+  let sx = 0, sy = 0, sz = 0, ax = 0, ay = 0, az = 0, bx = 0, by = 0, bz = 0; // prettier-ignore
+  for (let i = 0; i < n; i++) {
+    const e = 3 * fv[nextOf(ring[i])];
+    const f = 3 * fv[nextOf(nextOf(ring[i]))];
+    const c0 = Math.cos(i * theta), c1 = Math.cos((i + 1) * theta), s0 = Math.sin(i * theta), s1 = Math.sin((i + 1) * theta); // prettier-ignore
+    const wc = faceWeight * (c0 + c1);
+    const ws = faceWeight * (s0 + s1);
+    sx += 4 * p[e] + p[f];
+    sy += 4 * p[e + 1] + p[f + 1];
+    sz += 4 * p[e + 2] + p[f + 2];
+    ax += 4 * c0 * p[e] + wc * p[f];
+    ay += 4 * c0 * p[e + 1] + wc * p[f + 1];
+    az += 4 * c0 * p[e + 2] + wc * p[f + 2];
+    bx += 4 * s0 * p[e] + ws * p[f];
+    by += 4 * s0 * p[e + 1] + ws * p[f + 1];
+    bz += 4 * s0 * p[e + 2] + ws * p[f + 2];
+  }
+  const d = n * (n + 5);
+  out[3 * v] = (n * n * p[3 * v] + sx) / d;
+  out[3 * v + 1] = (n * n * p[3 * v + 1] + sy) / d;
+  out[3 * v + 2] = (n * n * p[3 * v + 2] + sz) / d;
+  setNormal(normals, v, ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx);
+}
+
+function limitOnCrease(out: Float32Array, normals: Float32Array, v: number, p: Float32Array, fv: Uint32Array, ring: readonly number[]): void {
+  const faces = ring.length;
+  const first = 3 * fv[nextOf(ring[0])];
+  const last = 3 * fv[prevOf(ring[faces - 1])];
+  const a: number[] = [0, 0, 0]; // along the border
+  const b: number[] = [0, 0, 0]; // across it
+  const theta = Math.PI / faces;
+  const sinTheta = Math.sin(theta);
+  const cosTheta = Math.cos(theta);
+  for (let k = 0; k < 3; k++) {
+    const v0 = p[3 * v + k];
+    a[k] = p[first + k] - p[last + k];
+    if (faces === 1) b[k] = (p[first + k] + p[last + k]) / 2 - v0;
+    else {
+      const r = (cosTheta + 1) / sinTheta;
+      let s = 4 * r * (cosTheta - 1) * v0 - r * (1 + 2 * cosTheta) * (p[first + k] + p[last + k]);
+      for (let i = 0; i < faces; i++) {
+        const si = Math.sin(i * theta);
+        const s1 = Math.sin((i + 1) * theta);
+        if (i > 0) s += 4 * si * p[3 * fv[nextOf(ring[i])] + k];
+        s += (si + s1) * p[3 * fv[nextOf(nextOf(ring[i]))] + k];
+      }
+      b[k] = s;
+    }
+    out[3 * v + k] = (p[first + k] + 4 * v0 + p[last + k]) / 6;
+  }
+  setNormal(normals, v, a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]);
+}
+
+function averageNormal(normals: Float32Array, v: number, p: Float32Array, fv: Uint32Array, ring: readonly number[]): void {
+  let nx = 0, ny = 0, nz = 0; // prettier-ignore
+  const o = 3 * v;
+  for (const c of ring) {
+    const a = 3 * fv[nextOf(c)];
+    const b = 3 * fv[prevOf(c)];
+    const ux = p[a] - p[o], uy = p[a + 1] - p[o + 1], uz = p[a + 2] - p[o + 2]; // prettier-ignore
+    const wx = p[b] - p[o], wy = p[b + 1] - p[o + 1], wz = p[b + 2] - p[o + 2]; // prettier-ignore
+    const cx = uy * wz - uz * wy, cy = uz * wx - ux * wz, cz = ux * wy - uy * wx; // prettier-ignore
+    const len = Math.sqrt(cx * cx + cy * cy + cz * cz);
+    if (len === 0) continue;
+    const angleRad = Math.atan2(len, ux * wx + uy * wy + uz * wz) / len;
+    nx += cx * angleRad;
+    ny += cy * angleRad;
+    nz += cz * angleRad;
+  }
+  setNormal(normals, v, nx, ny, nz);
+}
+
+function setNormal(normals: Float32Array, v: number, x: number, y: number, z: number): void {
+  const len = Math.sqrt(x * x + y * y + z * z);
+  if (len === 0) return;
+  normals[3 * v] = x / len;
+  normals[3 * v + 1] = y / len;
+  normals[3 * v + 2] = z / len;
+}

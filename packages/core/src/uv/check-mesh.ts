@@ -1,0 +1,178 @@
+import type { RunControl } from '../runtime/progress';
+import { throwIfAborted } from '../runtime/progress';
+import { NO_TRIANGLE, rasteriseRows } from './rasterise';
+import { faceTiles, tileOrigin, tilesInUse } from './tiles';
+import { diagonalOf } from '../mesh/bounds';
+import type { PolyMesh } from '../mesh/poly-mesh';
+import { faceCount, NO_INDEX, pointCount } from '../mesh/poly-mesh';
+import { buildEdges } from '../mesh/topology';
+import { triangulate } from '../mesh/triangulate';
+
+export type FindingCode = 'no-uvs' | 'ngons' | 'non-manifold' | 'zero-area' | 'holes' | 'loose-pieces' | 'uv-overlap' | 'uv-outside-tiles' | 'uv-across-tiles';
+export type Severity = 'error' | 'warning' | 'note';
+
+export interface Finding {
+  readonly code: FindingCode;
+  readonly severity: Severity;
+  readonly count: number;
+  readonly message: string;
+  /** The first faces concerned, at most 1000. */
+  readonly faces: readonly number[];
+}
+
+export interface MeshCheck {
+  readonly points: number;
+  readonly faces: number;
+  readonly diagonal: number;
+  readonly tiles: readonly number[];
+  readonly findings: readonly Finding[];
+}
+
+const MAX_LISTED = 1000;
+
+/** Looks for what hurts later: missing UVs, n-gons, edges of three faces, empty faces, holes, loose pieces, overlapping islands. */
+export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
+  const findings: Finding[] = [];
+  const add = (code: FindingCode, severity: Severity, faces: readonly number[], message: (n: number) => string, count = faces.length): void => {
+    if (count > 0) findings.push({ code, severity, count, message: message(count), faces: faces.slice(0, MAX_LISTED) });
+  };
+  const F = faceCount(mesh);
+  add('no-uvs', 'error', facesWithoutUvs(mesh), (n) => (n === F ? 'The mesh has no UVs; a map needs them, so unwrap the light mesh.' : `${n} faces have no UVs; unwrap them too.`));
+  add('ngons', 'note', facesWhere(mesh, (f) => mesh.faceOffsets[f + 1] - mesh.faceOffsets[f] > 4), (n) => `${n} faces have more than four corners; they are kept, and subdivide into quads.`);
+  throwIfAborted(control);
+  const borders = edgeFindings(mesh);
+  add('non-manifold', 'warning', borders.crowded, (n) => `${n} edges belong to three or more faces; they are treated as creases.`, borders.crowdedEdges);
+  add('holes', 'note', [], (n) => `${n} open borders; the surface ends there.`, borders.loops);
+  add('loose-pieces', 'note', [], (n) => `The mesh has ${n + 1} pieces that do not touch.`, borders.pieces - 1);
+  add('zero-area', 'warning', emptyFaces(mesh), (n) => `${n} faces have no area; they receive no normal and may tear.`);
+  throwIfAborted(control);
+  let tiles: number[] = [];
+  if (mesh.uvs !== null && mesh.faceUvs !== null && !mesh.faceUvs.includes(NO_INDEX)) {
+    const perFace = faceTiles(mesh, mesh.uvs, mesh.faceUvs);
+    tiles = tilesInUse(perFace);
+    add('uv-outside-tiles', 'error', facesWhere(mesh, (f) => perFace[f] === 0), (n) => `${n} faces lie outside the numbered UV tiles; move their islands to u 0 to 10 and v from 0 up.`);
+    add('uv-across-tiles', 'warning', facesAcross(mesh, mesh.uvs, mesh.faceUvs, perFace), (n) => `${n} faces reach into a second UV tile; that part is read from their own tile's border.`);
+    add('uv-overlap', 'warning', overlappingFaces(mesh, mesh.uvs, mesh.faceUvs, perFace, tiles, control), (n) => `${n} faces share UV space with others; where they overlap the lower face number wins.`);
+  }
+  return { points: pointCount(mesh), faces: F, diagonal: diagonalOf(mesh.positions), tiles, findings };
+}
+
+function facesWhere(mesh: PolyMesh, test: (face: number) => boolean): number[] {
+  const out: number[] = [];
+  for (let f = 0; f < faceCount(mesh); f++) if (test(f)) out.push(f);
+  return out;
+}
+
+function facesWithoutUvs({ faceUvs, faceOffsets, ...mesh }: PolyMesh): number[] {
+  return facesWhere({ faceUvs, faceOffsets, ...mesh }, (f) => {
+    if (faceUvs === null) return true;
+    for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) if (faceUvs[c] === NO_INDEX) return true;
+    return false;
+  });
+}
+
+/** Union-find over points. */
+class Pieces {
+  private readonly parent: Uint32Array;
+  constructor(n: number) {
+    this.parent = Uint32Array.from({ length: n }, (_, i) => i);
+  }
+  find(i: number): number {
+    const { parent } = this;
+    while (parent[i] !== i) {
+      parent[i] = parent[parent[i]];
+      i = parent[i];
+    }
+    return i;
+  }
+  join(a: number, b: number): void {
+    this.parent[this.find(a)] = this.find(b);
+  }
+}
+
+function edgeFindings(mesh: PolyMesh): { crowded: number[]; crowdedEdges: number; loops: number; pieces: number } {
+  const P = pointCount(mesh);
+  const edges = buildEdges({ faceOffsets: mesh.faceOffsets, faceVerts: mesh.faceVerts, vertCount: P });
+  const E = edges.edgeFaceCounts.length;
+  const all = new Pieces(P);
+  const open = new Pieces(P);
+  const onBorder = new Uint8Array(P);
+  const used = new Uint8Array(P);
+  let crowdedEdges = 0;
+  for (let e = 0; e < E; e++) {
+    const [a, b] = [edges.edgeVerts[2 * e], edges.edgeVerts[2 * e + 1]];
+    all.join(a, b);
+    used[a] = used[b] = 1;
+    if (edges.edgeFaceCounts[e] > 2) crowdedEdges++;
+    if (edges.edgeFaceCounts[e] !== 1) continue;
+    open.join(a, b);
+    onBorder[a] = onBorder[b] = 1;
+  }
+  let loops = 0;
+  let pieces = 0;
+  for (let v = 0; v < P; v++) {
+    if (onBorder[v] && open.find(v) === v) loops++;
+    if (used[v] && all.find(v) === v) pieces++;
+  }
+  const crowded =
+    crowdedEdges === 0
+      ? []
+      : facesWhere(mesh, (f) => {
+          for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) if (edges.edgeFaceCounts[edges.cornerEdges[c]] > 2) return true;
+          return false;
+        });
+  return { crowded, crowdedEdges, loops, pieces };
+}
+
+function emptyFaces(mesh: PolyMesh): number[] {
+  const p = mesh.positions;
+  return facesWhere(mesh, (f) => {
+    let x = 0, y = 0, z = 0; // prettier-ignore
+    const o = mesh.faceOffsets[f];
+    const n = mesh.faceOffsets[f + 1] - o;
+    const a = 3 * mesh.faceVerts[o];
+    let longest = 0;
+    for (let k = 1; k + 1 < n; k++) {
+      const b = 3 * mesh.faceVerts[o + k];
+      const c = 3 * mesh.faceVerts[o + k + 1];
+      const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2]; // prettier-ignore
+      const wx = p[c] - p[a], wy = p[c + 1] - p[a + 1], wz = p[c + 2] - p[a + 2]; // prettier-ignore
+      x += uy * wz - uz * wy;
+      y += uz * wx - ux * wz;
+      z += ux * wy - uy * wx;
+      longest = Math.max(longest, ux * ux + uy * uy + uz * uz, wx * wx + wy * wy + wz * wz);
+    }
+    return Math.hypot(x, y, z) <= 1e-9 * longest;
+  });
+}
+
+function facesAcross(mesh: PolyMesh, uvs: Float32Array, faceUvs: Uint32Array, tiles: Uint16Array): number[] {
+  return facesWhere(mesh, (f) => {
+    if (tiles[f] === 0) return false;
+    const [u0, v0] = tileOrigin(tiles[f]);
+    for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) {
+      const u = uvs[2 * faceUvs[c]] - u0;
+      const v = uvs[2 * faceUvs[c] + 1] - v0;
+      if (u < -1e-5 || u > 1 + 1e-5 || v < -1e-5 || v > 1 + 1e-5) return true;
+    }
+    return false;
+  });
+}
+
+/** Faces that lose samples to others, on a raster fine enough for a few samples a face (512 to 2048 a side). */
+function overlappingFaces(mesh: PolyMesh, uvs: Float32Array, faceUvs: Uint32Array, perFace: Uint16Array, tiles: readonly number[], control?: RunControl): number[] {
+  const side = Math.min(2048, Math.max(512, 2 ** Math.ceil(Math.log2(4 * Math.sqrt(faceCount(mesh))))));
+  const triangles = triangulate(mesh);
+  const corners = triangles.corners.map((c) => faceUvs[c]);
+  const lost = new Uint8Array(faceCount(mesh));
+  for (const tile of tiles) {
+    throwIfAborted(control);
+    const selected = Uint32Array.from([...triangles.faces.keys()].filter((t) => perFace[triangles.faces[t]] === tile));
+    const uv = { uvs, corners, selected, origin: tileOrigin(tile) };
+    // forwards the first face keeps a sample, backwards the last: where the two differ, faces overlap
+    const first = rasteriseRows(uv, selected, side, side, 1, 0, side);
+    const last = rasteriseRows(uv, selected.slice().reverse(), side, side, 1, 0, side);
+    for (let i = 0; i < first.length; i++) if (first[i] !== NO_TRIANGLE && triangles.faces[first[i]] !== triangles.faces[last[i]]) lost[triangles.faces[last[i]]] = 1;
+  }
+  return facesWhere(mesh, (f) => lost[f] === 1);
+}

@@ -1,0 +1,92 @@
+export const NO_TRIANGLE = 0xffffffff;
+
+/** Triangles in UV space of one tile, as pixel coordinates are made from them. */
+export interface UvTriangles {
+  readonly uvs: Float32Array; // 2 T
+  readonly corners: Uint32Array; // 3 per triangle: UV index
+  readonly selected: Uint32Array; // triangles of the tile, ascending
+  readonly origin: readonly [number, number];
+}
+
+/** Which triangle covers each sample of rows [y0, y1): uint32[(y1 - y0) n x W n], samples at ((i + 0.5) / n) of a texel.
+ *
+ *  A sample on an edge belongs to one triangle (top-left rule). Edge functions are evaluated from the same end of an edge for both
+ *  its triangles, so rounding can neither open a gap nor cover twice. The triangle met first keeps a sample.
+ *  @param bin ascending triangles that may touch these rows */
+export function rasteriseRows(t: UvTriangles, bin: Uint32Array, W: number, H: number, n: number, y0: number, y1: number): Uint32Array {
+  const width = W * n;
+  const out = new Uint32Array(width * (y1 - y0) * n).fill(NO_TRIANGLE);
+  const sx = W * n;
+  const sy = H * n;
+  const [u0, v0] = t.origin;
+  const rowFrom = y0 * n;
+  const rowTo = y1 * n;
+  for (const tri of bin) {
+    const a = t.corners[3 * tri];
+    let b = t.corners[3 * tri + 1];
+    let c = t.corners[3 * tri + 2];
+    const ax = (t.uvs[2 * a] - u0) * sx;
+    const ay = (v0 + 1 - t.uvs[2 * a + 1]) * sy;
+    let bx = (t.uvs[2 * b] - u0) * sx;
+    let by = (v0 + 1 - t.uvs[2 * b + 1]) * sy;
+    let cx = (t.uvs[2 * c] - u0) * sx;
+    let cy = (v0 + 1 - t.uvs[2 * c + 1]) * sy;
+    const area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
+    if (area === 0) continue;
+    if (area < 0) {
+      [b, c] = [c, b];
+      [bx, cx] = [cx, bx];
+      [by, cy] = [cy, by];
+    }
+    const minX = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5));
+    const maxX = Math.min(width - 1, Math.floor(Math.max(ax, bx, cx) - 0.5));
+    const minY = Math.max(rowFrom, Math.ceil(Math.min(ay, by, cy) - 0.5));
+    const maxY = Math.min(rowTo - 1, Math.floor(Math.max(ay, by, cy) - 0.5));
+    for (let y = minY; y <= maxY; y++) {
+      const py = y + 0.5;
+      for (let x = minX; x <= maxX; x++) {
+        const px = x + 0.5;
+        if (!inside(px, py, ax, ay, bx, by) || !inside(px, py, bx, by, cx, cy) || !inside(px, py, cx, cy, ax, ay)) continue;
+        const i = (y - rowFrom) * width + x;
+        if (out[i] === NO_TRIANGLE) out[i] = tri;
+      }
+    }
+  }
+  return out;
+}
+
+/** Inside of the directed edge p -> q of a triangle of positive area in y-down pixels; on the edge only if it is a top or left one. */
+function inside(x: number, y: number, px: number, py: number, qx: number, qy: number): boolean {
+  const flip = px > qx || (px === qx && py > qy);
+  const e = flip ? (px - qx) * (y - qy) - (py - qy) * (x - qx) : (qx - px) * (y - py) - (qy - py) * (x - px);
+  if (e !== 0) return flip ? e < 0 : e > 0;
+  const dy = qy - py;
+  return dy < 0 || (dy === 0 && qx > px);
+}
+
+/** Sorts a tile's triangles into bands of `rows` texel rows (counting sort, linear). A triangle stands in every band it touches. */
+export function binTriangles(t: UvTriangles, H: number, rows: number): { offsets: Uint32Array; items: Uint32Array } {
+  const bands = Math.ceil(H / rows);
+  const offsets = new Uint32Array(bands + 1);
+  const [, v0] = t.origin;
+  const range = (tri: number): [number, number] => {
+    const a = t.uvs[2 * t.corners[3 * tri] + 1];
+    const b = t.uvs[2 * t.corners[3 * tri + 1] + 1];
+    const c = t.uvs[2 * t.corners[3 * tri + 2] + 1];
+    const top = (v0 + 1 - Math.max(a, b, c)) * H;
+    const bottom = (v0 + 1 - Math.min(a, b, c)) * H;
+    return [Math.max(0, Math.floor(top / rows)), Math.min(bands - 1, Math.floor(bottom / rows))];
+  };
+  for (const tri of t.selected) {
+    const [from, to] = range(tri);
+    for (let k = from; k <= to; k++) offsets[k + 1]++;
+  }
+  for (let k = 0; k < bands; k++) offsets[k + 1] += offsets[k];
+  const fill = offsets.slice();
+  const items = new Uint32Array(offsets[bands]);
+  for (const tri of t.selected) {
+    const [from, to] = range(tri);
+    for (let k = from; k <= to; k++) items[fill[k]++] = tri;
+  }
+  return { offsets, items };
+}

@@ -1,0 +1,65 @@
+import type { PolyMesh } from '../src';
+import { polyMesh } from '../src';
+
+/** A mesh from nested lists; UVs are given a corner each, or left out. */
+export function meshOf(points: readonly (readonly number[])[], faces: readonly (readonly number[])[], uvs?: readonly (readonly number[])[]): PolyMesh {
+  const offsets = [0];
+  for (const f of faces) offsets.push(offsets[offsets.length - 1] + f.length);
+  return polyMesh({
+    positions: Float32Array.from(points.flat()),
+    faceOffsets: Uint32Array.from(offsets),
+    faceVerts: Uint32Array.from(faces.flat()),
+    ...(uvs ? { uvs: Float32Array.from(uvs.flat()), faceUvs: Uint32Array.from(uvs.keys()) } : {}),
+  });
+}
+
+/** n x n quads over [0, size]^2 at a height, UVs over the unit square. `height` may depend on place. */
+export function plane(n: number, size = 1, height: number | ((x: number, y: number) => number) = 0): PolyMesh {
+  const points: number[] = [];
+  const uvs: number[] = [];
+  const faces: number[] = [];
+  for (let j = 0; j <= n; j++)
+    for (let i = 0; i <= n; i++) {
+      const [x, y] = [(size * i) / n, (size * j) / n];
+      points.push(x, y, typeof height === 'number' ? height : height(x, y));
+      uvs.push(i / n, j / n);
+    }
+  for (let j = 0; j < n; j++) for (let i = 0; i < n; i++) faces.push(j * (n + 1) + i, j * (n + 1) + i + 1, (j + 1) * (n + 1) + i + 1, (j + 1) * (n + 1) + i);
+  const faceVerts = Uint32Array.from(faces);
+  return polyMesh({
+    positions: Float32Array.from(points),
+    faceOffsets: Uint32Array.from({ length: n * n + 1 }, (_, i) => 4 * i),
+    faceVerts,
+    uvs: Float32Array.from(uvs),
+    faceUvs: faceVerts,
+  });
+}
+
+const CUBE_FACES = [[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]]; // prettier-ignore
+
+/** Axis-aligned cube with outward faces; each face has a UV square of its own in a 3 x 2 layout. */
+export function cube(half = 1): PolyMesh {
+  const points = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [(i & 4 ? half : -half), (i & 2 ? half : -half), (i & 1 ? half : -half)]); // prettier-ignore
+  const uvs = CUBE_FACES.flatMap((_, f) => [[0, 0], [1, 0], [1, 1], [0, 1]].map(([u, v]) => [((f % 3) + 0.05 + 0.9 * u) / 3, (Math.floor(f / 3) + 0.05 + 0.9 * v) / 2])); // prettier-ignore
+  return meshOf(points, CUBE_FACES, uvs);
+}
+
+/** Points pushed onto a sphere. */
+export function onSphere(mesh: PolyMesh, radius: number): PolyMesh {
+  const positions = Float32Array.from(mesh.positions);
+  for (let i = 0; i < positions.length; i += 3) {
+    const k = radius / Math.hypot(positions[i], positions[i + 1], positions[i + 2]);
+    for (let c = 0; c < 3; c++) positions[i + c] *= k;
+  }
+  return { ...mesh, positions };
+}
+
+/** Repeatable numbers 0..1 (mulberry32). */
+export function random(seed: number): () => number {
+  return () => {
+    seed = (seed + 0x6d2b79f5) | 0;
+    let t = Math.imul(seed ^ (seed >>> 15), 1 | seed);
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}

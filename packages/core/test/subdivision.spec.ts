@@ -1,0 +1,89 @@
+import { readFileSync } from 'node:fs';
+import type { BoundaryRule, PolyMesh, UvRule } from '../src';
+import { baseSurfaceAt, buildEdges, CancelledError, diagonalOf, faceCount, limitPoints, pointCount, readObj, refineLevels, refineOnce, levelZero } from '../src';
+import { cube, meshOf, onSphere, plane } from './shapes';
+
+interface Fixture {
+  levels: number;
+  cases: { boundary: BoundaryRule; uv: UvRule; corners: number[]; limit?: number[] }[];
+}
+const fixture = JSON.parse(readFileSync(`${__dirname}/fixtures/opensubdiv/mixed.json`, 'utf8')) as Fixture;
+const mixed = readObj(readFileSync(`${__dirname}/fixtures/opensubdiv/mixed.obj`)).mesh;
+
+/** Largest difference of any row of `rows` to its nearest row of `among`. */
+function farthest(rows: number[][], among: number[][]): number {
+  const window = 1e-4;
+  const sorted = [...among].sort((a, b) => a[0] - b[0]);
+  const distance = (row: number[]): number => {
+    let lo = 0;
+    for (let step = 1 << 20; step > 0; step >>= 1) if (lo + step <= sorted.length && sorted[lo + step - 1][0] < row[0] - window) lo += step;
+    let best = Infinity;
+    for (let i = lo; i < sorted.length && sorted[i][0] <= row[0] + window; i++) best = Math.min(best, Math.max(...row.map((x, k) => Math.abs(x - sorted[i][k]))));
+    return best;
+  };
+  return Math.max(...rows.map(distance));
+}
+const rowsOf = (flat: number[], n: number): number[][] => Array.from({ length: flat.length / n }, (_, i) => flat.slice(n * i, n * i + n));
+function cornerRows({ positions: p, uvs, faceVerts, faceUvs }: PolyMesh): number[][] {
+  return Array.from(faceVerts, (v, c) => {
+    const t = faceUvs?.[c] ?? 0;
+    return [p[3 * v], p[3 * v + 1], p[3 * v + 2], uvs?.[2 * t] ?? NaN, uvs?.[2 * t + 1] ?? NaN];
+  });
+}
+
+describe('Catmull-Clark refinement', () => {
+  const size = diagonalOf(mixed.positions);
+  it.each(fixture.cases.map((c) => [c.boundary, c.uv, c] as const))('agrees with OpenSubdiv on a mixed mesh: %s, UVs %s', (boundary, uv, expected) => {
+    const level = refineLevels(mixed, fixture.levels, { boundary, uv });
+    const ours = cornerRows(level.mesh);
+    const theirs = rowsOf(expected.corners, 5);
+    expect(ours).toHaveLength(theirs.length);
+    expect(farthest(ours, theirs)).toBeLessThan(1e-6 * size);
+    expect(farthest(theirs, ours)).toBeLessThan(1e-6 * size);
+    if (!expected.limit) return;
+    const { positions: p, normals: n } = limitPoints(level);
+    const q = level.mesh.positions;
+    const limit = Array.from({ length: p.length / 3 }, (_, i) => [q, p, n].flatMap((a) => [a[3 * i], a[3 * i + 1], a[3 * i + 2]]));
+    const wanted = rowsOf(expected.limit, 9);
+    expect(farthest(limit.map((r) => r.slice(0, 6)), wanted.map((r) => r.slice(0, 6)))).toBeLessThan(1e-6 * size); // prettier-ignore
+    expect(farthest(limit, wanted)).toBeLessThan(3e-6);
+  });
+
+  it('numbers points as stated: old ones, then edges by first appearance, then faces; child k starts at corner k', () => {
+    const { mesh } = refineLevels(meshOf([[0, 0, 0], [2, 0, 0], [2, 2, 0], [0, 2, 0]], [[0, 1, 2, 3]]), 1, { boundary: 'edge-and-corner' }); // prettier-ignore
+    expect([...mesh.positions].map((x) => x)).toEqual([0, 0, 0, 2, 0, 0, 2, 2, 0, 0, 2, 0, 1, 0, 0, 2, 1, 0, 1, 2, 0, 0, 1, 0, 1, 1, 0]);
+    expect([...mesh.faceVerts]).toEqual([0, 4, 8, 7, 1, 5, 8, 4, 2, 6, 8, 5, 3, 7, 8, 6]);
+  });
+
+  it('hands down the same edges that a fresh search finds', () => {
+    const level = refineOnce(refineOnce(levelZero(mixed)));
+    const fresh = buildEdges({ faceOffsets: level.mesh.faceOffsets, faceVerts: level.mesh.faceVerts, vertCount: pointCount(level.mesh) });
+    expect(level.edges.cornerEdges).toEqual(fresh.cornerEdges);
+    expect(level.edges.edgeFaceCounts).toEqual(fresh.edgeFaceCounts);
+  });
+
+  it('keeps a plane a plane, non-manifold edges creased, and the input unchanged', () => {
+    const flat = plane(3, 3, 0.5);
+    const before = flat.positions.slice();
+    const level = refineLevels(flat, 3);
+    expect([...level.mesh.positions].filter((_, i) => i % 3 === 2).every((z) => z === 0.5)).toBe(true);
+    expect([...limitPoints(level).normals].filter((_, i) => i % 3 === 2).every((z) => z === 1)).toBe(true);
+    expect(flat.positions).toEqual(before);
+    const book = meshOf([[0, 0, 0], [0, 1, 0], [1, 1, 0], [1, 0, 0], [-1, 1, 0], [-1, 0, 0], [0, 1, 1], [0, 0, 1]], [[0, 3, 2, 1], [0, 1, 4, 5], [0, 1, 6, 7]]); // prettier-ignore
+    expect([...refineLevels(book, 2).mesh.positions].every(Number.isFinite)).toBe(true);
+  });
+
+  it('converges to the limit surface: pushed points of level 1 and level 4 lie on one surface', () => {
+    const coarse = limitPoints(refineLevels(cube(), 1));
+    const fine = limitPoints(refineLevels(cube(), 4));
+    expect(fine.positions.subarray(0, coarse.positions.length).every((x, i) => Math.abs(x - coarse.positions[i]) < 1e-6)).toBe(true);
+  });
+
+  it('splits polygonal bases linearly and blends their normals', () => {
+    const { mesh, normals } = baseSurfaceAt(onSphere(cube(), 1), 'polygons', 3);
+    expect(faceCount(mesh)).toBe(6 * 64);
+    expect(Math.max(...mesh.positions.map(Math.abs))).toBeCloseTo(1 / Math.sqrt(3), 6);
+    expect(Math.hypot(normals[0], normals[1], normals[2])).toBeCloseTo(1, 6);
+    expect(() => refineLevels(cube(), 3, {}, { signal: { aborted: true } })).toThrow(CancelledError);
+  });
+});

@@ -1,0 +1,3 @@
+export * from './harbour-bell';
+export * from './noise';
+export * from './quad-builder';

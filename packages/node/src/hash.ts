@@ -1,0 +1,15 @@
+import { createHash } from 'node:crypto';
+import type { PolyMesh } from '@estampe/core';
+
+export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+
+/** Hash of what a renderer has to have exactly as it was: points, polygons and UVs in order; names and groups do not count. */
+export function meshHash(mesh: PolyMesh): string {
+  const hash = createHash('sha256');
+  const parts = [mesh.positions, mesh.faceOffsets, mesh.faceVerts, mesh.uvs, mesh.faceUvs];
+  for (const part of parts) {
+    hash.update(String(part?.length ?? -1));
+    if (part) hash.update(new Uint8Array(part.buffer, part.byteOffset, part.byteLength));
+  }
+  return hash.digest('hex');
+}

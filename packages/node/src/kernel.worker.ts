@@ -1,0 +1,37 @@
+import { parentPort } from 'node:worker_threads';
+import type { ErrorRecord } from '@estampe/core';
+import { KERNELS, toErrorRecord } from '@estampe/core';
+
+/** What goes to a kernel thread and comes back. */
+export type ToKernel = { readonly type: 'shared'; readonly kernel: string; readonly shared: unknown } | { readonly type: 'task'; readonly index: number; readonly task: unknown };
+export type FromKernel = { readonly index: number; readonly result: unknown } | { readonly index: number; readonly error: ErrorRecord };
+
+let run: (task: unknown) => unknown = () => {
+  throw new Error('no kernel has been sent');
+};
+
+parentPort?.on('message', (message: ToKernel) => {
+  if (message.type === 'shared') {
+    const kernel = KERNELS.get(message.kernel);
+    run = (task) => {
+      if (kernel === undefined) throw new Error(`no kernel is called ${message.kernel}`);
+      return kernel.run(message.shared as never, task as never);
+    };
+    return;
+  }
+  try {
+    const result = run(message.task);
+    parentPort?.postMessage({ index: message.index, result } satisfies FromKernel, transferables(result));
+  } catch (error) {
+    parentPort?.postMessage({ index: message.index, error: toErrorRecord(error) } satisfies FromKernel);
+  }
+});
+
+/** Buffers of a kernel's answer, moved instead of copied. */
+function transferables(result: unknown): ArrayBuffer[] {
+  if (typeof result !== 'object' || result === null) return [];
+  return Object.values(result)
+    .filter((v): v is ArrayBufferView => ArrayBuffer.isView(v))
+    .map((v) => v.buffer)
+    .filter((b): b is ArrayBuffer => b instanceof ArrayBuffer);
+}
