@@ -1,3 +1,10 @@
 export default {
-  projects: ['<rootDir>/packages/core', '<rootDir>/packages/contracts', '<rootDir>/packages/demo', '<rootDir>/apps/cli', '<rootDir>/apps/server', '<rootDir>/apps/web'],
+  projects: [
+    '<rootDir>/packages/core',
+    '<rootDir>/packages/contracts',
+    '<rootDir>/packages/demo',
+    '<rootDir>/apps/cli',
+    '<rootDir>/apps/server',
+    '<rootDir>/apps/web',
+  ],
 };

@@ -22,7 +22,10 @@ export type CommonOptions = z.infer<typeof COMMON>;
 const SHORT: Readonly<Record<string, string>> = { out: 'o', threads: 'j' };
 
 /** Reads arguments strictly. @throws InvalidInputError BAD_OPTION with one clear sentence */
-export function readArgs<Shape extends z.ZodRawShape>(spec: CommandSpec<Shape>, argv: readonly string[]): { positionals: string[]; options: z.infer<z.ZodObject<Shape>> & CommonOptions } {
+export function readArgs<Shape extends z.ZodRawShape>(
+  spec: CommandSpec<Shape>,
+  argv: readonly string[],
+): { positionals: string[]; options: z.infer<z.ZodObject<Shape>> & CommonOptions } {
   const shape = { ...spec.options.shape, ...COMMON.shape };
   const config = Object.fromEntries(
     Object.keys(shape).map((name) => [
@@ -33,13 +36,18 @@ export function readArgs<Shape extends z.ZodRawShape>(spec: CommandSpec<Shape>, 
   let values: Record<string, string | boolean | undefined>;
   let positionals: string[];
   try {
-    ({ values, positionals } = parseArgs({ args: joinNegatives(argv), options: config, allowPositionals: true, strict: true }) as { values: typeof values; positionals: string[] });
+    const parsed = parseArgs({ args: joinNegatives(argv), options: config, allowPositionals: true, strict: true });
+    values = parsed.values as Record<string, string | boolean | undefined>;
+    positionals = parsed.positionals;
   } catch (error) {
     const first = (error instanceof Error ? error.message : String(error)).split(/[.\n]/)[0];
     throw new InvalidInputError('BAD_OPTION', `${spec.name}: ${first}; see estampe help.`);
   }
   if (positionals.length !== spec.positionals.length)
-    throw new InvalidInputError('BAD_OPTION', `${spec.name} takes ${spec.positionals.join(' ') || 'no file'} and got ${positionals.length} of ${spec.positionals.length}; see estampe help.`);
+    throw new InvalidInputError(
+      'BAD_OPTION',
+      `${spec.name} takes ${spec.positionals.join(' ') || 'no file'} and got ${positionals.length} of ${spec.positionals.length}; see estampe help.`,
+    );
   const parsed = z.object(shape).safeParse(values);
   if (!parsed.success) {
     const issue = parsed.error.issues[0];
@@ -47,7 +55,9 @@ export function readArgs<Shape extends z.ZodRawShape>(spec: CommandSpec<Shape>, 
     const given = values[option];
     throw new InvalidInputError(
       'BAD_OPTION',
-      given === undefined ? `${spec.name} needs --${option}; see estampe help.` : `${spec.name}: --${option} ${String(given)} is not possible (${issue.message}).`,
+      given === undefined
+        ? `${spec.name} needs --${option}; see estampe help.`
+        : `${spec.name}: --${option} ${String(given)} is not possible (${issue.message}).`,
       { option },
     );
   }
@@ -70,7 +80,10 @@ export const SURFACE = {
   uv: z.enum(['linear', 'corners', 'boundaries', 'smooth']).optional(),
 };
 
-export const surfaceOf = (o: { readonly boundary?: SurfaceOptions['boundary'] | undefined; readonly uv?: SurfaceOptions['uv'] | undefined }): Partial<SurfaceOptions> => ({
+export const surfaceOf = (o: {
+  readonly boundary?: SurfaceOptions['boundary'] | undefined;
+  readonly uv?: SurfaceOptions['uv'] | undefined;
+}): Partial<SurfaceOptions> => ({
   ...(o.boundary === undefined ? {} : { boundary: o.boundary }),
   ...(o.uv === undefined ? {} : { uv: o.uv }),
 });

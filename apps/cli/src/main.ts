@@ -42,7 +42,8 @@ async function main(argv: readonly string[]): Promise<number> {
     const { report, lines, failed } = await command.run(context);
     for (const warning of context.warnings) process.stderr.write(`warning: ${warning}\n`);
     for (const line of lines) process.stdout.write(`${line}\n`);
-    if (command.common.json !== undefined) await context.writeJson(command.common.json, context.warnings.length > 0 ? { ...report, warnings: context.warnings } : report);
+    if (command.common.json !== undefined)
+      await context.writeJson(command.common.json, context.warnings.length > 0 ? { ...report, warnings: context.warnings } : report);
     return failed === true ? 1 : 0;
   } catch (error) {
     return await fail(error, json);

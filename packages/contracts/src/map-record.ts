@@ -42,5 +42,5 @@ export function parseMapRecord(raw: Readonly<Record<string, unknown>>): { record
     if (parsed.success) record[key] = parsed.data;
     else refused.push(key);
   }
-  return { record: record as MapRecordKeys, refused };
+  return { record, refused };
 }

@@ -2,7 +2,11 @@ import type { PolyMesh } from '../src';
 import { polyMesh } from '../src';
 
 /** A mesh from nested lists; UVs are given a corner each, or left out. */
-export function meshOf(points: readonly (readonly number[])[], faces: readonly (readonly number[])[], uvs?: readonly (readonly number[])[]): PolyMesh {
+export function meshOf(
+  points: readonly (readonly number[])[],
+  faces: readonly (readonly number[])[],
+  uvs?: readonly (readonly number[])[],
+): PolyMesh {
   const offsets = [0];
   for (const f of faces) offsets.push(offsets[offsets.length - 1] + f.length);
   return polyMesh({
@@ -24,7 +28,8 @@ export function plane(n: number, size = 1, height: number | ((x: number, y: numb
       points.push(x, y, typeof height === 'number' ? height : height(x, y));
       uvs.push(i / n, j / n);
     }
-  for (let j = 0; j < n; j++) for (let i = 0; i < n; i++) faces.push(j * (n + 1) + i, j * (n + 1) + i + 1, (j + 1) * (n + 1) + i + 1, (j + 1) * (n + 1) + i);
+  for (let j = 0; j < n; j++)
+    for (let i = 0; i < n; i++) faces.push(j * (n + 1) + i, j * (n + 1) + i + 1, (j + 1) * (n + 1) + i + 1, (j + 1) * (n + 1) + i);
   const faceVerts = Uint32Array.from(faces);
   return polyMesh({
     positions: Float32Array.from(points),

@@ -1,6 +1,18 @@
 import { readFileSync } from 'node:fs';
 import type { BoundaryRule, PolyMesh, UvRule } from '../src';
-import { baseSurfaceAt, buildEdges, CancelledError, diagonalOf, faceCount, limitPoints, pointCount, readObj, refineLevels, refineOnce, levelZero } from '../src';
+import {
+  baseSurfaceAt,
+  buildEdges,
+  CancelledError,
+  diagonalOf,
+  faceCount,
+  limitPoints,
+  pointCount,
+  readObj,
+  refineLevels,
+  refineOnce,
+  levelZero,
+} from '../src';
 import { cube, meshOf, onSphere, plane } from './shapes';
 
 interface Fixture {
@@ -18,7 +30,8 @@ function farthest(rows: number[][], among: number[][]): number {
     let lo = 0;
     for (let step = 1 << 20; step > 0; step >>= 1) if (lo + step <= sorted.length && sorted[lo + step - 1][0] < row[0] - window) lo += step;
     let best = Infinity;
-    for (let i = lo; i < sorted.length && sorted[i][0] <= row[0] + window; i++) best = Math.min(best, Math.max(...row.map((x, k) => Math.abs(x - sorted[i][k]))));
+    for (let i = lo; i < sorted.length && sorted[i][0] <= row[0] + window; i++)
+      best = Math.min(best, Math.max(...row.map((x, k) => Math.abs(x - sorted[i][k]))));
     return best;
   };
   return Math.max(...rows.map(distance));
@@ -33,21 +46,24 @@ function cornerRows({ positions: p, uvs, faceVerts, faceUvs }: PolyMesh): number
 
 describe('Catmull-Clark refinement', () => {
   const size = diagonalOf(mixed.positions);
-  it.each(fixture.cases.map((c) => [c.boundary, c.uv, c] as const))('agrees with OpenSubdiv on a mixed mesh: %s, UVs %s', (boundary, uv, expected) => {
-    const level = refineLevels(mixed, fixture.levels, { boundary, uv });
-    const ours = cornerRows(level.mesh);
-    const theirs = rowsOf(expected.corners, 5);
-    expect(ours).toHaveLength(theirs.length);
-    expect(farthest(ours, theirs)).toBeLessThan(1e-6 * size);
-    expect(farthest(theirs, ours)).toBeLessThan(1e-6 * size);
-    if (!expected.limit) return;
-    const { positions: p, normals: n } = limitPoints(level);
-    const q = level.mesh.positions;
-    const limit = Array.from({ length: p.length / 3 }, (_, i) => [q, p, n].flatMap((a) => [a[3 * i], a[3 * i + 1], a[3 * i + 2]]));
-    const wanted = rowsOf(expected.limit, 9);
-    expect(farthest(limit.map((r) => r.slice(0, 6)), wanted.map((r) => r.slice(0, 6)))).toBeLessThan(1e-6 * size); // prettier-ignore
-    expect(farthest(limit, wanted)).toBeLessThan(3e-6);
-  });
+  it.each(fixture.cases.map((c) => [c.boundary, c.uv, c] as const))(
+    'agrees with OpenSubdiv on a mixed mesh: %s, UVs %s',
+    (boundary, uv, expected) => {
+      const level = refineLevels(mixed, fixture.levels, { boundary, uv });
+      const ours = cornerRows(level.mesh);
+      const theirs = rowsOf(expected.corners, 5);
+      expect(ours).toHaveLength(theirs.length);
+      expect(farthest(ours, theirs)).toBeLessThan(1e-6 * size);
+      expect(farthest(theirs, ours)).toBeLessThan(1e-6 * size);
+      if (!expected.limit) return;
+      const { positions: p, normals: n } = limitPoints(level);
+      const q = level.mesh.positions;
+      const limit = Array.from({ length: p.length / 3 }, (_, i) => [q, p, n].flatMap((a) => [a[3 * i], a[3 * i + 1], a[3 * i + 2]]));
+      const wanted = rowsOf(expected.limit, 9);
+      expect(farthest(limit.map((r) => r.slice(0, 6)), wanted.map((r) => r.slice(0, 6)))).toBeLessThan(1e-6 * size); // prettier-ignore
+      expect(farthest(limit, wanted)).toBeLessThan(3e-6);
+    },
+  );
 
   it('numbers points as stated: old ones, then edges by first appearance, then faces; child k starts at corner k', () => {
     const { mesh } = refineLevels(meshOf([[0, 0, 0], [2, 0, 0], [2, 2, 0], [0, 2, 0]], [[0, 1, 2, 3]]), 1, { boundary: 'edge-and-corner' }); // prettier-ignore

@@ -6,10 +6,6 @@ import { QuadBuilder } from './quad-builder';
 /** Points around the bell; a cap of CAP x CAP quads has as many on its border. */
 const AROUND = 40;
 const CAP = AROUND / 4;
-/** Rows of quads outside, from crown to lip and round it, and inside. */
-const OUTER_ROWS = 17;
-const INNER_ROWS = 10;
-
 /** Outer and inner profile (radius, height) in millimetres, from the crown down to the lip and back up. */
 const OUTER: readonly (readonly [number, number])[] = [
   [95, 690], [150, 672], [186, 636], [204, 590], [215, 535], [224, 480], [234, 420], [247, 355], [264, 290], [286, 225], [314, 165], [346, 110], [376, 64], [396, 30], [402, 6], [394, -12], [376, -20], [357, -15],
@@ -35,22 +31,42 @@ function ringPoint(b: QuadBuilder, at: readonly [number, number], i: number): nu
   return b.point(ringKey(at, i), at[0] * Math.sin(angle), at[1], at[0] * Math.cos(angle));
 }
 
-function band(b: QuadBuilder, group: string, profile: readonly (readonly [number, number])[], [u0, u1]: readonly [number, number], [v0, v1]: readonly [number, number]): void {
+function band(
+  b: QuadBuilder,
+  group: string,
+  profile: readonly (readonly [number, number])[],
+  [u0, u1]: readonly [number, number],
+  [v0, v1]: readonly [number, number],
+): void {
   const along = [0];
-  for (let j = 1; j < profile.length; j++) along.push(along[j - 1] + Math.hypot(profile[j][0] - profile[j - 1][0], profile[j][1] - profile[j - 1][1]));
-  const uv = (i: number, j: number): number => b.uv(`${group},${i},${j}`, u0 + ((u1 - u0) * i) / AROUND, v0 + ((v1 - v0) * along[j]) / along[along.length - 1]);
+  for (let j = 1; j < profile.length; j++)
+    along.push(along[j - 1] + Math.hypot(profile[j][0] - profile[j - 1][0], profile[j][1] - profile[j - 1][1]));
+  const uv = (i: number, j: number): number =>
+    b.uv(`${group},${i},${j}`, u0 + ((u1 - u0) * i) / AROUND, v0 + ((v1 - v0) * along[j]) / along[along.length - 1]);
   for (let j = 0; j + 1 < profile.length; j++)
     for (let i = 0; i < AROUND; i++) {
       b.quad(
         group,
-        [ringPoint(b, profile[j + 1], i), ringPoint(b, profile[j + 1], i + 1), ringPoint(b, profile[j], i + 1), ringPoint(b, profile[j], i)],
+        [
+          ringPoint(b, profile[j + 1], i),
+          ringPoint(b, profile[j + 1], i + 1),
+          ringPoint(b, profile[j], i + 1),
+          ringPoint(b, profile[j], i),
+        ],
         [uv(i, j + 1), uv(i + 1, j + 1), uv(i + 1, j), uv(i, j)],
       );
     }
 }
 
 /** A disc of quads that closes a ring: a square grid pressed into the circle, slightly domed. */
-function cap(b: QuadBuilder, group: string, at: readonly [number, number], centre: readonly [number, number], radius: number, flip: boolean): void {
+function cap(
+  b: QuadBuilder,
+  group: string,
+  at: readonly [number, number],
+  centre: readonly [number, number],
+  radius: number,
+  flip: boolean,
+): void {
   const rise = 14;
   const place = (i: number, j: number): { point: number; uv: number } => {
     const ring = Math.max(Math.abs(i - CAP / 2), Math.abs(j - CAP / 2)) / (CAP / 2);
@@ -58,7 +74,10 @@ function cap(b: QuadBuilder, group: string, at: readonly [number, number], centr
     const angle = (2 * Math.PI * border) / AROUND;
     const x = ring * Math.sin(angle);
     const z = ring * Math.cos(angle);
-    const point = ring === 1 ? ringPoint(b, at, Math.round(border)) : b.point(`${group},${i},${j}`, at[0] * x, at[1] + rise * (1 - ring * ring), at[0] * z);
+    const point =
+      ring === 1
+        ? ringPoint(b, at, Math.round(border))
+        : b.point(`${group},${i},${j}`, at[0] * x, at[1] + rise * (1 - ring * ring), at[0] * z);
     return { point, uv: b.uv(`${group},${i},${j}`, centre[0] + (flip ? -1 : 1) * radius * x, centre[1] - radius * z) };
   };
   for (let i = 0; i < CAP; i++)
@@ -87,7 +106,15 @@ function castHeight(x: number, y: number, z: number, outside: boolean): number {
   const hammered = 0.9 * valueNoise(x / 70, y / 70, z / 70, 3) + 0.45 * valueNoise(x / 28, y / 28, z / 28, 5);
   if (!outside) return 0.7 * hammered + 0.5 * fine;
   let h = hammered + fine;
-  for (const [centre, width, height] of [[575, 9, 2.2], [548, 6, 1.5], [300, 8, 2], [278, 6, 1.4], [86, 10, 2.4], [52, 7, 1.6]] as const) h += height * ridge(y, centre, width);
+  for (const [centre, width, height] of [
+    [575, 9, 2.2],
+    [548, 6, 1.5],
+    [300, 8, 2],
+    [278, 6, 1.4],
+    [86, 10, 2.4],
+    [52, 7, 1.6],
+  ] as const)
+    h += height * ridge(y, centre, width);
   // a twisted rope between the two lower groups
   const rope = ridge(y, 190, 34);
   h += rope * (0.8 + 1.5 * Math.sin(32 * angle + (y - 190) / 11) ** 2);

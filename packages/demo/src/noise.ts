@@ -41,7 +41,8 @@ export function pits(x: number, y: number, z: number, seed: number, density: num
         if (hash3(cx, cy, cz, seed) > density) continue;
         const radius = 0.35 + 0.4 * hash3(cx, cy, cz, seed + 1);
         const d =
-          Math.hypot(x - cx - hash3(cx, cy, cz, seed + 2), y - cy - hash3(cx, cy, cz, seed + 3), z - cz - hash3(cx, cy, cz, seed + 4)) / radius;
+          Math.hypot(x - cx - hash3(cx, cy, cz, seed + 2), y - cy - hash3(cx, cy, cz, seed + 3), z - cz - hash3(cx, cy, cz, seed + 4)) /
+          radius;
         if (d >= 1) continue;
         const depth = (1 - d * d) ** 2 * (0.4 + 0.6 * hash3(cx, cy, cz, seed + 5));
         if (depth > deepest) deepest = depth;

@@ -14,12 +14,17 @@ export async function readInput(path: string): Promise<Uint8Array> {
   } catch {
     throw new InvalidInputError('NOT_FOUND', `${path}: there is no such file; check the name.`, { file: path });
   }
-  if (size > MAX_FILE_BYTES) throw new InvalidInputError('TOO_LARGE', `${path}: the file has ${size} bytes; at most ${MAX_FILE_BYTES} are read.`, { file: path });
+  if (size > MAX_FILE_BYTES)
+    throw new InvalidInputError('TOO_LARGE', `${path}: the file has ${size} bytes; at most ${MAX_FILE_BYTES} are read.`, { file: path });
   if (size === 0) throw new InvalidInputError('EMPTY_FILE', `${path}: the file is empty; write it again.`, { file: path });
   try {
     return await readFile(path);
   } catch (error) {
-    throw new InvalidInputError('NOT_FOUND', `${path}: the file cannot be read (${error instanceof Error ? error.message : String(error)}); check its permissions.`, { file: path });
+    throw new InvalidInputError(
+      'NOT_FOUND',
+      `${path}: the file cannot be read (${error instanceof Error ? error.message : String(error)}); check its permissions.`,
+      { file: path },
+    );
   }
 }
 
@@ -37,6 +42,10 @@ export async function writeOutput(path: string, bytes: Uint8Array): Promise<void
     await rename(part, path);
   } catch (error) {
     await rm(part, { force: true });
-    throw new InvalidInputError('NOT_FOUND', `${path}: cannot be written (${error instanceof Error ? error.message : String(error)}); check the folder and the space left.`, { file: path });
+    throw new InvalidInputError(
+      'NOT_FOUND',
+      `${path}: cannot be written (${error instanceof Error ? error.message : String(error)}); check the folder and the space left.`,
+      { file: path },
+    );
   }
 }

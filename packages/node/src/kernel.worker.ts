@@ -3,7 +3,9 @@ import type { ErrorRecord } from '@estampe/core';
 import { KERNELS, toErrorRecord } from '@estampe/core';
 
 /** What goes to a kernel thread and comes back. */
-export type ToKernel = { readonly type: 'shared'; readonly kernel: string; readonly shared: unknown } | { readonly type: 'task'; readonly index: number; readonly task: unknown };
+export type ToKernel =
+  | { readonly type: 'shared'; readonly kernel: string; readonly shared: unknown }
+  | { readonly type: 'task'; readonly index: number; readonly task: unknown };
 export type FromKernel = { readonly index: number; readonly result: unknown } | { readonly index: number; readonly error: ErrorRecord };
 
 let run: (task: unknown) => unknown = () => {

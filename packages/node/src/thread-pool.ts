@@ -17,13 +17,25 @@ export class ThreadPool implements Threads {
   ) {}
 
   /** Runs one set of tasks; a second call waits for the first. */
-  run<S, T, R>(kernel: Kernel<S, T, R>, shared: S, tasks: readonly T[], onResult: (result: R, index: number) => void, control?: RunControl): Promise<void> {
+  run<S, T, R>(
+    kernel: Kernel<S, T, R>,
+    shared: S,
+    tasks: readonly T[],
+    onResult: (result: R, index: number) => void,
+    control?: RunControl,
+  ): Promise<void> {
     const mine = this.busy.then(() => this.runNow(kernel, shared, tasks, onResult, control));
     this.busy = mine.catch(() => undefined);
     return mine;
   }
 
-  private async runNow<S, T, R>(kernel: Kernel<S, T, R>, shared: S, tasks: readonly T[], onResult: (result: R, index: number) => void, control?: RunControl): Promise<void> {
+  private async runNow<S, T, R>(
+    kernel: Kernel<S, T, R>,
+    shared: S,
+    tasks: readonly T[],
+    onResult: (result: R, index: number) => void,
+    control?: RunControl,
+  ): Promise<void> {
     while (this.workers.length < Math.min(this.count, tasks.length)) this.workers.push(new Worker(this.workerUrl));
     let next = 0;
     let done = 0;

@@ -11,7 +11,13 @@ export function check(argv: readonly string[]): Command {
     common: options,
     async run(context) {
       const result = checkMesh(await context.readMesh(positionals[0]), context.control);
-      const findings = result.findings.map(({ code, severity, count, message, faces }) => ({ code, severity, count, message, faces: faces.slice(0, 100) }));
+      const findings = result.findings.map(({ code, severity, count, message, faces }) => ({
+        code,
+        severity,
+        count,
+        message,
+        faces: faces.slice(0, 100),
+      }));
       return {
         report: { ...result, findings },
         lines: [

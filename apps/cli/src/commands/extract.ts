@@ -1,5 +1,14 @@
 import type { FieldCounts, MapRecord } from '@estampe/core';
-import { extractScalarTile, fieldCounts, InvalidInputError, parseBase, prepareScalar, SURFACE_DEFAULTS, UnsupportedError, writeField } from '@estampe/core';
+import {
+  extractScalarTile,
+  fieldCounts,
+  InvalidInputError,
+  parseBase,
+  prepareScalar,
+  SURFACE_DEFAULTS,
+  UnsupportedError,
+  writeField,
+} from '@estampe/core';
 import { meshHash, nodeZlib, writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { decimal, readArgs, SURFACE, surfaceOf, whole } from '../args';
@@ -24,9 +33,13 @@ const SPEC = {
       .optional(),
     base: z.string().optional(),
     match: z.enum(['auto', 'stack', 'rays', 'closest']).optional(),
-    reach: z.union([z.literal('auto'), decimal.refine((r) => r > 0, 'it must be above 0')], { error: 'auto or a length above 0' }).optional(),
+    reach: z
+      .union([z.literal('auto'), decimal.refine((r) => r > 0, 'it must be above 0')], { error: 'auto or a length above 0' })
+      .optional(),
     samples: whole(1, 16).optional(),
-    padding: z.union([z.literal('fill').transform(() => Infinity), whole(0, 16384)], { error: 'fill or texels from 0 to 16384' }).optional(),
+    padding: z
+      .union([z.literal('fill').transform(() => Infinity), whole(0, 16384)], { error: 'fill or texels from 0 to 16384' })
+      .optional(),
     tile: z.union([z.literal('all'), whole(1001, 9999)], { error: 'all or a tile number' }).optional(),
     ...SURFACE,
   }),
@@ -34,8 +47,14 @@ const SPEC = {
 
 export function extract(argv: readonly string[]): Command {
   const { options: o } = readArgs(SPEC, argv);
-  if (o.map !== 'scalar') throw new UnsupportedError('UNSUPPORTED', `this version extracts scalar maps, not ${o.map}; use --map scalar.`, { option: 'map' });
-  if (o.match === 'closest') throw new InvalidInputError('BAD_OPTION', 'match closest cannot give heights along the normal; use auto, stack or rays for a scalar map.', { option: 'match' });
+  if (o.map !== 'scalar')
+    throw new UnsupportedError('UNSUPPORTED', `this version extracts scalar maps, not ${o.map}; use --map scalar.`, { option: 'map' });
+  if (o.match === 'closest')
+    throw new InvalidInputError(
+      'BAD_OPTION',
+      'match closest cannot give heights along the normal; use auto, stack or rays for a scalar map.',
+      { option: 'match' },
+    );
   const match = o.match ?? 'auto';
   const base = parseBase(o.base ?? 'limit');
   const surface = { ...SURFACE_DEFAULTS, ...surfaceOf(o) };
@@ -80,7 +99,7 @@ export function extract(argv: readonly string[]): Command {
         add(totals, counts, rays);
         const all = counts.covered + counts.missed;
         const record: MapRecord = {
-          kind: 'scalar', frame: null, base, baseLevel: span.base.level, ...surface, tile, unit: 'scene', filter: 'bilinear', lowHash,
+          kind: 'scalar', frame: 'none', base, baseLevel: span.base.level, ...surface, tile, unit: 'scene', filter: 'bilinear', lowHash,
           match: span.match, reach: span.reach, samples: span.options.samples, padding: Number.isFinite(span.options.padding) ? span.options.padding : -1,
           covered: counts.covered, missed: counts.missed, doubtful: counts.doubtful, missedShare: all === 0 ? 0 : counts.missed / all,
           depth: null, midpoint: null, scale: null, axes: null, green: null, clippedShare: null,
@@ -106,7 +125,11 @@ export function extract(argv: readonly string[]): Command {
   };
 }
 
-function add(totals: { covered: number; missed: number; doubtful: number; rays: number; min: number; max: number }, counts: FieldCounts, rays: number): void {
+function add(
+  totals: { covered: number; missed: number; doubtful: number; rays: number; min: number; max: number },
+  counts: FieldCounts,
+  rays: number,
+): void {
   totals.covered += counts.covered;
   totals.missed += counts.missed;
   totals.doubtful += counts.doubtful;

@@ -1,5 +1,18 @@
 import type { Base, MapFile, Raster } from '@estampe/core';
-import { diagonalOf, EstampeError, exactMidpoint, faceTiles, InvalidInputError, levelsBetween, parseBase, proveScalar, readField, requireUvs, SURFACE_DEFAULTS, tilesInUse } from '@estampe/core';
+import {
+  diagonalOf,
+  EstampeError,
+  exactMidpoint,
+  faceTiles,
+  InvalidInputError,
+  levelsBetween,
+  parseBase,
+  proveScalar,
+  readField,
+  requireUvs,
+  SURFACE_DEFAULTS,
+  tilesInUse,
+} from '@estampe/core';
 import type { MapRecordKeys } from '@estampe/contracts';
 import { meshHash, nodeZlib, readInput } from '@estampe/node';
 import * as z from 'zod';
@@ -47,9 +60,13 @@ export function proof(argv: readonly string[]): Command {
       const first = [...maps.values()][0];
       const pick = picker(context, o.map, first);
       const kind = pick('kind', o.kind, 'scalar');
-      if (kind !== 'scalar') throw new InvalidInputError('BAD_OPTION', `${o.map}: this is a ${kind} map, and this version proves scalar maps.`, { option: 'kind' });
+      if (kind !== 'scalar')
+        throw new InvalidInputError('BAD_OPTION', `${o.map}: this is a ${kind} map, and this version proves scalar maps.`, {
+          option: 'kind',
+        });
       const lowHash = pick('lowHash', undefined, '');
-      if (lowHash !== '' && lowHash !== meshHash(low)) context.warnings.push(`${o.map}: the map was made for another low mesh than ${o.low}; point order, points or UVs differ.`);
+      if (lowHash !== '' && lowHash !== meshHash(low))
+        context.warnings.push(`${o.map}: the map was made for another low mesh than ${o.low}; point order, points or UVs differ.`);
       const base = pick('base', o.base, 'limit') as Base;
       const integer = first.depth === '8' || first.depth === '16';
       const fallbackMidpoint = integer ? exactMidpoint(first.depth) : 0;
@@ -67,9 +84,15 @@ export function proof(argv: readonly string[]): Command {
           base,
           surface: { boundary: pick('boundary', o.boundary, SURFACE_DEFAULTS.boundary), uv: pick('uv', o.uv, SURFACE_DEFAULTS.uv) },
           filter: pick('filter', o.filter, 'bilinear'),
-          midpoint: pick('midpoint', o.midpoint === 'exact' ? exactMidpoint(first.depth) : o.midpoint, fallbackMidpoint) ?? fallbackMidpoint,
+          midpoint:
+            pick('midpoint', o.midpoint === 'exact' ? exactMidpoint(first.depth) : o.midpoint, fallbackMidpoint) ?? fallbackMidpoint,
           scale: pick('scale', o.scale, 1) ?? 1,
-          tolerance: o.tolerance === undefined ? null : o.tolerance.endsWith('%') ? (Number(o.tolerance.slice(0, -1)) / 100) * diagonal : Number(o.tolerance),
+          tolerance:
+            o.tolerance === undefined
+              ? null
+              : o.tolerance.endsWith('%')
+                ? (Number(o.tolerance.slice(0, -1)) / 100) * diagonal
+                : Number(o.tolerance),
           missedShare: worst(maps, 'missedShare'),
           clippedShare: worst(maps, 'clippedShare'),
         },
@@ -77,7 +100,8 @@ export function proof(argv: readonly string[]): Command {
         context.control,
       );
       const { distance, undisplaced, unencoded, passed } = report;
-      const share = (rms: number): string => (undisplaced.rms === 0 ? '' : ` (${((100 * rms) / undisplaced.rms).toFixed(3)} % of undisplaced)`);
+      const share = (rms: number): string =>
+        undisplaced.rms === 0 ? '' : ` (${((100 * rms) / undisplaced.rms).toFixed(3)} % of undisplaced)`;
       return {
         report,
         failed: passed === false,
@@ -94,7 +118,11 @@ export function proof(argv: readonly string[]): Command {
 
 /** A value by precedence: option, then the file's attributes, then its sidecar, then the default. A difference becomes a warning. */
 function picker(context: Context, path: string, { attributes, sidecar }: ReadMap) {
-  return <K extends keyof MapRecordKeys>(key: K, option: MapRecordKeys[K] | string | undefined, fallback: NonNullable<MapRecordKeys[K]>): NonNullable<MapRecordKeys[K]> => {
+  return <K extends keyof MapRecordKeys>(
+    key: K,
+    option: MapRecordKeys[K] | string | undefined,
+    fallback: NonNullable<MapRecordKeys[K]>,
+  ): NonNullable<MapRecordKeys[K]> => {
     const inFile = attributes[key];
     const beside = sidecar[key];
     const known = [
@@ -103,7 +131,10 @@ function picker(context: Context, path: string, { attributes, sidecar }: ReadMap
       ['its sidecar', beside],
     ].filter((s): s is [string, NonNullable<MapRecordKeys[K]>] => s[1] !== undefined && s[1] !== null);
     for (const [name, value] of known.slice(1))
-      if (value !== known[0][1]) context.warnings.push(`${path}: ${key} is ${String(known[0][1])} by ${known[0][0]} but ${String(value)} by ${name}; the first was used.`);
+      if (value !== known[0][1])
+        context.warnings.push(
+          `${path}: ${key} is ${String(known[0][1])} by ${known[0][0]} but ${String(value)} by ${name}; the first was used.`,
+        );
     return known.length === 0 ? fallback : known[0][1];
   };
 }
@@ -124,9 +155,12 @@ async function readFieldRaster(path: string): Promise<{ readonly raster: Raster 
   }
 }
 
-const rasters = (maps: ReadonlyMap<number, { readonly raster: Raster }>): Map<number, Raster> => new Map([...maps].map(([tile, m]) => [tile, m.raster]));
+const rasters = (maps: ReadonlyMap<number, { readonly raster: Raster }>): Map<number, Raster> =>
+  new Map([...maps].map(([tile, m]) => [tile, m.raster]));
 
 function worst(maps: ReadonlyMap<number, ReadMap>, key: 'missedShare' | 'clippedShare'): number | null {
-  const known = [...maps.values()].map((m) => m.attributes[key] ?? m.sidecar[key]).filter((x): x is number => x !== undefined && x !== null);
+  const known = [...maps.values()]
+    .map((m) => m.attributes[key] ?? m.sidecar[key])
+    .filter((x): x is number => x !== undefined && x !== null);
   return known.length === 0 ? null : Math.max(...known);
 }

@@ -109,7 +109,11 @@ export function decodeMap(map: Omit<EncodedMap, 'figures'>): Raster {
   return { ...raster, values: raster.values.map((c) => decodeValue(map.encoding, c)) };
 }
 
-function decodedFigures({ values, coverage, channels }: Field, decoded: Raster, encoding: Encoding): Pick<EncodingFigures, 'step' | 'min' | 'max' | 'roundingRms'> {
+function decodedFigures(
+  { values, coverage, channels }: Field,
+  decoded: Raster,
+  encoding: Encoding,
+): Pick<EncodingFigures, 'step' | 'min' | 'max' | 'roundingRms'> {
   let min = Infinity;
   let max = -Infinity;
   let sum = 0;
@@ -122,7 +126,8 @@ function decodedFigures({ values, coverage, channels }: Field, decoded: Raster, 
     sum += (d - values[i]) ** 2;
     count++;
   }
-  const largest = count === 0 ? 0 : Math.max(Math.abs(min / encoding.scale + encoding.midpoint), Math.abs(max / encoding.scale + encoding.midpoint));
+  const largest =
+    count === 0 ? 0 : Math.max(Math.abs(min / encoding.scale + encoding.midpoint), Math.abs(max / encoding.scale + encoding.midpoint));
   return {
     step: stepAt(encoding, largest),
     min: count === 0 ? null : min,
@@ -161,7 +166,16 @@ export function terracedShare(field: Field, encoding: Encoding, texelSizes: Floa
 const isKnown = (c: number): boolean => c === INSIDE || c === DOUBTFUL || c === MENDED || c === PADDING;
 
 /** Change of the field a texel along one axis: central where both neighbours are known, one-sided at borders. */
-function slope(d: Float32Array, coverage: Uint8Array, i: number, at: number, size: number, stride: number, channels: number, k: number): number {
+function slope(
+  d: Float32Array,
+  coverage: Uint8Array,
+  i: number,
+  at: number,
+  size: number,
+  stride: number,
+  channels: number,
+  k: number,
+): number {
   const lo = at > 0 && isKnown(coverage[i - stride]) ? i - stride : i;
   const hi = at + 1 < size && isKnown(coverage[i + stride]) ? i + stride : i;
   return lo === hi ? 0 : (d[channels * hi + k] - d[channels * lo + k]) / ((hi - lo) / stride);

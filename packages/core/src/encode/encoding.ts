@@ -21,7 +21,8 @@ export const exactMidpoint = (depth: Depth): number => (depth === '8' ? 128 / 25
 export function checkEncoding({ midpoint, scale }: Encoding): void {
   if (!(scale > 0 && Number.isFinite(scale)))
     throw new InvalidInputError('BAD_OPTION', `scale is ${scale}; it must be a number above 0.`, { option: 'scale' });
-  if (!Number.isFinite(midpoint)) throw new InvalidInputError('BAD_OPTION', `midpoint is ${midpoint}; it must be a number.`, { option: 'midpoint' });
+  if (!Number.isFinite(midpoint))
+    throw new InvalidInputError('BAD_OPTION', `midpoint is ${midpoint}; it must be a number.`, { option: 'midpoint' });
 }
 
 /** Scene units between a stored value and the next: s / (2^b - 1) for integers; for floats it grows with the stored value c. */
@@ -33,7 +34,8 @@ export function stepAt({ depth, scale }: Encoding, c: number): number {
 }
 
 /** Code of a displacement before clipping. Rounding is floor(x + 0.5). */
-export const integerCode = ({ depth, midpoint, scale }: Encoding, d: number): number => Math.floor((d / scale + midpoint) * maxCode(depth) + 0.5);
+export const integerCode = ({ depth, midpoint, scale }: Encoding, d: number): number =>
+  Math.floor((d / scale + midpoint) * maxCode(depth) + 0.5);
 
 /** Scene units of a stored value (0..1 for integers). */
 export const decodeValue = ({ midpoint, scale }: Pick<Encoding, 'midpoint' | 'scale'>, c: number): number => scale * (c - midpoint);

@@ -21,9 +21,13 @@ export function parseFit(text: string): Fit {
   const found = /^(measured|symmetric|full|clip:([0-9.eE+-]+))(,rounded)?$/.exec(text);
   const share = Number(found?.[2] ?? 0);
   if (!found || !(share >= 0 && share < 1))
-    throw new InvalidInputError('BAD_OPTION', `fit '${text}' is not known; use measured, symmetric, full or clip:SHARE (0 to 1), with ,rounded behind it if wanted.`, {
-      option: 'fit',
-    });
+    throw new InvalidInputError(
+      'BAD_OPTION',
+      `fit '${text}' is not known; use measured, symmetric, full or clip:SHARE (0 to 1), with ,rounded behind it if wanted.`,
+      {
+        option: 'fit',
+      },
+    );
   const kind = found[2] === undefined ? (found[1] as Fit['kind']) : 'clip';
   return { kind, share, rounded: found[3] !== undefined };
 }
@@ -61,7 +65,10 @@ function clippedExtent({ values, coverage, channels }: Field, share: number): [n
  *  @throws InvalidInputError BAD_OPTION for a fit that the depth or the midpoint does not allow */
 export function fitRange(field: Field, depth: Depth, fit: Fit, midpoint: number | null): { midpoint: number; scale: number } {
   if (fit.kind === 'measured') {
-    if (isInteger(depth)) throw new InvalidInputError('BAD_OPTION', 'fit measured keeps scene units and needs a half or float file; use symmetric or full.', { option: 'fit' });
+    if (isInteger(depth))
+      throw new InvalidInputError('BAD_OPTION', 'fit measured keeps scene units and needs a half or float file; use symmetric or full.', {
+        option: 'fit',
+      });
     return { midpoint: midpoint ?? 0, scale: 1 };
   }
   const [lowest, highest] = fit.kind === 'clip' ? clippedExtent(field, fit.share) : extent(field);
@@ -69,7 +76,8 @@ export function fitRange(field: Field, depth: Depth, fit: Fit, midpoint: number 
   let s: number;
   if (fit.kind === 'symmetric') {
     m = midpoint ?? exactMidpoint(depth);
-    if (!(m > 0 && m < 1)) throw new InvalidInputError('BAD_OPTION', `fit symmetric needs a midpoint between 0 and 1, not ${m}.`, { option: 'midpoint' });
+    if (!(m > 0 && m < 1))
+      throw new InvalidInputError('BAD_OPTION', `fit symmetric needs a midpoint between 0 and 1, not ${m}.`, { option: 'midpoint' });
     s = Math.max(Math.abs(lowest), Math.abs(highest)) / Math.min(m, 1 - m);
   } else {
     const lo = Math.min(0, lowest);
@@ -78,7 +86,11 @@ export function fitRange(field: Field, depth: Depth, fit: Fit, midpoint: number 
     if (midpoint === null && isInteger(depth)) m = Math.floor(m * maxCode(depth) + 0.5) / maxCode(depth);
     if ((m <= 0 && lo < 0) || (m >= 1 && hi > 0)) {
       if (midpoint !== null)
-        throw new InvalidInputError('BAD_OPTION', `midpoint ${m} leaves no room for the field's ${lo < 0 && m <= 0 ? 'negative' : 'positive'} values.`, { option: 'midpoint' });
+        throw new InvalidInputError(
+          'BAD_OPTION',
+          `midpoint ${m} leaves no room for the field's ${lo < 0 && m <= 0 ? 'negative' : 'positive'} values.`,
+          { option: 'midpoint' },
+        );
       // a tail thinner than half a code was snapped away: give it one code
       if (isInteger(depth)) m = m <= 0 ? 1 / maxCode(depth) : 1 - 1 / maxCode(depth);
     }
@@ -91,7 +103,13 @@ export function fitRange(field: Field, depth: Depth, fit: Fit, midpoint: number 
 /** The next of 1, 2, 2.5, 5 x 10^k that is not below x > 0. */
 export function roundUp(x: number): number {
   const k = Math.floor(Math.log10(x));
-  for (const [mantissa, exponent] of [[1, k], [2, k], [2.5, k], [5, k], [1, k + 1]] as const) {
+  for (const [mantissa, exponent] of [
+    [1, k],
+    [2, k],
+    [2.5, k],
+    [5, k],
+    [1, k + 1],
+  ] as const) {
     const candidate = Number(`${mantissa}e${exponent}`);
     if (candidate >= x) return candidate;
   }

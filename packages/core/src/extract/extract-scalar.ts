@@ -71,7 +71,13 @@ export interface SpanSurfaces {
 
 /** Refines the base, builds the sculpt's tree, decides how to match and how far to reach.
  *  @throws InvalidInputError NO_UVS, NO_FACES, SAME_SURFACE, NO_OVERLAP, NOT_A_STACK, BAD_OPTION; CancelledError */
-export function prepareScalar(low: PolyMesh, sculpt: PolyMesh, options: Partial<ExtractOptions> = {}, threads: Threads = inlineThreads, control?: RunControl): SpanSurfaces {
+export function prepareScalar(
+  low: PolyMesh,
+  sculpt: PolyMesh,
+  options: Partial<ExtractOptions> = {},
+  threads: Threads = inlineThreads,
+  control?: RunControl,
+): SpanSurfaces {
   const o = resolveOptions('extract', EXTRACT_DEFAULTS, options);
   checkRange('width', o.width, 1, MAX_MAP_SIDE, true);
   checkRange('height', o.height, 1, MAX_MAP_SIDE, true);
@@ -81,12 +87,18 @@ export function prepareScalar(low: PolyMesh, sculpt: PolyMesh, options: Partial<
   refuseHopelessPairs(low, sculpt);
   const lowTiles = faceTiles(low, lowUvs, faceUvs);
   const tiles = tilesInUse(lowTiles);
-  if (tiles.length === 0) throw new InvalidInputError('NO_TILE', 'All UVs lie outside the numbered tiles (u from 0 to 10, v from 0 up); move the islands and bring the mesh in again.');
+  if (tiles.length === 0)
+    throw new InvalidInputError(
+      'NO_TILE',
+      'All UVs lie outside the numbered tiles (u from 0 to 10, v from 0 up); move the islands and bring the mesh in again.',
+    );
 
   control?.onProgress?.(0, 'matching');
   const levels = o.match === 'rays' ? null : levelsBetween(low, sculpt);
   if (o.match === 'stack' && levels === null)
-    throw new InvalidInputError('NOT_A_STACK', 'The two meshes are not levels of one stack (their connectivity differs); use match rays.', { option: 'match' });
+    throw new InvalidInputError('NOT_A_STACK', 'The two meshes are not levels of one stack (their connectivity differs); use match rays.', {
+      option: 'match',
+    });
   throwIfAborted(control);
   const found = baseSurfaceForMeasuring(low, o.base, levels ?? 0, o.surface, subProgress(control, 0.05, 0.4));
   const matchPoints = levels === null ? null : placeF32(pointsAtParameters(sculpt, found.level - levels), threads.allocate);
@@ -131,13 +143,19 @@ export function prepareScalar(low: PolyMesh, sculpt: PolyMesh, options: Partial<
 function refuseHopelessPairs(low: PolyMesh, sculpt: PolyMesh): void {
   if (sculpt.faceOffsets.length < 2) throw new InvalidInputError('NO_FACES', 'The sculpt has no faces; write it again with its polygons.');
   if (pointCount(low) === pointCount(sculpt) && low.positions.every((x, i) => x === sculpt.positions[i]))
-    throw new InvalidInputError('SAME_SURFACE', 'Low mesh and sculpt are the same surface, so the map would be empty; choose a higher level as the sculpt.');
+    throw new InvalidInputError(
+      'SAME_SURFACE',
+      'Low mesh and sculpt are the same surface, so the map would be empty; choose a higher level as the sculpt.',
+    );
   const a = boundsOf(low.positions);
   const b = boundsOf(sculpt.positions);
   // flat things touch without overlapping: allow half of the larger diagonal between them
   const slack = 0.5 * Math.max(diagonalOf(low.positions), diagonalOf(sculpt.positions));
   if (!boxesOverlap(a, b, slack))
-    throw new InvalidInputError('NO_OVERLAP', 'Low mesh and sculpt do not overlap anywhere; check that both stand in the same place, unit and scale.');
+    throw new InvalidInputError(
+      'NO_OVERLAP',
+      'Low mesh and sculpt do not overlap anywhere; check that both stand in the same place, unit and scale.',
+    );
 }
 
 /** Refined faces inherit the tile of their level 0 face: children of a face follow each other. */
@@ -161,11 +179,17 @@ export interface ExtractedTile {
 }
 
 /** Measures one tile. @throws InvalidInputError NO_TILE; CancelledError */
-export async function extractScalarTile(span: SpanSurfaces, tile: number, threads: Threads = inlineThreads, control?: RunControl): Promise<ExtractedTile> {
+export async function extractScalarTile(
+  span: SpanSurfaces,
+  tile: number,
+  threads: Threads = inlineThreads,
+  control?: RunControl,
+): Promise<ExtractedTile> {
   const { width: W, height: H, samples, padding } = span.options;
   let count = 0;
   for (const t of span.triangleTiles) if (t === tile) count++;
-  if (count === 0) throw new InvalidInputError('NO_TILE', `Tile ${tile} has no islands; this asset uses ${span.tiles.join(', ')}.`, { tile });
+  if (count === 0)
+    throw new InvalidInputError('NO_TILE', `Tile ${tile} has no islands; this asset uses ${span.tiles.join(', ')}.`, { tile });
   const selected = new Uint32Array(count);
   count = 0;
   for (let t = 0; t < span.triangleTiles.length; t++) if (span.triangleTiles[t] === tile) selected[count++] = t;

@@ -25,7 +25,10 @@ export class ByteReader {
   private need(n: number): number {
     const at = this.at;
     if (!(at >= 0 && n >= 0 && at + n <= this.bytes.length))
-      throw new InvalidInputError('TRUNCATED', `this ${this.format} ends too early (at byte ${this.bytes.length}); it was cut off, so write or copy it again.`);
+      throw new InvalidInputError(
+        'TRUNCATED',
+        `this ${this.format} ends too early (at byte ${this.bytes.length}); it was cut off, so write or copy it again.`,
+      );
     this.at = at + n;
     return at;
   }
@@ -72,5 +75,8 @@ export const MAX_SIDE = 32768;
 /** @throws InvalidInputError TOO_LARGE */
 export function checkImageSize(format: string, width: number, height: number): void {
   if (!(width >= 1 && height >= 1 && width <= MAX_SIDE && height <= MAX_SIDE))
-    throw new InvalidInputError('TOO_LARGE', `this ${format} says it has ${width} x ${height} texels; from 1 to ${MAX_SIDE} a side can be read, so write a smaller map.`);
+    throw new InvalidInputError(
+      'TOO_LARGE',
+      `this ${format} says it has ${width} x ${height} texels; from 1 to ${MAX_SIDE} a side can be read, so write a smaller map.`,
+    );
 }

@@ -32,13 +32,17 @@ const TYPES = ['uint', 'half', 'float'] as const;
  *  @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED, TOO_LARGE; UnsupportedError for tiles, parts, deep data, other compressions */
 export async function readExr(bytes: Uint8Array, zlib: Zlib): Promise<ExrFile> {
   const r = new ByteReader(bytes, 'EXR', true);
-  if (bytes.length < 8 || r.i32() !== EXR_MAGIC) throw new InvalidInputError('NOT_THIS_FORMAT', 'this is not an OpenEXR file; choose a map written as EXR.');
+  if (bytes.length < 8 || r.i32() !== EXR_MAGIC)
+    throw new InvalidInputError('NOT_THIS_FORMAT', 'this is not an OpenEXR file; choose a map written as EXR.');
   const version = r.i32();
   if ((version & 0x200) !== 0 || (version & 0x1800) !== 0)
     throw new UnsupportedError('UNSUPPORTED', 'this EXR is tiled, deep or has several parts; write it as one flat scanline image.');
   const h = readHeader(r);
   if (h.compression > 3)
-    throw new UnsupportedError('UNSUPPORTED', `this EXR is compressed with ${COMPRESSIONS[h.compression] ?? 'an unknown method'}; write it with ZIP.`);
+    throw new UnsupportedError(
+      'UNSUPPORTED',
+      `this EXR is compressed with ${COMPRESSIONS[h.compression] ?? 'an unknown method'}; write it with ZIP.`,
+    );
   return readPixels(r, h, zlib);
 }
 
@@ -79,8 +83,10 @@ function readChannels(r: ByteReader): { name: string; type: number }[] {
     if (name === '') return out;
     const type = r.i32();
     r.take(4);
-    if (r.i32() !== 1 || r.i32() !== 1) throw new UnsupportedError('UNSUPPORTED', `channel ${name} of this EXR is subsampled; write all channels at full size.`);
-    if (!(type >= 0 && type < 3)) throw new InvalidInputError('NOT_THIS_FORMAT', `channel ${name} of this EXR has no known type; write the file again.`);
+    if (r.i32() !== 1 || r.i32() !== 1)
+      throw new UnsupportedError('UNSUPPORTED', `channel ${name} of this EXR is subsampled; write all channels at full size.`);
+    if (!(type >= 0 && type < 3))
+      throw new InvalidInputError('NOT_THIS_FORMAT', `channel ${name} of this EXR has no known type; write the file again.`);
     out.push({ name, type });
   }
 }
@@ -97,7 +103,8 @@ async function readPixels(r: ByteReader, h: Header, zlib: Zlib): Promise<ExrFile
     at.at = offsets[i];
     const y0 = at.i32() - h.top;
     const count = Math.min(rows, h.height - y0);
-    if (!(y0 >= 0 && count > 0)) throw new InvalidInputError('NOT_THIS_FORMAT', 'this EXR has rows outside its window; write the file again.');
+    if (!(y0 >= 0 && count > 0))
+      throw new InvalidInputError('NOT_THIS_FORMAT', 'this EXR has rows outside its window; write the file again.');
     const data = at.take(at.i32());
     const raw = await unpack(data, rowBytes * count, h.compression, zlib);
     unpackRows(raw, h, y0, count, channels, halves);
@@ -126,10 +133,11 @@ async function unpack(data: Uint8Array, size: number, compression: number, zlib:
 function unpackRuns(data: Uint8Array, size: number): Uint8Array {
   const out = new Uint8Array(size);
   let at = 0;
-  for (let i = 0; i < data.length; ) {
+  for (let i = 0; i < data.length;) {
     const n = (data[i++] << 24) >> 24;
     const count = n < 0 ? -n : n + 1;
-    if (at + count > size || i + (n < 0 ? count : 1) > data.length) throw new InvalidInputError('TRUNCATED', 'this EXR has a damaged block; write or copy it again.');
+    if (at + count > size || i + (n < 0 ? count : 1) > data.length)
+      throw new InvalidInputError('TRUNCATED', 'this EXR has a damaged block; write or copy it again.');
     if (n < 0) {
       out.set(data.subarray(i, i + count), at);
       i += count;
@@ -139,14 +147,26 @@ function unpackRuns(data: Uint8Array, size: number): Uint8Array {
   return out.subarray(0, at);
 }
 
-function unpackRows(raw: Uint8Array, h: Header, y0: number, count: number, channels: ReadonlyMap<string, Float32Array>, halves: Float32Array): void {
+function unpackRows(
+  raw: Uint8Array,
+  h: Header,
+  y0: number,
+  count: number,
+  channels: ReadonlyMap<string, Float32Array>,
+  halves: Float32Array,
+): void {
   let at = 0;
   for (let y = y0; y < y0 + count; y++)
     for (const c of h.channels) {
       const size = h.width * (c.type === 1 ? 2 : 4);
       const copy = raw.slice(at, at + size);
       at += size;
-      const row = c.type === 1 ? fromHalf(new Uint16Array(copy.buffer), halves) : c.type === 2 ? new Float32Array(copy.buffer) : Float32Array.from(new Uint32Array(copy.buffer));
+      const row =
+        c.type === 1
+          ? fromHalf(new Uint16Array(copy.buffer), halves)
+          : c.type === 2
+            ? new Float32Array(copy.buffer)
+            : Float32Array.from(new Uint32Array(copy.buffer));
       channels.get(c.name)?.set(row, y * h.width);
     }
 }

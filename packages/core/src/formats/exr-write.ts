@@ -75,7 +75,11 @@ function writeHeader({ width, height, attributes }: ExrImage, channels: readonly
   const longNames = [...Object.keys(attributes), ...channels.map((c) => c.name)].some((s) => s.length > 31);
   int(EXR_MAGIC);
   int(VERSION | (longNames ? LONG_NAMES : 0));
-  attribute('channels', 'chlist', channels.reduce((n, c) => n + c.name.length + 17, 1));
+  attribute(
+    'channels',
+    'chlist',
+    channels.reduce((n, c) => n + c.name.length + 17, 1),
+  );
   for (const c of channels) {
     name(c.name);
     int(c.type === 'half' ? 1 : 2);

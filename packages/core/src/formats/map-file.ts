@@ -26,14 +26,28 @@ export function mapFormatOf(name: string): MapFormat {
   const ending = /\.([a-z0-9]+)$/i.exec(name)?.[1]?.toLowerCase();
   if (ending === 'exr' || ending === 'png') return ending;
   if (ending === 'tif' || ending === 'tiff') return 'tif';
-  throw new InvalidInputError('BAD_OPTION', `'${name}' does not end in .exr, .tif or .png; name the map by its file type.`, { option: 'o' });
+  throw new InvalidInputError('BAD_OPTION', `'${name}' does not end in .exr, .tif or .png; name the map by its file type.`, {
+    option: 'o',
+  });
 }
 
 const FIELD_CHANNELS = { 1: ['height'], 3: ['x', 'y', 'z'] } as const;
 
 /** A field as float32 EXR with its coverage classes and record. */
-export function writeField(field: Field, record: MapRecord, texelSizes: Float32Array, zlib: Zlib, control?: RunControl): Promise<Uint8Array> {
-  const channels: ExrChannel[] = FIELD_CHANNELS[field.channels].map((name, k) => ({ name, type: 'float', data: field.values, offset: k, stride: field.channels }));
+export function writeField(
+  field: Field,
+  record: MapRecord,
+  texelSizes: Float32Array,
+  zlib: Zlib,
+  control?: RunControl,
+): Promise<Uint8Array> {
+  const channels: ExrChannel[] = FIELD_CHANNELS[field.channels].map((name, k) => ({
+    name,
+    type: 'float',
+    data: field.values,
+    offset: k,
+    stride: field.channels,
+  }));
   channels.push({ name: 'coverage', type: 'float', data: field.coverage, offset: 0, stride: 1 });
   const attributes = { ...recordToAttributes(record), [TEXEL_SIZES_ATTRIBUTE]: texelSizes };
   return writeExr({ width: field.width, height: field.height, channels, attributes }, zlib, control);
@@ -51,19 +65,29 @@ export async function readField(bytes: Uint8Array, zlib: Zlib): Promise<FieldFil
   const names = ['height', 'Y'].filter((n) => channels.has(n));
   const planes = (names.length > 0 ? [names[0]] : ['x', 'y', 'z']).map((n) => channels.get(n));
   if (planes.some((p) => p === undefined))
-    throw new InvalidInputError('NOT_THIS_FORMAT', `this EXR is not a field: it has the channels ${[...channels.keys()].join(', ')}, not height or x y z; choose a file that extract wrote.`);
+    throw new InvalidInputError(
+      'NOT_THIS_FORMAT',
+      `this EXR is not a field: it has the channels ${[...channels.keys()].join(', ')}, not height or x y z; choose a file that extract wrote.`,
+    );
   const count = planes.length as 1 | 3;
   const values = new Float32Array(count * width * height);
   planes.forEach((plane, k) => plane?.forEach((x, i) => (values[count * i + k] = x)));
   const bad = values.findIndex((x) => !Number.isFinite(x));
   if (bad >= 0) {
     const texel = Math.floor(bad / count);
-    throw new InvalidInputError('BAD_NUMBER', `this field holds a value that is not finite at texel ${texel % width}, ${Math.floor(texel / width)}; extract it again.`);
+    throw new InvalidInputError(
+      'BAD_NUMBER',
+      `this field holds a value that is not finite at texel ${texel % width}, ${Math.floor(texel / width)}; extract it again.`,
+    );
   }
   const stored = channels.get('coverage');
   const coverage = stored ? Uint8Array.from(stored) : new Uint8Array(width * height).fill(INSIDE);
   const sizes = attributes[TEXEL_SIZES_ATTRIBUTE];
-  return { field: { width, height, channels: count, values, coverage }, record: attributesToRecord(attributes), texelSizes: sizes instanceof Float32Array ? sizes : null };
+  return {
+    field: { width, height, channels: count, values, coverage },
+    record: attributesToRecord(attributes),
+    texelSizes: sizes instanceof Float32Array ? sizes : null,
+  };
 }
 
 /** Stored values ready for a file: codes, half bits or floats, interleaved. */
@@ -78,11 +102,21 @@ export interface StoredMap {
 /** Writes an encoded map with its record. @throws InvalidInputError BAD_OPTION when the format cannot hold the depth */
 export function writeMap(map: StoredMap, record: MapRecord, format: MapFormat, zlib: Zlib, control?: RunControl): Promise<Uint8Array> {
   if (!LEGAL_DEPTHS[format].includes(record.depth ?? ''))
-    throw new InvalidInputError('BAD_OPTION', `${format} cannot hold depth ${record.depth ?? ''}; it takes ${LEGAL_DEPTHS[format].join(', ')}.`, { option: 'depth' });
+    throw new InvalidInputError(
+      'BAD_OPTION',
+      `${format} cannot hold depth ${record.depth ?? ''}; it takes ${LEGAL_DEPTHS[format].join(', ')}.`,
+      { option: 'depth' },
+    );
   const { width, height, channels, stored } = map;
   if (format === 'exr') {
     const names = channels === 1 ? ['Y'] : ['R', 'G', 'B'];
-    const planes = names.map((name, k): ExrChannel => ({ name, type: map.half ? 'half' : 'float', data: stored, offset: k, stride: channels }));
+    const planes = names.map((name, k): ExrChannel => ({
+      name,
+      type: map.half ? 'half' : 'float',
+      data: stored,
+      offset: k,
+      stride: channels,
+    }));
     return writeExr({ width, height, channels: planes, attributes: recordToAttributes(record) }, zlib, control);
   }
   const description = JSON.stringify(Object.fromEntries(Object.entries(record).map(([k, v]) => [`estampe:${k}`, v as unknown])));
@@ -110,11 +144,19 @@ export async function readMap(bytes: Uint8Array, zlib: Zlib): Promise<MapFile> {
 
 async function readExrMap(bytes: Uint8Array, zlib: Zlib): Promise<MapFile> {
   const { width, height, channels: planes, types, attributes } = await readExr(bytes, zlib);
-  const wanted = [['R', 'G', 'B'], ['x', 'y', 'z'], ['Y'], ['height'], [...planes.keys()].slice(0, 1)].find((names) => names.every((n) => planes.has(n))) ?? [];
+  const wanted =
+    [['R', 'G', 'B'], ['x', 'y', 'z'], ['Y'], ['height'], [...planes.keys()].slice(0, 1)].find((names) =>
+      names.every((n) => planes.has(n)),
+    ) ?? [];
   const channels = wanted.length;
   const values = new Float32Array(channels * width * height);
   wanted.forEach((name, k) => planes.get(name)?.forEach((x, i) => (values[channels * i + k] = x)));
-  return { raster: { width, height, channels, values }, depth: types.get(wanted[0]) === 'half' ? 'half' : 'float', format: 'exr', record: attributesToRecord(attributes) };
+  return {
+    raster: { width, height, channels, values },
+    depth: types.get(wanted[0]) === 'half' ? 'half' : 'float',
+    format: 'exr',
+    record: attributesToRecord(attributes),
+  };
 }
 
 function recordOfText(text: string): Record<string, unknown> {

@@ -155,13 +155,20 @@ class ObjReader {
     const tokenEnd = q >= b.length || isBlank(b[q]) || b[q] === NEWLINE;
     if (digits === 0 || !tokenEnd) {
       while (q < b.length && !isBlank(b[q]) && b[q] !== NEWLINE) q++;
-      this.fail('BAD_NUMBER', `'${decodeUtf8(b, from, Math.min(q, from + 40))}' in ${what} is not a finite number; correct the line or write the file again.`);
+      this.fail(
+        'BAD_NUMBER',
+        `'${decodeUtf8(b, from, Math.min(q, from + 40))}' in ${what} is not a finite number; correct the line or write the file again.`,
+      );
     }
     this.pos = q;
     let x = slow ? Number(decodeUtf8(b, from, q)) : m / POW10[scale];
     if (negative && !slow) x = -x;
     x = Math.fround(x);
-    if (!(x - x === 0)) this.fail('BAD_NUMBER', `'${decodeUtf8(b, from, q)}' in ${what} is beyond what a 32 bit float holds; correct the line or write the file again.`);
+    if (!(x - x === 0))
+      this.fail(
+        'BAD_NUMBER',
+        `'${decodeUtf8(b, from, q)}' in ${what} is beyond what a 32 bit float holds; correct the line or write the file again.`,
+      );
     return x;
   }
 
@@ -264,7 +271,11 @@ class ObjReader {
     else if (word === 'usemtl') this.section = { ...this.section, material: this.restOfLine() };
     else if (word === 's') this.section = { ...this.section, smoothing: this.restOfLine() };
     else if (word === 'l' || word === 'p' || word === 'vp') this.skipped++;
-    else if (!/^(mtllib|curv2?|surf|parm|trim|hole|scrv|sp|end|deg|cstype|bmat|step|con|mg|bevel|c_interp|d_interp|lod|shadow_obj|trace_obj|usemap|maplib)$/.test(word)) {
+    else if (
+      !/^(mtllib|curv2?|surf|parm|trim|hole|scrv|sp|end|deg|cstype|bmat|step|con|mg|bevel|c_interp|d_interp|lod|shadow_obj|trace_obj|usemap|maplib)$/.test(
+        word,
+      )
+    ) {
       this.unknown++;
       if (this.unknown > 20 && this.positions.length === 0)
         this.fail('NOT_THIS_FORMAT', 'this is not an OBJ file (no points or faces, but unknown lines); choose a mesh written as OBJ.');
@@ -277,8 +288,12 @@ class ObjReader {
     const P = this.positions.length / 3;
     const F = this.faceOffsets.length - 1;
     if (P === 0 || F === 0) {
-      if (P === 0) throw new InvalidInputError('NOT_THIS_FORMAT', 'this is not an OBJ file (it has no points); choose a mesh written as OBJ.');
-      throw new InvalidInputError('NO_FACES', `the file has ${P} points but no faces; it was cut off or holds only a point cloud, so write it again.`);
+      if (P === 0)
+        throw new InvalidInputError('NOT_THIS_FORMAT', 'this is not an OBJ file (it has no points); choose a mesh written as OBJ.');
+      throw new InvalidInputError(
+        'NO_FACES',
+        `the file has ${P} points but no faces; it was cut off or holds only a point cloud, so write it again.`,
+      );
     }
     if (this.declared && (this.declared.points !== P || this.declared.faces !== F))
       throw new InvalidInputError(

@@ -89,7 +89,8 @@ function crc32(bytes: Uint8Array): number {
 /** Reads a PNG of 8 or 16 bit grey or colour, with or without alpha, not interlaced. Values come back as 0..1.
  *  @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED, TOO_LARGE; UnsupportedError */
 export async function readPng(bytes: Uint8Array, zlib: Zlib): Promise<IntegerOrFloatImage> {
-  if (bytes.length < 33 || SIGNATURE.some((b, i) => bytes[i] !== b)) throw new InvalidInputError('NOT_THIS_FORMAT', 'this is not a PNG file; choose a map written as PNG.');
+  if (bytes.length < 33 || SIGNATURE.some((b, i) => bytes[i] !== b))
+    throw new InvalidInputError('NOT_THIS_FORMAT', 'this is not a PNG file; choose a map written as PNG.');
   const r = new ByteReader(bytes, 'PNG', false);
   r.at = 16;
   const width = r.u32();
@@ -115,7 +116,8 @@ export async function readPng(bytes: Uint8Array, zlib: Zlib): Promise<IntegerOrF
   const row = width * channels;
   const size = bits / 8;
   const raw = await zlib.inflate(concatBytes(parts), (row * size + 1) * height);
-  if (raw.length !== (row * size + 1) * height) throw new InvalidInputError('TRUNCATED', 'this PNG does not hold all its rows; write or copy it again.');
+  if (raw.length !== (row * size + 1) * height)
+    throw new InvalidInputError('TRUNCATED', 'this PNG does not hold all its rows; write or copy it again.');
   return { width, height, channels, values: unfilterRows(raw, row, height, size, channels), depth: bits === 8 ? '8' : '16', description };
 }
 

@@ -33,13 +33,21 @@ export async function readTiff(bytes: Uint8Array, zlib: Zlib): Promise<IntegerOr
   const predictor = one('predictor', 1);
   const channels = one('samples', 1);
   const depth = format === 3 && bits === 32 ? 'float' : format === 1 && (bits === 8 || bits === 16) ? (String(bits) as '8' | '16') : null;
-  if (depth === null || channels > 16) throw new UnsupportedError('UNSUPPORTED', `this TIFF has ${bits} bit samples of a kind that is not read; write 8 or 16 bit unsigned or 32 bit float.`);
+  if (depth === null || channels > 16)
+    throw new UnsupportedError(
+      'UNSUPPORTED',
+      `this TIFF has ${bits} bit samples of a kind that is not read; write 8 or 16 bit unsigned or 32 bit float.`,
+    );
   if (tags.has('tiles') || one('planar', 1) !== 1 || ![1, 8, 32946].includes(compression))
-    throw new UnsupportedError('UNSUPPORTED', 'this TIFF is tiled, planar or compressed in a way that is not read; write strips with deflate or without compression.');
+    throw new UnsupportedError(
+      'UNSUPPORTED',
+      'this TIFF is tiled, planar or compressed in a way that is not read; write strips with deflate or without compression.',
+    );
   const offsets = tags.get('offsets') ?? [];
   const counts = tags.get('counts') ?? [];
   const rowsPerStrip = Math.min(H, one('rows', H));
-  if (offsets.length < Math.ceil(H / rowsPerStrip) || counts.length !== offsets.length) throw new InvalidInputError('TRUNCATED', 'this TIFF does not list all its strips; write or copy it again.');
+  if (offsets.length < Math.ceil(H / rowsPerStrip) || counts.length !== offsets.length)
+    throw new InvalidInputError('TRUNCATED', 'this TIFF does not list all its strips; write or copy it again.');
   const row = W * channels;
   const values = new Float32Array(row * H);
   const size = bits / 8;
@@ -52,7 +60,14 @@ export async function readTiff(bytes: Uint8Array, zlib: Zlib): Promise<IntegerOr
     if (raw.length < rows * row * size) throw new InvalidInputError('TRUNCATED', 'this TIFF has a damaged strip; write or copy it again.');
     unpackStrip(raw, values, s * rowsPerStrip * row, rows, row, channels, depth, predictor, little);
   });
-  return { width: W, height: H, channels, values, depth, description: decodeUtf8(Uint8Array.from(tags.get('text') ?? [])).replace(/\0+$/, '') };
+  return {
+    width: W,
+    height: H,
+    channels,
+    values,
+    depth,
+    description: decodeUtf8(Uint8Array.from(tags.get('text') ?? [])).replace(/\0+$/, ''),
+  };
 }
 
 function notTiff(): never {
@@ -71,14 +86,27 @@ function readTags(r: ByteReader): Map<string, number[]> {
     const name = NAMES[tag];
     if (name !== undefined && n <= 1 << 20) {
       if (n * size > 4) r.at = r.u32();
-      tags.set(name, Array.from({ length: n }, () => (type === 3 ? r.u16() : type === 4 ? r.u32() : r.u8())));
+      tags.set(
+        name,
+        Array.from({ length: n }, () => (type === 3 ? r.u16() : type === 4 ? r.u32() : r.u8())),
+      );
     }
     r.at = next;
   }
   return tags;
 }
 
-function unpackStrip(raw: Uint8Array, values: Float32Array, start: number, rows: number, row: number, channels: number, depth: '8' | '16' | 'float', predictor: number, little: boolean): void {
+function unpackStrip(
+  raw: Uint8Array,
+  values: Float32Array,
+  start: number,
+  rows: number,
+  row: number,
+  channels: number,
+  depth: '8' | '16' | 'float',
+  predictor: number,
+  little: boolean,
+): void {
   const size = depth === '8' ? 1 : depth === '16' ? 2 : 4;
   const line = new Uint8Array(row * size);
   const view = new DataView(line.buffer);

@@ -22,7 +22,9 @@ export async function writeTiff({ width: W, height: H, channels, data, descripti
     const rows = Math.min(STRIP_ROWS, H - s * STRIP_ROWS);
     const from = s * STRIP_ROWS * W * channels;
     const part = data.slice(from, from + rows * W * channels);
-    return zlib.deflate(part instanceof Float32Array ? predictFloat(part, W * channels, channels) : predictInteger(part, W * channels, channels));
+    return zlib.deflate(
+      part instanceof Float32Array ? predictFloat(part, W * channels, channels) : predictInteger(part, W * channels, channels),
+    );
   });
   const text = new ByteWriter();
   text.text(description);

@@ -13,7 +13,7 @@ export function vertexNormals(mesh: PolyMesh): Float32Array {
     let nx = 0, ny = 0, nz = 0; // prettier-ignore
     for (let k = 0; k < n; k++) {
       const a = 3 * faceVerts[o + k];
-      const b = 3 * faceVerts[o + (k + 1) % n];
+      const b = 3 * faceVerts[o + ((k + 1) % n)];
       nx += (p[a + 1] - p[b + 1]) * (p[a + 2] + p[b + 2]);
       ny += (p[a + 2] - p[b + 2]) * (p[a] + p[b]);
       nz += (p[a] - p[b]) * (p[a + 1] + p[b + 1]);
@@ -22,8 +22,8 @@ export function vertexNormals(mesh: PolyMesh): Float32Array {
     if (len === 0) continue;
     for (let k = 0; k < n; k++) {
       const v = 3 * faceVerts[o + k];
-      const a = 3 * faceVerts[o + (k + n - 1) % n];
-      const b = 3 * faceVerts[o + (k + 1) % n];
+      const a = 3 * faceVerts[o + ((k + n - 1) % n)];
+      const b = 3 * faceVerts[o + ((k + 1) % n)];
       const ux = p[a] - p[v], uy = p[a + 1] - p[v + 1], uz = p[a + 2] - p[v + 2]; // prettier-ignore
       const wx = p[b] - p[v], wy = p[b + 1] - p[v + 1], wz = p[b + 2] - p[v + 2]; // prettier-ignore
       const cx = uy * wz - uz * wy, cy = uz * wx - ux * wz, cz = ux * wy - uy * wx; // prettier-ignore

@@ -57,9 +57,13 @@ export function requireUvs(mesh: PolyMesh, what = 'The low mesh'): { uvs: Float3
     throw new InvalidInputError('NO_UVS', `${what} has no UVs, and a map needs them; unwrap the light mesh and bring it in again.`);
   const bare = mesh.faceUvs.indexOf(NO_INDEX);
   if (bare >= 0)
-    throw new InvalidInputError('NO_UVS', `${what} has faces without UVs (the first is face ${faceOfCorner(mesh, bare)}); unwrap them too.`, {
-      face: faceOfCorner(mesh, bare),
-    });
+    throw new InvalidInputError(
+      'NO_UVS',
+      `${what} has faces without UVs (the first is face ${faceOfCorner(mesh, bare)}); unwrap them too.`,
+      {
+        face: faceOfCorner(mesh, bare),
+      },
+    );
   return { uvs: mesh.uvs, faceUvs: mesh.faceUvs };
 }
 

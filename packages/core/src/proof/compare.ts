@@ -56,7 +56,13 @@ export interface Comparison {
 
 const TASK = 16384;
 
-async function measure(from: ComparedSurface, to: ComparedSurface, withNormals: boolean, threads: Threads, control: RunControl): Promise<DistanceResult> {
+async function measure(
+  from: ComparedSurface,
+  to: ComparedSurface,
+  withNormals: boolean,
+  threads: Threads,
+  control: RunControl,
+): Promise<DistanceResult> {
   const { points } = from.samples;
   const n = points.length / 3;
   const distances = new Float32Array(n);
@@ -76,7 +82,13 @@ async function measure(from: ComparedSurface, to: ComparedSurface, withNormals: 
 }
 
 /** Two-way distance between a proof and the sculpt. */
-export async function compareSurfaces(proof: ComparedSurface, sculpt: ComparedSurface, withNormals: boolean, threads: Threads, control?: RunControl): Promise<Comparison> {
+export async function compareSurfaces(
+  proof: ComparedSurface,
+  sculpt: ComparedSurface,
+  withNormals: boolean,
+  threads: Threads,
+  control?: RunControl,
+): Promise<Comparison> {
   const toSculpt = await measure(proof, sculpt, withNormals, threads, subProgress(control, 0, 0.5));
   const { distances: toProof } = await measure(sculpt, proof, false, threads, subProgress(control, 0.5, 1));
   const a = weightedFigures(toSculpt.distances, proof.samples.weights);

@@ -30,7 +30,11 @@ export function crackAtSeams(mesh: PolyMesh, tiles: Uint16Array): CrackedMesh {
       const uv = faceUvs[c];
       let copy = first[v];
       // equal values count as one, whatever their index: a file may repeat them
-      while (copy !== NONE && !(copyTile[copy] === tiles[f] && uvs[2 * copyUv[copy]] === uvs[2 * uv] && uvs[2 * copyUv[copy] + 1] === uvs[2 * uv + 1])) copy = next[copy];
+      while (
+        copy !== NONE &&
+        !(copyTile[copy] === tiles[f] && uvs[2 * copyUv[copy]] === uvs[2 * uv] && uvs[2 * copyUv[copy] + 1] === uvs[2 * uv + 1])
+      )
+        copy = next[copy];
       if (copy === NONE) {
         copy = n++;
         points[copy] = v;
@@ -57,7 +61,7 @@ export function seamGap({ points }: CrackedMesh, positions: Float32Array): { rms
   let sum = 0;
   let count = 0;
   let max = 0;
-  for (let i = 0; i < order.length; ) {
+  for (let i = 0; i < order.length;) {
     let j = i + 1;
     while (j < order.length && points[order[j]] === points[order[i]]) j++;
     if (j - i > 1) {
@@ -66,7 +70,10 @@ export function seamGap({ points }: CrackedMesh, positions: Float32Array): { rms
         for (let b = a + 1; b < j; b++) {
           const p = 3 * order[a];
           const q = 3 * order[b];
-          worst = Math.max(worst, (positions[p] - positions[q]) ** 2 + (positions[p + 1] - positions[q + 1]) ** 2 + (positions[p + 2] - positions[q + 2]) ** 2);
+          worst = Math.max(
+            worst,
+            (positions[p] - positions[q]) ** 2 + (positions[p + 1] - positions[q + 1]) ** 2 + (positions[p + 2] - positions[q + 2]) ** 2,
+          );
         }
       sum += worst;
       count++;

@@ -108,7 +108,9 @@ export async function proveScalar(
   let unencoded: TwoWayDistance | null = null;
   if (input.fields) {
     const positions = displace(base, cracked, input.fields, o.filter, 0, (d) => d);
-    unencoded = (await compareSurfaces(comparedSurface({ ...mesh, positions }, threads), sculpt, false, threads, subProgress(control, 0.8, 1))).distance;
+    unencoded = (
+      await compareSurfaces(comparedSurface({ ...mesh, positions }, threads), sculpt, false, threads, subProgress(control, 0.8, 1))
+    ).distance;
   }
   control?.onProgress?.(1, 'done');
 
@@ -142,7 +144,10 @@ function crackBase(low: PolyMesh, base: BaseSurface, subdivisions: number): Crac
   const tiles = new Uint16Array(faceCount(base.mesh));
   const perCorner = subdivisions === 0 ? 0 : 4 ** (subdivisions - 1);
   for (let f = 0; f < lowTiles.length; f++) {
-    if (lowTiles[f] === 0) throw new InvalidInputError('NO_TILE', `Face ${f} lies outside the numbered UV tiles; move its island and write the mesh again.`, { face: f });
+    if (lowTiles[f] === 0)
+      throw new InvalidInputError('NO_TILE', `Face ${f} lies outside the numbered UV tiles; move its island and write the mesh again.`, {
+        face: f,
+      });
     if (perCorner === 0) tiles[f] = lowTiles[f];
     else tiles.fill(lowTiles[f], low.faceOffsets[f] * perCorner, low.faceOffsets[f + 1] * perCorner);
   }
@@ -150,11 +155,23 @@ function crackBase(low: PolyMesh, base: BaseSurface, subdivisions: number): Crac
 }
 
 /** Positions of all copies, each moved along its normal by its own read of the map. */
-function displace(base: BaseSurface, cracked: CrackedMesh, maps: TileRasters, filter: TextureFilter, channel: number, decode: (c: number) => number): Float32Array {
+function displace(
+  base: BaseSurface,
+  cracked: CrackedMesh,
+  maps: TileRasters,
+  filter: TextureFilter,
+  channel: number,
+  decode: (c: number) => number,
+): Float32Array {
   const { positions: p } = base.mesh;
   const { normals: n } = base;
   for (const tile of tilesInUse(cracked.tiles))
-    if (!maps.has(tile)) throw new InvalidInputError('NO_TILE', `The mesh uses tile ${tile}, but there is no map for it; name the maps with <UDIM> and write all tiles.`, { tile });
+    if (!maps.has(tile))
+      throw new InvalidInputError(
+        'NO_TILE',
+        `The mesh uses tile ${tile}, but there is no map for it; name the maps with <UDIM> and write all tiles.`,
+        { tile },
+      );
   const out = new Float32Array(3 * cracked.points.length);
   for (let i = 0; i < cracked.points.length; i++) {
     const raster = maps.get(cracked.tiles[i]);

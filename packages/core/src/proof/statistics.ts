@@ -26,7 +26,9 @@ const BINS = 4096;
 /** Quantile of |values| pooled from several sets, each set's weights scaled to the same sum. Linear: a histogram, refined twice
  *  inside the bin that holds the answer, so it is exact to 1 in 7 x 10^10 of the largest value. */
 export function pooledQuantile(sets: readonly { readonly values: Float32Array; readonly weights: Float64Array }[], q: number): number {
-  const used = sets.map(({ values, weights }) => ({ values, weights, total: weights.reduce((s, w) => s + w, 0) })).filter((s) => s.total > 0);
+  const used = sets
+    .map(({ values, weights }) => ({ values, weights, total: weights.reduce((s, w) => s + w, 0) }))
+    .filter((s) => s.total > 0);
   if (used.length === 0) return 0;
   let lo = 0;
   let hi = used.reduce((m, { values }) => values.reduce((x, v) => Math.max(x, Math.abs(v)), m), 0);

@@ -16,7 +16,7 @@ export function surfaceSamples(positions: Float32Array, triangles: Triangles, ve
   points.set(positions);
   const weights = new Float64Array(P + faceCount);
   const T = verts.length / 3;
-  for (let t = 0; t < T; ) {
+  for (let t = 0; t < T;) {
     const f = triangles.faces[t];
     let end = t;
     while (end < T && triangles.faces[end] === f) {
@@ -30,7 +30,8 @@ export function surfaceSamples(positions: Float32Array, triangles: Triangles, ve
     const [a, b, c] = [3 * verts[mid], 3 * verts[mid + 1], 3 * verts[mid + 2]];
     for (let k = 0; k < 3; k++) {
       // the second triangle of a quad shares its first and, by the splitting rule, one more corner with the first triangle
-      points[3 * (P + f) + k] = n === 2 ? diagonalMiddle(positions, verts, t, k) : (positions[a + k] + positions[b + k] + positions[c + k]) / 3;
+      points[3 * (P + f) + k] =
+        n === 2 ? diagonalMiddle(positions, verts, t, k) : (positions[a + k] + positions[b + k] + positions[c + k]) / 3;
     }
     t = end;
   }

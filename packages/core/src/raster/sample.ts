@@ -3,7 +3,13 @@ import type { Raster } from './field';
 export type TextureFilter = 'bilinear' | 'nearest';
 
 /** Reads one channel at (u, v) given relative to the tile (0..1, v up), clamped to the raster's border texels. */
-export function sampleRaster({ width: W, height: H, channels, values }: Raster, channel: number, u: number, v: number, filter: TextureFilter): number {
+export function sampleRaster(
+  { width: W, height: H, channels, values }: Raster,
+  channel: number,
+  u: number,
+  v: number,
+  filter: TextureFilter,
+): number {
   const x = u * W - 0.5;
   const y = (1 - v) * H - 0.5;
   if (filter === 'nearest') {

@@ -80,7 +80,7 @@ export class ByteWriter {
 /** UTF-8 text of bytes; malformed bytes become U+FFFD. */
 export function decodeUtf8(bytes: Uint8Array, from = 0, to = bytes.length): string {
   let s = '';
-  for (let i = from; i < to; ) {
+  for (let i = from; i < to;) {
     const b = bytes[i++];
     const more = b < 0x80 ? 0 : b >= 0xf0 ? 3 : b >= 0xe0 ? 2 : b >= 0xc0 ? 1 : -1;
     let c = more <= 0 ? b : b & (0x3f >> more);

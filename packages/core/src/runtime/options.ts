@@ -16,10 +16,8 @@ export function resolveOptions<T extends object>(operation: string, defaults: T,
 /** @throws InvalidInputError BAD_OPTION unless min <= value <= max (and whole, if asked). */
 export function checkRange(option: string, value: number, min: number, max: number, whole = false): number {
   if (!(value >= min && value <= max) || (whole && !Number.isInteger(value)))
-    throw new InvalidInputError(
-      'BAD_OPTION',
-      `${option} is ${value}; it must be ${whole ? 'a whole number ' : ''}from ${min} to ${max}.`,
-      { option },
-    );
+    throw new InvalidInputError('BAD_OPTION', `${option} is ${value}; it must be ${whole ? 'a whole number ' : ''}from ${min} to ${max}.`, {
+      option,
+    });
   return value;
 }

@@ -18,8 +18,6 @@ export function subProgress(control: RunControl | undefined, from: number, to: n
   const { signal, onProgress } = control;
   return {
     ...(signal === undefined ? {} : { signal }),
-    ...(onProgress === undefined
-      ? {}
-      : { onProgress: (f: number, stage: string) => onProgress(from + (to - from) * f, stage) }),
+    ...(onProgress === undefined ? {} : { onProgress: (f: number, stage: string) => onProgress(from + (to - from) * f, stage) }),
   };
 }

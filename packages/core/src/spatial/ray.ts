@@ -31,15 +31,28 @@ export class LineQuery {
   }
 
   /** Hit with t in [tMin, tMax] nearest to `tNear`; false when there is none. The direction need not be unit. */
-  nearest(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tNear: number, tMin: number, tMax: number, facing: Facing): boolean {
+  nearest(
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    tNear: number,
+    tMin: number,
+    tMax: number,
+    facing: Facing,
+  ): boolean {
     const { nodes, refs } = this.bvh;
     const { stack, stackDistance } = this;
     const along = facing === 'along';
-    // A zero component would make 0 * Infinity; a tiny one keeps the slab test exact enough and finite.
-    const ix = 1 / (dx === 0 ? 1e-300 : dx);
-    const iy = 1 / (dy === 0 ? 1e-300 : dy);
-    const iz = 1 / (dz === 0 ? 1e-300 : dz);
-    const sx = ix < 0 ? 3 : 0, sy = iy < 0 ? 3 : 0, sz = iz < 0 ? 3 : 0; // prettier-ignore
+    // A zero component gives infinite or, for an origin on a slab's face, NaN distances; the comparisons below pass NaN over.
+    const ix = dx === 0 ? Infinity : 1 / dx; // never -Infinity for -0
+    const iy = dy === 0 ? Infinity : 1 / dy;
+    const iz = dz === 0 ? Infinity : 1 / dz;
+    // boxes are widened by this much so that rounding in the slabs cannot lose an edge
+    const slack = 1e-10 * (tMax - tMin);
+    const sx = dx < 0 ? 3 : 0, sy = dy < 0 ? 3 : 0, sz = dz < 0 ? 3 : 0; // prettier-ignore
     this.slot = NO_HIT;
     let lo = tMin;
     let hi = tMax;
@@ -62,21 +75,24 @@ export class LineQuery {
         const ax0 = (nodes[o + sx] - ox) * ix, ax1 = (nodes[o + 3 - sx] - ox) * ix; // prettier-ignore
         const ay0 = (nodes[o + 1 + sy] - oy) * iy, ay1 = (nodes[o + 4 - sy] - oy) * iy; // prettier-ignore
         const az0 = (nodes[o + 2 + sz] - oz) * iz, az1 = (nodes[o + 5 - sz] - oz) * iz; // prettier-ignore
-        let an = ax0 > ay0 ? ax0 : ay0;
+        let an = -Infinity, af = Infinity, bn = -Infinity, bf = Infinity; // prettier-ignore
+        if (ax0 > an) an = ax0;
+        if (ay0 > an) an = ay0;
         if (az0 > an) an = az0;
-        let af = ax1 < ay1 ? ax1 : ay1;
+        if (ax1 < af) af = ax1;
+        if (ay1 < af) af = ay1;
         if (az1 < af) af = az1;
         const bx0 = (nodes[o + 6 + sx] - ox) * ix, bx1 = (nodes[o + 9 - sx] - ox) * ix; // prettier-ignore
         const by0 = (nodes[o + 7 + sy] - oy) * iy, by1 = (nodes[o + 10 - sy] - oy) * iy; // prettier-ignore
         const bz0 = (nodes[o + 8 + sz] - oz) * iz, bz1 = (nodes[o + 11 - sz] - oz) * iz; // prettier-ignore
-        let bn = bx0 > by0 ? bx0 : by0;
+        if (bx0 > bn) bn = bx0;
+        if (by0 > bn) bn = by0;
         if (bz0 > bn) bn = bz0;
-        let bf = bx1 < by1 ? bx1 : by1;
+        if (bx1 < bf) bf = bx1;
+        if (by1 < bf) bf = by1;
         if (bz1 < bf) bf = bz1;
-        // widened by a few ulps so that rounding in the slabs cannot lose an edge
-        const pad = 1e-12 * ((an < 0 ? -an : an) + (bn < 0 ? -bn : bn));
-        const hitA = an <= af + pad && an <= hi && af >= lo;
-        const hitB = bn <= bf + pad && bn <= hi && bf >= lo;
+        const hitA = an <= af + slack && an <= hi + slack && af >= lo - slack;
+        const hitB = bn <= bf + slack && bn <= hi + slack && bf >= lo - slack;
         if (hitA && hitB) {
           const da = an > tNear ? an - tNear : af < tNear ? tNear - af : 0;
           const db = bn > tNear ? bn - tNear : bf < tNear ? tNear - bf : 0;
@@ -107,7 +123,20 @@ export class LineQuery {
     }
   }
 
-  private testTriangle(i: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, lo: number, hi: number, tNear: number, best: number, along: boolean): boolean {
+  private testTriangle(
+    i: number,
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    lo: number,
+    hi: number,
+    tNear: number,
+    best: number,
+    along: boolean,
+  ): boolean {
     const { verts } = this.bvh;
     const o = 9 * i;
     // corners relative to the origin; edge functions as scalar triple products, equal and opposite on a shared edge
@@ -122,7 +151,9 @@ export class LineQuery {
     if (det === 0) return false;
     // wa + wb + wc = -(normal . direction) for the corner order used here
     if (along && det > 0) return false;
-    const t = (wa * (ax * dx + ay * dy + az * dz) + wb * (bx * dx + by * dy + bz * dz) + wc * (cx * dx + cy * dy + cz * dz)) / (det * (dx * dx + dy * dy + dz * dz));
+    const t =
+      (wa * (ax * dx + ay * dy + az * dz) + wb * (bx * dx + by * dy + bz * dz) + wc * (cx * dx + cy * dy + cz * dz)) /
+      (det * (dx * dx + dy * dy + dz * dz));
     if (t < lo || t > hi) return false;
     const distance = t > tNear ? t - tNear : tNear - t;
     if (distance >= best) return false;

@@ -35,9 +35,17 @@ export interface BaseSurface {
 }
 
 /** The base surface at exactly `levels` subdivisions: the proof's mesh before it is displaced. */
-export function baseSurfaceAt(low: PolyMesh, base: Base, levels: number, surface: Partial<SurfaceOptions> = {}, control?: RunControl): BaseSurface {
+export function baseSurfaceAt(
+  low: PolyMesh,
+  base: Base,
+  levels: number,
+  surface: Partial<SurfaceOptions> = {},
+  control?: RunControl,
+): BaseSurface {
   if (refinedFaceCount(low, levels) > MAX_REFINED_FACES)
-    throw new InvalidInputError('TOO_LARGE', `${levels} subdivisions would make ${refinedFaceCount(low, levels)} faces; ask for fewer.`, { option: 'subdivisions' });
+    throw new InvalidInputError('TOO_LARGE', `${levels} subdivisions would make ${refinedFaceCount(low, levels)} faces; ask for fewer.`, {
+      option: 'subdivisions',
+    });
   const curved = curvedLevels(base);
   let level = levelZero(low, surface);
   let normals: Float32Array | null = null;
@@ -67,7 +75,9 @@ function largestSagitta({ edges: { edgeVerts } }: RefinedLevel, p: Float32Array,
   for (let e = 0; e < edgeVerts.length; e += 2) {
     const a = 3 * edgeVerts[e];
     const b = 3 * edgeVerts[e + 1];
-    const s = Math.abs((p[b] - p[a]) * (n[a] - n[b]) + (p[b + 1] - p[a + 1]) * (n[a + 1] - n[b + 1]) + (p[b + 2] - p[a + 2]) * (n[a + 2] - n[b + 2]));
+    const s = Math.abs(
+      (p[b] - p[a]) * (n[a] - n[b]) + (p[b + 1] - p[a + 1]) * (n[a + 1] - n[b + 1]) + (p[b + 2] - p[a + 2]) * (n[a + 2] - n[b + 2]),
+    );
     if (s > worst) worst = s;
   }
   return worst / 8;
@@ -80,7 +90,13 @@ const SAGITTA_SHARE = 1e-5;
 
 /** The base surface for measuring: at least `atLeast` levels, then refined until it keeps within 1e-5 of the diagonal of the limit
  *  surface or 2 million faces are reached. Polygonal bases need no more than their own level. The level used is in the result. */
-export function baseSurfaceForMeasuring(low: PolyMesh, base: Base, atLeast: number, surface: Partial<SurfaceOptions> = {}, control?: RunControl): BaseSurface {
+export function baseSurfaceForMeasuring(
+  low: PolyMesh,
+  base: Base,
+  atLeast: number,
+  surface: Partial<SurfaceOptions> = {},
+  control?: RunControl,
+): BaseSurface {
   if (base !== 'limit') return baseSurfaceAt(low, base, Math.max(atLeast, curvedLevels(base)), surface, control);
   const tolerance = SAGITTA_SHARE * diagonalOf(low.positions);
   let level = levelZero(low, surface);

@@ -63,7 +63,12 @@ export function splitConnectivity(parent: Connectivity, edges: EdgeTable): { chi
 
 /** Values of the next level, all linear: points kept, edges halved, faces averaged.
  *  @param values float32[K V]  @returns float32[K (V + E + F)] */
-export function refineLinear(values: Float32Array, K: number, { faceOffsets, faceVerts, vertCount: V }: Connectivity, { edgeVerts }: EdgeTable): Float32Array {
+export function refineLinear(
+  values: Float32Array,
+  K: number,
+  { faceOffsets, faceVerts, vertCount: V }: Connectivity,
+  { edgeVerts }: EdgeTable,
+): Float32Array {
   const E = edgeVerts.length / 2;
   const F = faceOffsets.length - 1;
   const out = new Float32Array(K * (V + E + F));
@@ -77,7 +82,14 @@ export function refineLinear(values: Float32Array, K: number, { faceOffsets, fac
   return out;
 }
 
-function averageFaces(out: Float32Array, values: Float32Array, K: number, faceOffsets: Uint32Array, faceVerts: Uint32Array, first: number): void {
+function averageFaces(
+  out: Float32Array,
+  values: Float32Array,
+  K: number,
+  faceOffsets: Uint32Array,
+  faceVerts: Uint32Array,
+  first: number,
+): void {
   for (let f = 0; f + 1 < faceOffsets.length; f++) {
     const o = faceOffsets[f];
     const end = faceOffsets[f + 1];

@@ -108,7 +108,14 @@ function limitInside(out: Float32Array, normals: Float32Array, v: number, p: Flo
   setNormal(normals, v, ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx);
 }
 
-function limitOnCrease(out: Float32Array, normals: Float32Array, v: number, p: Float32Array, fv: Uint32Array, ring: readonly number[]): void {
+function limitOnCrease(
+  out: Float32Array,
+  normals: Float32Array,
+  v: number,
+  p: Float32Array,
+  fv: Uint32Array,
+  ring: readonly number[],
+): void {
   const faces = ring.length;
   const first = 3 * fv[nextOf(ring[0])];
   const last = 3 * fv[prevOf(ring[faces - 1])];

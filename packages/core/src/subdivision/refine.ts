@@ -59,7 +59,13 @@ export function refineOnce({ mesh, edges, uvEdges, surface }: RefinedLevel, shap
     uvs =
       surface.uv === 'linear' || shape === 'linear'
         ? refineLinear(mesh.uvs, 2, uv, uvEdges)
-        : refineSmooth(mesh.uvs, 2, uv, uvEdges, uvKinds(uv, uvEdges, surface.uv, surface.boundary === 'edge-and-corner' ? geometry.faceVerts : null));
+        : refineSmooth(
+            mesh.uvs,
+            2,
+            uv,
+            uvEdges,
+            uvKinds(uv, uvEdges, surface.uv, surface.boundary === 'edge-and-corner' ? geometry.faceVerts : null),
+          );
   }
   const faceSections = new Uint16Array(cornerCount(mesh));
   for (let f = 0; f < faceCount(mesh); f++) faceSections.fill(mesh.faceSections[f], mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);

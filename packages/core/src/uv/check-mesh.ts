@@ -8,7 +8,8 @@ import { faceCount, NO_INDEX, pointCount } from '../mesh/poly-mesh';
 import { buildEdges } from '../mesh/topology';
 import { triangulate } from '../mesh/triangulate';
 
-export type FindingCode = 'no-uvs' | 'ngons' | 'non-manifold' | 'zero-area' | 'holes' | 'loose-pieces' | 'uv-overlap' | 'uv-outside-tiles' | 'uv-across-tiles';
+export type FindingCode =
+  'no-uvs' | 'ngons' | 'non-manifold' | 'zero-area' | 'holes' | 'loose-pieces' | 'uv-overlap' | 'uv-outside-tiles' | 'uv-across-tiles';
 export type Severity = 'error' | 'warning' | 'note';
 
 export interface Finding {
@@ -33,15 +34,34 @@ const MAX_LISTED = 1000;
 /** Looks for what hurts later: missing UVs, n-gons, edges of three faces, empty faces, holes, loose pieces, overlapping islands. */
 export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
   const findings: Finding[] = [];
-  const add = (code: FindingCode, severity: Severity, faces: readonly number[], message: (n: number) => string, count = faces.length): void => {
+  const add = (
+    code: FindingCode,
+    severity: Severity,
+    faces: readonly number[],
+    message: (n: number) => string,
+    count = faces.length,
+  ): void => {
     if (count > 0) findings.push({ code, severity, count, message: message(count), faces: faces.slice(0, MAX_LISTED) });
   };
   const F = faceCount(mesh);
-  add('no-uvs', 'error', facesWithoutUvs(mesh), (n) => (n === F ? 'The mesh has no UVs; a map needs them, so unwrap the light mesh.' : `${n} faces have no UVs; unwrap them too.`));
-  add('ngons', 'note', facesWhere(mesh, (f) => mesh.faceOffsets[f + 1] - mesh.faceOffsets[f] > 4), (n) => `${n} faces have more than four corners; they are kept, and subdivide into quads.`);
+  add('no-uvs', 'error', facesWithoutUvs(mesh), (n) =>
+    n === F ? 'The mesh has no UVs; a map needs them, so unwrap the light mesh.' : `${n} faces have no UVs; unwrap them too.`,
+  );
+  add(
+    'ngons',
+    'note',
+    facesWhere(mesh, (f) => mesh.faceOffsets[f + 1] - mesh.faceOffsets[f] > 4),
+    (n) => `${n} faces have more than four corners; they are kept, and subdivide into quads.`,
+  );
   throwIfAborted(control);
   const borders = edgeFindings(mesh);
-  add('non-manifold', 'warning', borders.crowded, (n) => `${n} edges belong to three or more faces; they are treated as creases.`, borders.crowdedEdges);
+  add(
+    'non-manifold',
+    'warning',
+    borders.crowded,
+    (n) => `${n} edges belong to three or more faces; they are treated as creases.`,
+    borders.crowdedEdges,
+  );
   add('holes', 'note', [], (n) => `${n} open borders; the surface ends there.`, borders.loops);
   add('loose-pieces', 'note', [], (n) => `The mesh has ${n + 1} pieces that do not touch.`, borders.pieces - 1);
   add('zero-area', 'warning', emptyFaces(mesh), (n) => `${n} faces have no area; they receive no normal and may tear.`);
@@ -50,9 +70,24 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
   if (mesh.uvs !== null && mesh.faceUvs !== null && !mesh.faceUvs.includes(NO_INDEX)) {
     const perFace = faceTiles(mesh, mesh.uvs, mesh.faceUvs);
     tiles = tilesInUse(perFace);
-    add('uv-outside-tiles', 'error', facesWhere(mesh, (f) => perFace[f] === 0), (n) => `${n} faces lie outside the numbered UV tiles; move their islands to u 0 to 10 and v from 0 up.`);
-    add('uv-across-tiles', 'warning', facesAcross(mesh, mesh.uvs, mesh.faceUvs, perFace), (n) => `${n} faces reach into a second UV tile; that part is read from their own tile's border.`);
-    add('uv-overlap', 'warning', overlappingFaces(mesh, mesh.uvs, mesh.faceUvs, perFace, tiles, control), (n) => `${n} faces share UV space with others; where they overlap the lower face number wins.`);
+    add(
+      'uv-outside-tiles',
+      'error',
+      facesWhere(mesh, (f) => perFace[f] === 0),
+      (n) => `${n} faces lie outside the numbered UV tiles; move their islands to u 0 to 10 and v from 0 up.`,
+    );
+    add(
+      'uv-across-tiles',
+      'warning',
+      facesAcross(mesh, mesh.uvs, mesh.faceUvs, perFace),
+      (n) => `${n} faces reach into a second UV tile; that part is read from their own tile's border.`,
+    );
+    add(
+      'uv-overlap',
+      'warning',
+      overlappingFaces(mesh, mesh.uvs, mesh.faceUvs, perFace, tiles, control),
+      (n) => `${n} faces share UV space with others; where they overlap the lower face number wins.`,
+    );
   }
   return { points: pointCount(mesh), faces: F, diagonal: diagonalOf(mesh.positions), tiles, findings };
 }
@@ -118,7 +153,8 @@ function edgeFindings(mesh: PolyMesh): { crowded: number[]; crowdedEdges: number
     crowdedEdges === 0
       ? []
       : facesWhere(mesh, (f) => {
-          for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) if (edges.edgeFaceCounts[edges.cornerEdges[c]] > 2) return true;
+          for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++)
+            if (edges.edgeFaceCounts[edges.cornerEdges[c]] > 2) return true;
           return false;
         });
   return { crowded, crowdedEdges, loops, pieces };
@@ -160,7 +196,14 @@ function facesAcross(mesh: PolyMesh, uvs: Float32Array, faceUvs: Uint32Array, ti
 }
 
 /** Faces that lose samples to others, on a raster fine enough for a few samples a face (512 to 2048 a side). */
-function overlappingFaces(mesh: PolyMesh, uvs: Float32Array, faceUvs: Uint32Array, perFace: Uint16Array, tiles: readonly number[], control?: RunControl): number[] {
+function overlappingFaces(
+  mesh: PolyMesh,
+  uvs: Float32Array,
+  faceUvs: Uint32Array,
+  perFace: Uint16Array,
+  tiles: readonly number[],
+  control?: RunControl,
+): number[] {
   const side = Math.min(2048, Math.max(512, 2 ** Math.ceil(Math.log2(4 * Math.sqrt(faceCount(mesh))))));
   const triangles = triangulate(mesh);
   const corners = triangles.corners.map((c) => faceUvs[c]);
@@ -172,7 +215,8 @@ function overlappingFaces(mesh: PolyMesh, uvs: Float32Array, faceUvs: Uint32Arra
     // forwards the first face keeps a sample, backwards the last: where the two differ, faces overlap
     const first = rasteriseRows(uv, selected, side, side, 1, 0, side);
     const last = rasteriseRows(uv, selected.slice().reverse(), side, side, 1, 0, side);
-    for (let i = 0; i < first.length; i++) if (first[i] !== NO_TRIANGLE && triangles.faces[first[i]] !== triangles.faces[last[i]]) lost[triangles.faces[last[i]]] = 1;
+    for (let i = 0; i < first.length; i++)
+      if (first[i] !== NO_TRIANGLE && triangles.faces[first[i]] !== triangles.faces[last[i]]) lost[triangles.faces[last[i]]] = 1;
   }
   return facesWhere(mesh, (f) => lost[f] === 1);
 }

@@ -23,8 +23,8 @@ export function rasteriseRows(t: UvTriangles, bin: Uint32Array, W: number, H: nu
   const rowTo = y1 * n;
   for (const tri of bin) {
     const a = t.corners[3 * tri];
-    let b = t.corners[3 * tri + 1];
-    let c = t.corners[3 * tri + 2];
+    const b = t.corners[3 * tri + 1];
+    const c = t.corners[3 * tri + 2];
     const ax = (t.uvs[2 * a] - u0) * sx;
     const ay = (v0 + 1 - t.uvs[2 * a + 1]) * sy;
     let bx = (t.uvs[2 * b] - u0) * sx;
@@ -34,7 +34,6 @@ export function rasteriseRows(t: UvTriangles, bin: Uint32Array, W: number, H: nu
     const area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
     if (area === 0) continue;
     if (area < 0) {
-      [b, c] = [c, b];
       [bx, cx] = [cx, bx];
       [by, cy] = [cy, by];
     }

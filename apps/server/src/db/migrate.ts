@@ -1,0 +1,26 @@
+import type { Sequelize } from 'sequelize';
+import { SequelizeStorage, Umzug } from 'umzug';
+import { firstSlice } from './migrations/001-first-slice';
+
+export interface Migration {
+  readonly name: string;
+  readonly sql: string;
+}
+
+const MIGRATIONS: readonly Migration[] = [firstSlice];
+
+/** Brings the schema up to date, each migration in a transaction of its own. Refuses a database that is newer than this program. */
+export async function migrate(sequelize: Sequelize): Promise<void> {
+  const storage = new SequelizeStorage({ sequelize, tableName: 'schema_migration' });
+  const umzug = new Umzug({
+    migrations: MIGRATIONS.map(({ name, sql }) => ({
+      name,
+      up: () => sequelize.transaction(async (transaction) => void (await sequelize.query(sql, { transaction }))),
+    })),
+    storage,
+    logger: undefined,
+  });
+  const newer = (await storage.executed()).filter((name) => !MIGRATIONS.some((m) => m.name === name));
+  if (newer.length > 0) throw new Error(`the database was made by a newer version (${newer[0]}); update the application`);
+  await umzug.up();
+}

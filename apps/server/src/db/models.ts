@@ -1,0 +1,172 @@
+import type { EncodingSettings, ExtractSettings, FieldInfo, JobInfo, ProofInfo } from '@estampe/contracts';
+import type { CreationOptional, InferAttributes, InferCreationAttributes, ModelStatic, Sequelize } from 'sequelize';
+import { DataTypes, Model } from 'sequelize';
+
+type Finding = { code: string; severity: 'error' | 'warning' | 'note'; count: number; message: string; faces: number[] };
+
+export class BlobRow extends Model<InferAttributes<BlobRow>, InferCreationAttributes<BlobRow>> {
+  declare id: CreationOptional<string>;
+  /** Null while its chunks are still arriving. */
+  declare hash: string | null;
+  declare bytes: number;
+  declare createdAt: CreationOptional<Date>;
+}
+export class BlobChunkRow extends Model<InferAttributes<BlobChunkRow>, InferCreationAttributes<BlobChunkRow>> {
+  declare blobId: string;
+  declare index: number;
+  declare data: Buffer;
+}
+export class ProductionRow extends Model<InferAttributes<ProductionRow>, InferCreationAttributes<ProductionRow>> {
+  declare id: CreationOptional<string>;
+  declare name: string;
+  declare createdAt: CreationOptional<Date>;
+}
+export class AssetRow extends Model<InferAttributes<AssetRow>, InferCreationAttributes<AssetRow>> {
+  declare id: CreationOptional<string>;
+  declare productionId: string;
+  declare name: string;
+  declare unit: string;
+  declare pictureHash: string;
+  /** The job that made it; one job makes one asset however often it is run. */
+  declare jobId: string;
+  declare createdAt: CreationOptional<Date>;
+}
+export class PartRow extends Model<InferAttributes<PartRow>, InferCreationAttributes<PartRow>> {
+  declare id: CreationOptional<string>;
+  declare assetId: string;
+  declare name: string;
+}
+export class MeshRow extends Model<InferAttributes<MeshRow>, InferCreationAttributes<MeshRow>> {
+  declare id: CreationOptional<string>;
+  declare hash: string;
+  declare points: number;
+  declare faces: number;
+  declare diagonal: number;
+  declare tiles: number[];
+  declare findings: Finding[];
+}
+export class StackRow extends Model<InferAttributes<StackRow>, InferCreationAttributes<StackRow>> {
+  declare id: CreationOptional<string>;
+  declare partId: string;
+  declare kind: 'stack' | 'free';
+}
+export class LevelRow extends Model<InferAttributes<LevelRow>, InferCreationAttributes<LevelRow>> {
+  declare stackId: string;
+  declare level: number;
+  declare meshId: string;
+  declare detail: number | null;
+}
+export class SpanRow extends Model<InferAttributes<SpanRow>, InferCreationAttributes<SpanRow>> {
+  declare id: CreationOptional<string>;
+  declare partId: string;
+  declare settings: ExtractSettings;
+  declare createdAt: CreationOptional<Date>;
+}
+export class FieldRow extends Model<InferAttributes<FieldRow>, InferCreationAttributes<FieldRow>> {
+  declare id: CreationOptional<string>;
+  declare spanId: string;
+  declare tile: number;
+  declare hash: string;
+  declare info: Omit<FieldInfo, 'id' | 'tile'>;
+}
+export class EncodingRow extends Model<InferAttributes<EncodingRow>, InferCreationAttributes<EncodingRow>> {
+  declare id: CreationOptional<string>;
+  declare spanId: string;
+  declare settings: EncodingSettings;
+}
+export class ProofRow extends Model<InferAttributes<ProofRow>, InferCreationAttributes<ProofRow>> {
+  declare id: CreationOptional<string>;
+  declare spanId: string;
+  declare jobId: string;
+  declare encoding: EncodingSettings;
+  declare report: ProofInfo['report'];
+  declare meshHash: string;
+  declare errorsHash: string;
+  declare seconds: number;
+  declare createdAt: CreationOptional<Date>;
+}
+export class MapFileRow extends Model<InferAttributes<MapFileRow>, InferCreationAttributes<MapFileRow>> {
+  declare id: CreationOptional<string>;
+  declare proofId: string;
+  declare tile: number;
+  declare name: string;
+  declare hash: string;
+  declare bytes: number;
+}
+export class JobRow extends Model<InferAttributes<JobRow>, InferCreationAttributes<JobRow>> {
+  declare id: CreationOptional<string>;
+  declare kind: JobInfo['kind'];
+  declare title: string;
+  declare state: JobInfo['state'];
+  declare payload: unknown;
+  declare fraction: CreationOptional<number>;
+  declare stage: CreationOptional<string>;
+  declare error: CreationOptional<string | null>;
+  declare assetId: CreationOptional<string | null>;
+  declare spanId: CreationOptional<string | null>;
+  /** Until when its worker answers for it; past that, anybody may take it up again. */
+  declare leasedUntil: CreationOptional<Date | null>;
+  declare attempts: CreationOptional<number>;
+  declare createdAt: CreationOptional<Date>;
+  declare startedAt: CreationOptional<Date | null>;
+  declare endedAt: CreationOptional<Date | null>;
+}
+
+export interface Models {
+  readonly Blob: ModelStatic<BlobRow>;
+  readonly BlobChunk: ModelStatic<BlobChunkRow>;
+  readonly Production: ModelStatic<ProductionRow>;
+  readonly Asset: ModelStatic<AssetRow>;
+  readonly Part: ModelStatic<PartRow>;
+  readonly Mesh: ModelStatic<MeshRow>;
+  readonly Stack: ModelStatic<StackRow>;
+  readonly Level: ModelStatic<LevelRow>;
+  readonly Span: ModelStatic<SpanRow>;
+  readonly Field: ModelStatic<FieldRow>;
+  readonly Encoding: ModelStatic<EncodingRow>;
+  readonly Proof: ModelStatic<ProofRow>;
+  readonly MapFile: ModelStatic<MapFileRow>;
+  readonly Job: ModelStatic<JobRow>;
+}
+
+/** Binds the models to one connection. Columns and constraints are the migrations' business. */
+export function defineModels(sequelize: Sequelize): Models {
+  const id = { type: DataTypes.UUID, primaryKey: true, defaultValue: DataTypes.UUIDV4 };
+  const { UUID: uuid, TEXT: text, INTEGER: integer, BIGINT, DOUBLE: real, JSONB: json, DATE: date, BLOB: bytes } = DataTypes;
+  const stamped = { sequelize, timestamps: true };
+  const bare = { sequelize, timestamps: false };
+  BlobRow.init({ id, hash: text, bytes: { type: BIGINT, get: bigint('bytes') }, createdAt: date }, { ...stamped, tableName: 'blob' });
+  BlobChunkRow.init({ blobId: { type: uuid, primaryKey: true }, index: { type: integer, primaryKey: true }, data: bytes }, { ...bare, tableName: 'blob_chunk' });
+  ProductionRow.init({ id, name: text, createdAt: date }, { ...stamped, tableName: 'production' });
+  AssetRow.init({ id, productionId: uuid, name: text, unit: text, pictureHash: text, jobId: uuid, createdAt: date }, { ...stamped, tableName: 'asset' });
+  PartRow.init({ id, assetId: uuid, name: text }, { ...bare, tableName: 'part' });
+  MeshRow.init({ id, hash: text, points: integer, faces: integer, diagonal: real, tiles: json, findings: json }, { ...bare, tableName: 'mesh' });
+  StackRow.init({ id, partId: uuid, kind: text }, { ...bare, tableName: 'level_stack' });
+  LevelRow.init({ stackId: { type: uuid, primaryKey: true }, level: { type: integer, primaryKey: true }, meshId: uuid, detail: real }, { ...bare, tableName: 'level' });
+  SpanRow.init({ id, partId: uuid, settings: json, createdAt: date }, { ...stamped, tableName: 'span' });
+  FieldRow.init({ id, spanId: uuid, tile: integer, hash: text, info: json }, { ...bare, tableName: 'field' });
+  EncodingRow.init({ id, spanId: uuid, settings: json }, { ...bare, tableName: 'encoding' });
+  ProofRow.init(
+    { id, spanId: uuid, jobId: uuid, encoding: json, report: json, meshHash: text, errorsHash: text, seconds: real, createdAt: date },
+    { ...stamped, tableName: 'proof' },
+  );
+  MapFileRow.init({ id, proofId: uuid, tile: integer, name: text, hash: text, bytes: { type: BIGINT, get: bigint('bytes') } }, { ...bare, tableName: 'map_file' });
+  JobRow.init(
+    {
+      id, kind: text, title: text, state: text, payload: json, fraction: real, stage: text, error: text, assetId: uuid, spanId: uuid,
+      leasedUntil: date, attempts: integer, createdAt: date, startedAt: date, endedAt: date,
+    }, // prettier-ignore
+    { ...stamped, tableName: 'job' },
+  );
+  return {
+    Blob: BlobRow, BlobChunk: BlobChunkRow, Production: ProductionRow, Asset: AssetRow, Part: PartRow, Mesh: MeshRow, Stack: StackRow,
+    Level: LevelRow, Span: SpanRow, Field: FieldRow, Encoding: EncodingRow, Proof: ProofRow, MapFile: MapFileRow, Job: JobRow,
+  }; // prettier-ignore
+}
+
+/** PostgreSQL gives 64 bit integers as text; ours stay below 2^53. */
+function bigint(column: string) {
+  return function (this: Model): number {
+    return Number(this.getDataValue(column));
+  };
+}

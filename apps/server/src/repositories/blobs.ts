@@ -1,0 +1,112 @@
+import { createHash, randomUUID } from 'node:crypto';
+import type { Readable } from 'node:stream';
+import { Op } from 'sequelize';
+import type { Transaction } from 'sequelize';
+import type { Database } from '../db/connect';
+import { AppError } from '../http/app-error';
+
+export const CHUNK_BYTES = 1024 * 1024;
+/** Uploads that were broken off are swept after this long. */
+const ABANDONED_MS = 60 * 60 * 1000;
+
+/** Large data under its content hash, in chunks of 1 MiB; equal data is stored once. */
+export class Blobs {
+  constructor(private readonly db: Database) {}
+
+  /** Stores a stream as it comes; memory holds one chunk. @throws AppError TOO_LARGE, EMPTY_FILE; leaves nothing behind then */
+  async putStream(stream: Readable, maxBytes: number): Promise<{ hash: string; bytes: number }> {
+    const { Blob, BlobChunk } = this.db.models;
+    const id = randomUUID();
+    await Blob.create({ id, hash: null, bytes: 0 });
+    try {
+      const digest = createHash('sha256');
+      let pending: Buffer[] = [];
+      let pendingBytes = 0;
+      let bytes = 0;
+      let index = 0;
+      const flush = async (): Promise<void> => {
+        await BlobChunk.create({ blobId: id, index: index++, data: Buffer.concat(pending) });
+        pending = [];
+        pendingBytes = 0;
+      };
+      for await (const part of stream as AsyncIterable<Buffer>) {
+        bytes += part.length;
+        if (bytes > maxBytes) throw new AppError('TOO_LARGE', `The file is larger than ${maxBytes / 1024 ** 3} GiB; bring in a lighter level or fewer pieces.`);
+        digest.update(part);
+        for (let at = 0; at < part.length; ) {
+          const take = Math.min(part.length - at, CHUNK_BYTES - pendingBytes);
+          pending.push(part.subarray(at, at + take));
+          pendingBytes += take;
+          at += take;
+          if (pendingBytes === CHUNK_BYTES) await flush();
+        }
+      }
+      if (bytes === 0) throw new AppError('EMPTY_FILE', 'The file is empty; write the mesh again.');
+      if (pendingBytes > 0) await flush();
+      const hash = digest.digest('hex');
+      await this.finish(id, hash, bytes);
+      return { hash, bytes };
+    } catch (error) {
+      await Blob.destroy({ where: { id } }).catch(() => undefined); // swept later if the database is away
+      throw error;
+    }
+  }
+
+  /** Gives a complete upload its hash, or drops it when the same data is there already. */
+  private async finish(id: string, hash: string, bytes: number): Promise<void> {
+    await this.db.sequelize.transaction(async (transaction) => {
+      // two uploads of the same data at once: the second waits here and finds the first
+      await this.db.sequelize.query('select pg_advisory_xact_lock(hashtext($1))', { bind: [hash], transaction });
+      const { Blob } = this.db.models;
+      if (await Blob.findOne({ where: { hash }, transaction })) await Blob.destroy({ where: { id }, transaction });
+      else await Blob.update({ hash, bytes }, { where: { id }, transaction });
+    });
+  }
+
+  /** Stores bytes inside the caller's transaction. */
+  async put(bytes: Uint8Array, transaction: Transaction): Promise<string> {
+    const { Blob, BlobChunk } = this.db.models;
+    const hash = createHash('sha256').update(bytes).digest('hex');
+    await this.db.sequelize.query('select pg_advisory_xact_lock(hashtext($1))', { bind: [hash], transaction });
+    if (await Blob.findOne({ where: { hash }, transaction })) return hash;
+    const blob = await Blob.create({ hash, bytes: bytes.length }, { transaction });
+    for (let index = 0; index * CHUNK_BYTES < Math.max(1, bytes.length); index++) {
+      const data = Buffer.from(bytes.buffer, bytes.byteOffset + index * CHUNK_BYTES, Math.min(CHUNK_BYTES, bytes.length - index * CHUNK_BYTES));
+      await BlobChunk.create({ blobId: blob.id, index, data }, { transaction });
+    }
+    return hash;
+  }
+
+  async find(hash: string): Promise<{ id: string; bytes: number } | null> {
+    const row = await this.db.models.Blob.findOne({ where: { hash } });
+    return row === null ? null : { id: row.id, bytes: row.bytes };
+  }
+
+  /** Chunks in order, one in memory at a time. @throws AppError NOT_FOUND */
+  async *read(hash: string): AsyncGenerator<Buffer> {
+    const blob = await this.find(hash);
+    if (blob === null) throw new AppError('NOT_FOUND', 'That data is not here; load the page again.');
+    for (let index = 0; index * CHUNK_BYTES < blob.bytes; index++) {
+      const chunk = await this.db.models.BlobChunk.findOne({ where: { blobId: blob.id, index } });
+      if (chunk === null) throw new Error(`blob ${hash} lacks chunk ${index}`);
+      yield chunk.data;
+    }
+  }
+
+  /** All bytes, in memory that a thread can share. */
+  async readShared(hash: string): Promise<Uint8Array> {
+    const blob = await this.find(hash);
+    const out = new Uint8Array(new SharedArrayBuffer(blob?.bytes ?? 0));
+    let at = 0;
+    for await (const chunk of this.read(hash)) {
+      out.set(chunk, at);
+      at += chunk.length;
+    }
+    return out;
+  }
+
+  /** Removes uploads that never finished. */
+  async sweep(): Promise<void> {
+    await this.db.models.Blob.destroy({ where: { hash: null, createdAt: { [Op.lt]: new Date(Date.now() - ABANDONED_MS) } } });
+  }
+}

@@ -1,0 +1,103 @@
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { bringInSchema, encodingSchema, extractSettingsSchema, MAX_UPLOAD_BYTES, proveRequestSchema } from '@estampe/contracts';
+import { createSession } from 'better-sse';
+import type { Response } from 'express';
+import express, { Router } from 'express';
+import * as z from 'zod';
+import { AppError } from '../http/app-error';
+import type { Assets } from '../repositories/assets';
+import type { Blobs } from '../repositories/blobs';
+import type { Jobs } from '../repositories/jobs';
+import type { Spans } from '../repositories/spans';
+import type { Events } from '../services/events';
+import type { Press } from '../services/press';
+import type { Studio } from '../services/studio';
+
+export interface ApiPorts {
+  readonly assets: Assets;
+  readonly spans: Spans;
+  readonly jobs: Jobs;
+  readonly blobs: Blobs;
+  readonly events: Events;
+  readonly press: Press;
+  readonly studio: Studio;
+}
+
+const idParam = z.object({ id: z.uuid('that address is not complete') });
+const hashParam = z.object({ hash: z.string().regex(/^[0-9a-f]{64}$/) });
+const uploadQuery = z.object({ name: z.string().max(400) });
+
+/** A file name without folders, control characters or leading dots. */
+const plainName = (name: string): string =>
+  (name.split(/[\\/]/).pop() ?? '')
+    // eslint-disable-next-line no-control-regex -- these are what is removed
+    .replace(/[\u0000-\u001f\u007f<>:"|?*]/g, '_')
+    .replace(/^\.+/, '')
+    .slice(0, 120) || 'unnamed.obj';
+
+export function apiRoutes({ assets, spans, jobs, blobs, events, press, studio }: ApiPorts): Router {
+  const api = Router();
+  const json = express.json({ limit: '200kb' });
+  const id = (params: unknown): string => idParam.parse(params).id;
+
+  api.get('/health', (_request, response) => void response.json({ ok: true }));
+  api.get('/assets', async (_request, response) => void response.json(await assets.list()));
+  api.get('/assets/:id', async (request, response) => void response.json(await assets.detail(id(request.params))));
+  api.post('/assets', json, async (request, response) => void response.status(202).json(await studio.bringIn(bringInSchema.parse(request.body))));
+  api.post('/assets/:id/spans', json, async (request, response) => {
+    response.status(202).json(await studio.extract(id(request.params), extractSettingsSchema.parse(request.body)));
+  });
+  api.delete('/spans/:id', async (request, response) => {
+    await spans.remove(id(request.params));
+    response.status(204).end();
+  });
+  api.put('/spans/:id/encoding', json, async (request, response) => {
+    await studio.saveEncoding(id(request.params), encodingSchema.parse(request.body));
+    response.status(204).end();
+  });
+  api.post('/spans/:id/proofs', json, async (request, response) => {
+    const { encoding, ...rest } = proveRequestSchema.extend({ encoding: encodingSchema }).parse(request.body);
+    response.status(202).json(await studio.prove(id(request.params), encoding, rest));
+  });
+
+  api.put('/uploads', async (request, response) => {
+    const name = plainName(uploadQuery.parse(request.query).name);
+    if (Number(request.headers['content-length'] ?? 0) > MAX_UPLOAD_BYTES) throw new AppError('TOO_LARGE', `${name} is larger than 2 GiB; bring in a lighter level or fewer pieces.`);
+    try {
+      response.status(201).json({ name, ...(await blobs.putStream(request, MAX_UPLOAD_BYTES)) });
+    } catch (error) {
+      throw error instanceof AppError ? new AppError(error.code, `${name}: ${error.message}`) : error;
+    }
+  });
+
+  api.get('/jobs', async (_request, response) => void response.json(await jobs.list()));
+  api.post('/jobs/:id/cancel', async (request, response) => void response.json(await press.cancel(id(request.params))));
+  api.get('/events', async (request, response) => {
+    const session = await createSession(request, response);
+    events.channel.register(session);
+  });
+
+  api.get('/meshes/:id/data', async (request, response) => sendBlob(response, (await assets.mesh(id(request.params))).hash, 'application/octet-stream'));
+  api.get('/fields/:id/data', async (request, response) => sendBlob(response, (await spans.field(id(request.params))).hash, 'image/x-exr'));
+  api.get('/blobs/:hash', async (request, response) => sendBlob(response, hashParam.parse(request.params).hash, 'application/octet-stream'));
+  api.get('/pictures/:hash', async (request, response) => sendBlob(response, hashParam.parse(request.params).hash, 'image/png'));
+  api.get('/maps/:id/file', async (request, response) => {
+    const map = await spans.mapFile(id(request.params));
+    response.attachment(map.name);
+    await sendBlob(response, map.hash, 'application/octet-stream');
+  });
+  api.use((_request, _response, next) => next(new AppError('NOT_FOUND', 'There is nothing at that address.')));
+
+  /** Content under its hash never changes, so the browser may keep it for good. */
+  async function sendBlob(response: Response, hash: string, type: string): Promise<void> {
+    const blob = await blobs.find(hash);
+    if (blob === null) throw new AppError('NOT_FOUND', 'That data is not here; load the page again.');
+    response.setHeader('Content-Type', type);
+    response.setHeader('Content-Length', blob.bytes);
+    response.setHeader('ETag', `"${hash}"`);
+    response.setHeader('Cache-Control', 'private, max-age=31536000, immutable');
+    await pipeline(Readable.from(blobs.read(hash)), response);
+  }
+  return api;
+}

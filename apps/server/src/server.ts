@@ -1,0 +1,54 @@
+import type { AddressInfo } from 'node:net';
+import type { Logger } from 'pino';
+import { createApp } from './app';
+import type { Config } from './config';
+import { connect } from './db/connect';
+import { migrate } from './db/migrate';
+import { Assets } from './repositories/assets';
+import { Blobs } from './repositories/blobs';
+import { Jobs } from './repositories/jobs';
+import { Spans } from './repositories/spans';
+import { makeDemo } from './services/demo';
+import { Events } from './services/events';
+import { Press } from './services/press';
+import { Studio } from './services/studio';
+
+export interface RunningServer {
+  readonly url: string;
+  stop(): Promise<void>;
+}
+
+/** Connections that do not close by themselves are cut after this long. */
+const CLOSE_MS = 2000;
+
+/** Migrates, starts the press, makes the demo in an empty database, listens. */
+export async function startServer(config: Config, log: Logger, workerUrl: URL): Promise<RunningServer> {
+  const db = connect(config.DATABASE_URL);
+  await migrate(db.sequelize);
+  const blobs = new Blobs(db);
+  const assets = new Assets(db);
+  const spans = new Spans(db);
+  const jobs = new Jobs(db);
+  const events = new Events();
+  const press = new Press({ db, databaseUrl: config.DATABASE_URL, blobs, assets, spans, jobs, events, log, workerUrl });
+  const studio = new Studio(db, blobs, assets, spans, jobs, press);
+  await blobs.sweep();
+  await press.start();
+  const app = createApp({ assets, spans, jobs, blobs, events, press, studio }, log, config.WEB_DIR);
+  const server = await new Promise<ReturnType<typeof app.listen>>((resolve, reject) => {
+    const listening = app.listen(config.PORT, config.HOST, (error?: Error) => (error ? reject(error) : resolve(listening)));
+  });
+  void makeDemo(assets, jobs, blobs, studio, config.DEMO_TOP_LEVEL).catch((error: unknown) => log.error({ err: error }, 'demo'));
+  const { port } = server.address() as AddressInfo;
+  return {
+    url: `http://${config.HOST}:${port}`,
+    async stop() {
+      const closed = new Promise<void>((resolve) => server.close(() => resolve()));
+      const timer = setTimeout(() => server.closeAllConnections(), CLOSE_MS);
+      await press.stop();
+      await closed;
+      clearTimeout(timer);
+      await db.sequelize.close();
+    },
+  };
+}

@@ -1,0 +1,208 @@
+import * as z from 'zod';
+
+/** Everything that crosses between server and browser. Lengths are in the asset's unit, shares 0..1. */
+
+export const UNITS = ['mm', 'cm', 'm', 'in', 'unit'] as const;
+export const DEPTHS = ['8', '16', 'half', 'float'] as const;
+export const FILE_TYPES = ['exr', 'tif', 'png'] as const;
+
+/** Largest upload of one file. */
+export const MAX_UPLOAD_BYTES = 2 * 1024 ** 3;
+/** Files of one bring-in. */
+export const MAX_UPLOAD_FILES = 12;
+
+const id = z.uuid();
+const hash = z.string().regex(/^[0-9a-f]{64}$/);
+const length = z.number().finite();
+
+export const findingSchema = z.object({
+  code: z.string(),
+  severity: z.enum(['error', 'warning', 'note']),
+  count: z.number().int(),
+  message: z.string(),
+  faces: z.array(z.number().int()),
+});
+
+export const levelSchema = z.object({
+  level: z.number().int(),
+  meshId: id,
+  points: z.number().int(),
+  faces: z.number().int(),
+  /** RMS of what the level adds over the refined level below; null at the bottom and for a free sculpt. */
+  detail: length.nullable(),
+});
+
+export const encodingSchema = z.strictObject({
+  depth: z.enum(DEPTHS),
+  midpoint: z.number().finite(),
+  scale: z.number().finite().positive(),
+  fit: z.string().max(40),
+  fileType: z.enum(FILE_TYPES),
+});
+export type EncodingSettings = z.infer<typeof encodingSchema>;
+
+const distanceSchema = z.object({
+  mean: length,
+  rms: length,
+  p95: length,
+  p99: length,
+  max: length,
+  toSculpt: z.object({ rms: length, max: length }),
+  toProof: z.object({ rms: length, max: length }),
+});
+export const proofReportSchema = z.object({
+  diagonal: length,
+  subdivisions: z.number().int(),
+  distance: distanceSchema,
+  undisplaced: distanceSchema,
+  unencoded: distanceSchema.nullable(),
+  reachedShare: z.number().nullable(),
+  seamGap: z.object({ rms: length, max: length }),
+  normalAngle: z.object({ mean: z.number(), p95: z.number() }),
+  missedShare: z.number().nullable(),
+  clippedShare: z.number().nullable(),
+  foldShare: z.number(),
+  tolerance: z.number().nullable(),
+  passed: z.boolean().nullable(),
+});
+
+export const fieldSchema = z.object({
+  id,
+  tile: z.number().int(),
+  width: z.number().int(),
+  height: z.number().int(),
+  bytes: z.number().int(),
+  match: z.string(),
+  reach: length,
+  baseLevel: z.number().int(),
+  covered: z.number().int(),
+  missed: z.number().int(),
+  doubtful: z.number().int(),
+  min: length.nullable(),
+  max: length.nullable(),
+  rays: z.number().int(),
+  seconds: z.number(),
+});
+export type FieldInfo = z.infer<typeof fieldSchema>;
+
+export const mapFileSchema = z.object({ id, tile: z.number().int(), name: z.string(), bytes: z.number().int(), hash });
+export const proofSchema = z.object({
+  id,
+  encoding: encodingSchema,
+  report: proofReportSchema,
+  /** Displaced light mesh and its signed errors, for the Stage. */
+  meshHash: hash,
+  errorsHash: hash,
+  maps: z.array(mapFileSchema),
+  seconds: z.number(),
+  createdAt: z.string(),
+});
+export type ProofInfo = z.infer<typeof proofSchema>;
+
+export const extractSettingsSchema = z.strictObject({
+  kind: z.literal('scalar'),
+  fromLevel: z.number().int().min(0).max(16),
+  toLevel: z.number().int().min(1).max(16),
+  size: z.number().int().min(16).max(8192),
+  base: z.enum(['limit', 'polygons']),
+  match: z.enum(['auto', 'stack', 'rays']),
+  /** Null finds it. */
+  reach: z.number().finite().positive().nullable(),
+  samples: z.number().int().min(1).max(8),
+  /** Texels; -1 fills the tile. */
+  padding: z.number().int().min(-1).max(512),
+  boundary: z.enum(['edge-and-corner', 'edge-only']),
+  uv: z.enum(['linear', 'corners', 'boundaries', 'smooth']),
+});
+export type ExtractSettings = z.infer<typeof extractSettingsSchema>;
+export const EXTRACT_SETTINGS_DEFAULTS: ExtractSettings = {
+  kind: 'scalar',
+  fromLevel: 0,
+  toLevel: 1,
+  size: 2048,
+  base: 'limit',
+  match: 'auto',
+  reach: null,
+  samples: 1,
+  padding: 16,
+  boundary: 'edge-and-corner',
+  uv: 'linear',
+};
+
+export const spanSchema = z.object({
+  id,
+  settings: extractSettingsSchema,
+  fields: z.array(fieldSchema),
+  encoding: encodingSchema.nullable(),
+  proofs: z.array(proofSchema),
+});
+export type SpanInfo = z.infer<typeof spanSchema>;
+
+export const assetSummarySchema = z.object({
+  id,
+  name: z.string(),
+  production: z.string(),
+  unit: z.enum(UNITS),
+  lowFaces: z.number().int(),
+  topFaces: z.number().int(),
+  levels: z.number().int(),
+  pictureHash: hash,
+  createdAt: z.string(),
+});
+export type AssetSummary = z.infer<typeof assetSummarySchema>;
+
+export const assetSchema = assetSummarySchema.extend({
+  part: z.object({ id, name: z.string() }),
+  /** `stack`: levels of one stack; `free`: level 0 and a sculpt with its own topology (listed as level 1). */
+  stackKind: z.enum(['stack', 'free']),
+  levelList: z.array(levelSchema),
+  diagonal: length,
+  tiles: z.array(z.number().int()),
+  findings: z.array(findingSchema),
+  spans: z.array(spanSchema),
+});
+export type AssetDetail = z.infer<typeof assetSchema>;
+
+export const JOB_KINDS = ['import', 'extract', 'proof'] as const;
+export const jobSchema = z.object({
+  id,
+  kind: z.enum(JOB_KINDS),
+  title: z.string(),
+  state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
+  fraction: z.number(),
+  stage: z.string(),
+  /** What went wrong, and what to do. */
+  error: z.string().nullable(),
+  assetId: id.nullable(),
+  spanId: id.nullable(),
+  createdAt: z.string(),
+  startedAt: z.string().nullable(),
+  endedAt: z.string().nullable(),
+});
+export type JobInfo = z.infer<typeof jobSchema>;
+
+export const uploadedSchema = z.object({ hash, name: z.string(), bytes: z.number().int() });
+export type Uploaded = z.infer<typeof uploadedSchema>;
+
+export const bringInSchema = z.strictObject({
+  name: z.string().trim().min(1).max(80),
+  unit: z.enum(UNITS),
+  files: z.array(z.strictObject({ hash, name: z.string().max(200) })).min(2, 'two files are needed: the light mesh and the sculpt').max(MAX_UPLOAD_FILES),
+});
+export type BringIn = z.infer<typeof bringInSchema>;
+
+export const proveRequestSchema = z.strictObject({
+  subdivisions: z.number().int().min(0).max(8),
+  /** Asset units; null gives no verdict. */
+  tolerance: z.number().finite().positive().nullable(),
+});
+export type ProveRequest = z.infer<typeof proveRequestSchema>;
+
+export const errorBodySchema = z.object({ code: z.string(), message: z.string() });
+
+/** What the event stream sends. */
+export const eventSchema = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('job'), job: jobSchema }),
+  z.object({ type: z.literal('asset'), assetId: id }),
+]);
+export type ServerEvent = z.infer<typeof eventSchema>;

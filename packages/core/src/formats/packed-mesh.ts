@@ -1,0 +1,61 @@
+import type { PolyMesh, Section } from '../mesh/poly-mesh';
+import { InvalidInputError } from '../runtime/errors';
+import { ByteWriter, decodeUtf8 } from '../runtime/growable';
+
+/** Our own storage of a mesh between server, threads and browser: `ESTM`, length of a JSON head, the head, then the arrays,
+ *  each on a multiple of 8 bytes, little-endian. Not a delivery format: files for people are OBJ. */
+const MAGIC = [0x45, 0x53, 0x54, 0x4d];
+
+const ARRAYS = ['positions', 'faceOffsets', 'faceVerts', 'uvs', 'faceUvs', 'normals', 'faceNormals', 'colors', 'faceSections'] as const;
+const TYPES = {
+  positions: Float32Array, faceOffsets: Uint32Array, faceVerts: Uint32Array, uvs: Float32Array, faceUvs: Uint32Array,
+  normals: Float32Array, faceNormals: Uint32Array, colors: Float32Array, faceSections: Uint16Array,
+} as const; // prettier-ignore
+
+interface Head {
+  readonly sections: readonly Section[];
+  readonly lengths: Readonly<Record<string, number>>;
+}
+
+const align = (n: number): number => (n + 7) & ~7;
+
+export function packMesh(mesh: PolyMesh): Uint8Array {
+  const head = new ByteWriter();
+  const lengths = Object.fromEntries(ARRAYS.flatMap((name) => (mesh[name] === null ? [] : [[name, mesh[name].length]])));
+  head.text(JSON.stringify({ sections: mesh.sections, lengths } satisfies Head));
+  const headBytes = head.finish();
+  let at = align(8 + headBytes.length);
+  const places = ARRAYS.map((name) => {
+    const here = at;
+    at = align(at + (mesh[name]?.byteLength ?? 0));
+    return here;
+  });
+  const out = new Uint8Array(at);
+  out.set(MAGIC);
+  new DataView(out.buffer).setUint32(4, headBytes.length, true);
+  out.set(headBytes, 8);
+  ARRAYS.forEach((name, i) => {
+    const array = mesh[name];
+    if (array) out.set(new Uint8Array(array.buffer, array.byteOffset, array.byteLength), places[i]);
+  });
+  return out;
+}
+
+/** @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED */
+export function unpackMesh(bytes: Uint8Array): PolyMesh {
+  if (bytes.length < 8 || MAGIC.some((b, i) => bytes[i] !== b)) throw new InvalidInputError('NOT_THIS_FORMAT', 'these bytes are not a stored mesh.');
+  const headLength = new DataView(bytes.buffer, bytes.byteOffset).getUint32(4, true);
+  const head = JSON.parse(decodeUtf8(bytes, 8, 8 + headLength)) as Head;
+  let at = align(8 + headLength);
+  const arrays: Record<string, unknown> = {};
+  for (const name of ARRAYS) {
+    const length = head.lengths[name] as number | undefined;
+    arrays[name] = null;
+    if (length === undefined) continue;
+    const size = length * TYPES[name].BYTES_PER_ELEMENT;
+    if (at + size > bytes.length) throw new InvalidInputError('TRUNCATED', 'the stored mesh is not complete.');
+    arrays[name] = new TYPES[name](bytes.slice(at, at + size).buffer);
+    at = align(at + size);
+  }
+  return { ...arrays, sections: head.sections } as unknown as PolyMesh;
+}

@@ -1,0 +1,109 @@
+import type { Depth, Encoding, Field } from '../src';
+import {
+  decodeMap,
+  decodeStored,
+  decodeValue,
+  encodeField,
+  exactMidpoint,
+  fitRange,
+  InvalidInputError,
+  parseFit,
+  roundUp,
+  stepAt,
+  storedRaster,
+} from '../src';
+import { random } from './shapes';
+
+const next = random(8);
+function field(values: number[]): Field {
+  return {
+    width: values.length,
+    height: 1,
+    channels: 1,
+    values: Float32Array.from(values),
+    coverage: new Uint8Array(values.length).fill(1),
+  };
+}
+const noise = field(Array.from({ length: 4000 }, () => (next() - 0.35) * 7));
+const encode = (
+  f: Field,
+  depth: Depth,
+  fit: string,
+  midpoint: number | null = null,
+): { encoding: Encoding; worst: number; clipped: number } => {
+  const encoding = { depth, ...fitRange(f, depth, parseFit(fit), midpoint) };
+  const map = encodeField(f, encoding, null);
+  const decoded = Array.from(storedRaster(map).values, (c) => decodeValue(encoding, c));
+  const worst = Math.max(...f.values.map((d, i) => Math.abs(decoded[i] - d) / stepAt(encoding, d / encoding.scale + encoding.midpoint)));
+  return { encoding, worst, clipped: map.figures.clippedShare };
+};
+
+describe('encoding', () => {
+  it.each<[Depth, string]>([
+    ['8', 'symmetric'],
+    ['16', 'symmetric'],
+    ['8', 'full'],
+    ['16', 'full'],
+    ['8', 'full,rounded'],
+    ['half', 'measured'],
+    ['float', 'measured'],
+    ['half', 'full'],
+    ['float', 'symmetric'],
+  ])(
+    // prettier-ignore
+    '%s, %s: nothing clips and half a step bounds every error',
+    (depth, fit) => {
+      const { worst, clipped } = encode(noise, depth, fit);
+      expect(clipped).toBe(0);
+      expect(worst).toBeLessThanOrEqual(0.5 + 1e-3);
+    },
+  );
+
+  it('keeps rest at rest with the exact midpoint, and says how far 0.5 moves it', () => {
+    expect(decodeStored({ depth: '8', midpoint: exactMidpoint('8'), scale: 3 }, 0)).toBe(0);
+    const half: Encoding = { depth: '8', midpoint: 0.5, scale: 3 };
+    expect(encodeField(noise, half, null).figures.restError).toBeCloseTo(3 / 255 / 2, 9);
+  });
+
+  it('symmetric puts the largest value on the last code; a constant and a zero field divide by nothing', () => {
+    expect(fitRange(field([-1, 4]), '16', parseFit('symmetric'), null).scale).toBeCloseTo(4 / (32767 / 65535), 9);
+    for (const depth of ['8', '16', 'half', 'float'] as const) {
+      expect(fitRange(field([0, 0]), depth, parseFit('full'), null)).toEqual({ midpoint: 0, scale: 1 });
+      const constant = field([0.3, 0.3]);
+      const encoding = { depth, ...fitRange(constant, depth, parseFit('full'), null) };
+      expect(decodeMap(encodeField(constant, encoding, null)).values[0]).toBeCloseTo(0.3, depth === 'half' ? 3 : 6);
+    }
+  });
+
+  it('clip gives up the stated share, half from each tail, and counts it', () => {
+    const { clipped } = encode(noise, '16', 'clip:0.02');
+    expect(clipped).toBeGreaterThan(0.018);
+    expect(clipped).toBeLessThanOrEqual(0.0201);
+  });
+
+  it('rounds scales up to 1, 2, 2.5, 5', () => {
+    expect([0.9, 1, 1.01, 2.2, 2.6, 5.1, 0.0031].map(roundUp)).toEqual([1, 1, 2, 2.5, 5, 10, 0.005]);
+  });
+
+  it('refuses what cannot work', () => {
+    expect(() => fitRange(noise, '8', parseFit('measured'), null)).toThrow(InvalidInputError);
+    expect(() => fitRange(noise, '8', parseFit('symmetric'), 0)).toThrow(InvalidInputError);
+    expect(() => fitRange(noise, '8', parseFit('full'), 0)).toThrow(InvalidInputError);
+    expect(() => parseFit('clip:2')).toThrow(InvalidInputError);
+    expect(() => encodeField(noise, { depth: '8', midpoint: 0.5, scale: 0 }, null)).toThrow(InvalidInputError);
+  });
+
+  it('counts terraces where a step is steep and the slope is shallow, and none where the step is fine', () => {
+    const ramp: Field = {
+      width: 64,
+      height: 64,
+      channels: 1,
+      values: Float32Array.from({ length: 4096 }, (_, i) => (i % 64) * 0.002),
+      coverage: new Uint8Array(4096).fill(1),
+    };
+    const sizes = new Float32Array(4096).fill(1);
+    const share = (depth: Depth): number | null => encodeField(ramp, { depth, midpoint: 0.5, scale: 8 }, sizes).figures.terracedShare;
+    expect(share('8')).toBe(1); // step 0.031 over one unit is 1.8 degrees
+    expect(share('16')).toBe(0);
+  });
+});

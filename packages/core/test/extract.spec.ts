@@ -1,0 +1,99 @@
+import type { ExtractOptions, Field, PolyMesh } from '../src';
+import {
+  CancelledError,
+  extractScalarTile,
+  fieldCounts,
+  INSIDE,
+  InvalidInputError,
+  levelsBetween,
+  limitPoints,
+  MISSED,
+  prepareScalar,
+  refineLevels,
+} from '../src';
+import { cube, meshOf, onSphere, plane } from './shapes';
+
+async function extract(low: PolyMesh, sculpt: PolyMesh, options: Partial<ExtractOptions> = {}, tile = 1001): Promise<Field> {
+  return (await extractScalarTile(prepareScalar(low, sculpt, { width: 64, height: 64, ...options }), tile)).field;
+}
+const inside = ({ values, coverage }: Field): number[] => [...values].filter((_, i) => coverage[i] === INSIDE);
+
+describe('scalar extraction', () => {
+  it('measures a plane raised by a known step exactly, from every base, matched or by rays', async () => {
+    const low = plane(2, 4);
+    const raised = (n: number): PolyMesh => plane(n, 4, 0.25);
+    for (const base of ['limit', 'polygons', 'level:1'] as const)
+      for (const sculpt of [raised(8), raised(5)]) {
+        const field = await extract(low, sculpt, { base });
+        expect(fieldCounts(field)).toEqual({ covered: 4096, missed: 0, doubtful: 0, min: 0.25, max: 0.25 });
+      }
+    expect(levelsBetween(low, plane(8, 4))).toBeNull(); // same counts, other order
+  });
+
+  it('follows a tilted plane along the base normal', async () => {
+    const field = await extract(
+      plane(2, 4),
+      plane(7, 4, (x) => 0.1 + 0.05 * x),
+      { base: 'polygons' },
+    );
+    inside(field).forEach((_, i) => expect(field.values[i]).toBeCloseTo(0.1 + 0.05 * 4 * (((i % 64) + 0.5) / 64), 6));
+  });
+
+  it('measures sphere against sphere: the radius difference, within the facets', async () => {
+    const { mesh } = refineLevels(cube(), 5);
+    const low = onSphere(refineLevels(cube(), 2).mesh, 1);
+    const field = await extract(low, onSphere(mesh, 1.5), { base: 'polygons', width: 128, height: 128 });
+    const heights = inside(field);
+    expect(Math.max(...heights)).toBeLessThan(0.5 + 0.04);
+    expect(Math.min(...heights)).toBeGreaterThan(0.5 - 0.003);
+  });
+
+  it('measures from the limit surface: the limit of the base itself is at height 0', async () => {
+    const level = refineLevels(cube(), 4);
+    const field = await extract(cube(), { ...level.mesh, positions: limitPoints(level).positions });
+    // what is left is the sculpt's facets (their chord over a curve)
+    expect(Math.max(...inside(field).map(Math.abs))).toBeLessThan(3e-3);
+  });
+
+  it('finds a bump of known height, its flank included, and averages supersamples', async () => {
+    const bump = (x: number, y: number): number => 0.3 * Math.max(0, 1 - Math.hypot(x - 2, y - 2));
+    const low = plane(1, 4);
+    const field = await extract(low, plane(64, 4, bump), { base: 'polygons', match: 'rays', width: 256, height: 256, samples: 2 });
+    const heights = inside(field);
+    expect(Math.max(...heights)).toBeGreaterThan(0.29);
+    expect(Math.max(...heights)).toBeLessThanOrEqual(0.3);
+    expect(field.values[128 * 256 + 160]).toBeCloseTo(bump((4 * 160.5) / 256, (4 * 127.5) / 256), 2);
+  });
+
+  it('marks what faces away or lies beyond the reach as missed, and fills it', async () => {
+    const low = plane(2, 4);
+    const flipped = plane(6, 4, 0.2);
+    flipped.faceVerts.reverse();
+    expect(fieldCounts(await extract(low, flipped, { reach: 1 })).missed).toBe(4096);
+    const half = meshOf([[0, 0, 0.2], [2, 0, 0.2], [2, 4, 0.2], [0, 4, 0.2]], [[0, 1, 2, 3]]); // prettier-ignore
+    const field = await extract(low, half, { base: 'polygons' });
+    expect([...field.coverage].filter((c) => c === MISSED)).toHaveLength(2048);
+    expect(field.values[63]).toBe(Math.fround(0.2));
+  });
+
+  it('refuses hopeless pairs by name, and can be cancelled and called again', async () => {
+    const low = plane(2);
+    const code = (run: () => unknown): string => {
+      try {
+        run();
+      } catch (e) {
+        if (e instanceof InvalidInputError) return e.code;
+      }
+      return '';
+    };
+    expect(code(() => prepareScalar({ ...low, uvs: null, faceUvs: null }, plane(4, 1, 0.2)))).toBe('NO_UVS');
+    expect(code(() => prepareScalar(low, plane(2)))).toBe('SAME_SURFACE');
+    expect(code(() => prepareScalar(low, { ...plane(4), positions: plane(4).positions.map((x) => x + 50) }))).toBe('NO_OVERLAP');
+    expect(code(() => prepareScalar(low, plane(4, 1, 0.2), { width: 0 }))).toBe('BAD_OPTION');
+    expect(code(() => prepareScalar(low, plane(5, 1, 0.2), { match: 'stack' }))).toBe('NOT_A_STACK');
+    const span = prepareScalar(low, plane(4, 1, 0.2), { width: 16, height: 16 });
+    await expect(extractScalarTile(span, 1002)).rejects.toMatchObject({ code: 'NO_TILE' });
+    await expect(extractScalarTile(span, 1001, undefined, { signal: { aborted: true } })).rejects.toThrow(CancelledError);
+    expect((await extractScalarTile(span, 1001)).rays).toBe(256);
+  });
+});

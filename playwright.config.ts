@@ -1,0 +1,32 @@
+import { defineConfig } from '@playwright/test';
+
+const results = process.env['E2E_RESULTS'];
+
+export default defineConfig({
+  testDir: 'e2e',
+  outputDir: 'test-results',
+  fullyParallel: false,
+  workers: 1, // software WebGL uses both cores
+  timeout: 240_000,
+  expect: { timeout: 30_000 },
+  forbidOnly: !!process.env['CI'],
+  retries: 0,
+  reporter: results === undefined ? [['list']] : [['list'], ['json', { outputFile: results }]],
+  use: {
+    viewport: { width: 1280, height: 800 },
+    deviceScaleFactor: 1,
+    launchOptions: {
+      executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+        '--use-angle=swiftshader',
+        '--enable-unsafe-swiftshader',
+      ],
+    },
+  },
+});

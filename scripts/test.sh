@@ -1,0 +1,31 @@
+#!/usr/bin/env bash
+# Everything: lint and types, Jest (with a PostgreSQL of its own), the application in Chromium. Ends with the plain line
+# `N passed, N failed` summed over all runners.
+set -uo pipefail
+cd "$(dirname "$0")/.."
+bash scripts/ensure-system.sh test || exit 1
+bash scripts/ensure-packages.sh || exit 1
+work=$(mktemp -d "${TMPDIR:-/tmp}/estampe-test.XXXXXX")
+chmod 755 "$work"
+trap 'bash scripts/pg.sh "$work/pg" stop >/dev/null 2>&1; rm -rf -- "$work"' EXIT
+failed=0
+step() {
+  echo "== $1"
+  shift
+  local from=$SECONDS
+  if "$@"; then echo "   ($((SECONDS - from)) s)"; else
+    failed=$((failed + 1))
+    echo "   FAILED ($((SECONDS - from)) s)"
+  fi
+}
+step 'format' npx prettier --check . --log-level warn
+step 'types' npm run --silent typecheck
+step 'lint' npx eslint . --max-warnings 0
+step 'build' npm run --silent build
+bash scripts/pg.sh "$work/pg" start test || exit 1
+DATABASE_URL=$(bash scripts/pg.sh "$work/pg" url)
+export DATABASE_URL
+step 'unit and server tests' npx jest --json --outputFile="$work/jest.json" --silent
+export E2E_RESULTS=$work/e2e.json
+step 'the application in a browser' npx playwright test
+node scripts/sum-tests.mjs "$work/jest.json" "$work/e2e.json" "$failed"
