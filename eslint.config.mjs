@@ -7,7 +7,13 @@ import globals from 'globals';
 import tseslint from 'typescript-eslint';
 
 /** Layers of the core, lowest first; a folder may import from lower rows only (and from its own row where `peers` says so). */
-const LAYERS = [['runtime'], ['raster', 'mesh'], ['subdivision', 'uv', 'spatial', 'frames'], ['transfer', 'extract', 'encode', 'picture'], ['proof']];
+const LAYERS = [
+  ['runtime'],
+  ['raster', 'mesh'],
+  ['subdivision', 'uv', 'spatial', 'frames'],
+  ['transfer', 'extract', 'encode', 'picture'],
+  ['proof'],
+];
 const FORMATS_MAY_USE = ['runtime', 'raster', 'mesh'];
 
 const forbid = (folder, others, message) => ({

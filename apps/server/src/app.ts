@@ -33,7 +33,9 @@ export function createApp(ports: ApiPorts, log: Logger, webDir: string | undefin
   app.use('/api', apiRoutes(ports));
   if (webDir !== undefined && existsSync(webDir)) {
     app.use(express.static(webDir, { index: false, maxAge: '1h' }));
-    app.get('/{*path}', (_request, response) => response.sendFile(join(webDir, 'index.html'), { headers: { 'Cache-Control': 'no-cache' } }));
+    app.get('/{*path}', (_request, response) =>
+      response.sendFile(join(webDir, 'index.html'), { headers: { 'Cache-Control': 'no-cache' } }),
+    );
   }
   app.use(errorHandler(log));
   return app;

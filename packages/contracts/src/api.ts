@@ -187,7 +187,10 @@ export type Uploaded = z.infer<typeof uploadedSchema>;
 export const bringInSchema = z.strictObject({
   name: z.string().trim().min(1).max(80),
   unit: z.enum(UNITS),
-  files: z.array(z.strictObject({ hash, name: z.string().max(200) })).min(2, 'two files are needed: the light mesh and the sculpt').max(MAX_UPLOAD_FILES),
+  files: z
+    .array(z.strictObject({ hash, name: z.string().max(200) }))
+    .min(2, 'two files are needed: the light mesh and the sculpt')
+    .max(MAX_UPLOAD_FILES),
 });
 export type BringIn = z.infer<typeof bringInSchema>;
 

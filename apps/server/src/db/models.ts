@@ -136,13 +136,25 @@ export function defineModels(sequelize: Sequelize): Models {
   const stamped = { sequelize, timestamps: true };
   const bare = { sequelize, timestamps: false };
   BlobRow.init({ id, hash: text, bytes: { type: BIGINT, get: bigint('bytes') }, createdAt: date }, { ...stamped, tableName: 'blob' });
-  BlobChunkRow.init({ blobId: { type: uuid, primaryKey: true }, index: { type: integer, primaryKey: true }, data: bytes }, { ...bare, tableName: 'blob_chunk' });
+  BlobChunkRow.init(
+    { blobId: { type: uuid, primaryKey: true }, index: { type: integer, primaryKey: true }, data: bytes },
+    { ...bare, tableName: 'blob_chunk' },
+  );
   ProductionRow.init({ id, name: text, createdAt: date }, { ...stamped, tableName: 'production' });
-  AssetRow.init({ id, productionId: uuid, name: text, unit: text, pictureHash: text, jobId: uuid, createdAt: date }, { ...stamped, tableName: 'asset' });
+  AssetRow.init(
+    { id, productionId: uuid, name: text, unit: text, pictureHash: text, jobId: uuid, createdAt: date },
+    { ...stamped, tableName: 'asset' },
+  );
   PartRow.init({ id, assetId: uuid, name: text }, { ...bare, tableName: 'part' });
-  MeshRow.init({ id, hash: text, points: integer, faces: integer, diagonal: real, tiles: json, findings: json }, { ...bare, tableName: 'mesh' });
+  MeshRow.init(
+    { id, hash: text, points: integer, faces: integer, diagonal: real, tiles: json, findings: json },
+    { ...bare, tableName: 'mesh' },
+  );
   StackRow.init({ id, partId: uuid, kind: text }, { ...bare, tableName: 'level_stack' });
-  LevelRow.init({ stackId: { type: uuid, primaryKey: true }, level: { type: integer, primaryKey: true }, meshId: uuid, detail: real }, { ...bare, tableName: 'level' });
+  LevelRow.init(
+    { stackId: { type: uuid, primaryKey: true }, level: { type: integer, primaryKey: true }, meshId: uuid, detail: real },
+    { ...bare, tableName: 'level' },
+  );
   SpanRow.init({ id, partId: uuid, settings: json, createdAt: date }, { ...stamped, tableName: 'span' });
   FieldRow.init({ id, spanId: uuid, tile: integer, hash: text, info: json }, { ...bare, tableName: 'field' });
   EncodingRow.init({ id, spanId: uuid, settings: json }, { ...bare, tableName: 'encoding' });
@@ -150,7 +162,10 @@ export function defineModels(sequelize: Sequelize): Models {
     { id, spanId: uuid, jobId: uuid, encoding: json, report: json, meshHash: text, errorsHash: text, seconds: real, createdAt: date },
     { ...stamped, tableName: 'proof' },
   );
-  MapFileRow.init({ id, proofId: uuid, tile: integer, name: text, hash: text, bytes: { type: BIGINT, get: bigint('bytes') } }, { ...bare, tableName: 'map_file' });
+  MapFileRow.init(
+    { id, proofId: uuid, tile: integer, name: text, hash: text, bytes: { type: BIGINT, get: bigint('bytes') } },
+    { ...bare, tableName: 'map_file' },
+  );
   JobRow.init(
     {
       id, kind: text, title: text, state: text, payload: json, fraction: real, stage: text, error: text, assetId: uuid, spanId: uuid,

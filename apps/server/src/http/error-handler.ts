@@ -15,29 +15,44 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
       next(error);
       return;
     }
-    if (error instanceof AppError || error instanceof EstampeError) response.status(STATUS[error.code] ?? 400).json({ code: error.code, message: error.message });
+    if (error instanceof AppError || error instanceof EstampeError)
+      response.status(STATUS[error.code] ?? 400).json({ code: error.code, message: error.message });
     else if (error instanceof z.ZodError) {
       const [issue] = error.issues;
       response.status(400).json({ code: 'BAD_OPTION', message: `${issue.path.join('.') || 'The request'}: ${issue.message}.` });
-    } else if (isBodyError(error)) response.status(error.status).json({ code: 'BAD_OPTION', message: 'The request could not be read; load the page again.' });
+    } else if (isBodyError(error))
+      response.status(error.status).json({ code: 'BAD_OPTION', message: 'The request could not be read; load the page again.' });
     else if (error instanceof BaseError) {
       log.warn({ err: error }, 'database');
-      response.status(503).json({ code: 'UNAVAILABLE', message: 'The database does not answer just now; nothing is lost, try again in a moment.' });
+      response
+        .status(503)
+        .json({ code: 'UNAVAILABLE', message: 'The database does not answer just now; nothing is lost, try again in a moment.' });
     } else {
       log.error({ err: error }, 'unexpected');
-      response.status(500).json({ code: 'INTERNAL', message: 'Something went wrong inside Estampe; try again, and keep the server log if it happens twice.' });
+      response
+        .status(500)
+        .json({
+          code: 'INTERNAL',
+          message: 'Something went wrong inside Estampe; try again, and keep the server log if it happens twice.',
+        });
     }
   };
 }
 
 const isBodyError = (error: unknown): error is { status: number } =>
-  typeof error === 'object' && error !== null && 'status' in error && typeof error.status === 'number' && error.status >= 400 && error.status < 500;
+  typeof error === 'object' &&
+  error !== null &&
+  'status' in error &&
+  typeof error.status === 'number' &&
+  error.status >= 400 &&
+  error.status < 500;
 
 /** Refuses requests that another site's page sends, and names that are not this machine's (DNS rebinding). */
 export const sameOriginOnly: RequestHandler = (request, _response, next) => {
   const host = request.headers.host ?? '';
   const origin = request.headers.origin;
   const local = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/.test(host);
-  if (!local || (origin !== undefined && origin !== `http://${host}`)) next(new AppError('BAD_OPTION', 'Requests from other sites are refused; open Estampe by its own address.'));
+  if (!local || (origin !== undefined && origin !== `http://${host}`))
+    next(new AppError('BAD_OPTION', 'Requests from other sites are refused; open Estampe by its own address.'));
   else next();
 };

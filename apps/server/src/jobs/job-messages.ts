@@ -5,7 +5,13 @@ import type { NewLevel } from '../repositories/assets';
 /** What a job thread is given. Bytes lie in shared memory; nothing in here touches the database. */
 export type JobInput =
   | { readonly kind: 'import'; readonly files: readonly { readonly name: string; readonly bytes: Uint8Array }[] }
-  | { readonly kind: 'extract'; readonly low: Uint8Array; readonly sculpt: Uint8Array; readonly settings: ExtractSettings; readonly unit: string }
+  | {
+      readonly kind: 'extract';
+      readonly low: Uint8Array;
+      readonly sculpt: Uint8Array;
+      readonly settings: ExtractSettings;
+      readonly unit: string;
+    }
   | {
       readonly kind: 'proof';
       readonly low: Uint8Array;

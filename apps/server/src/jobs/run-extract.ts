@@ -4,7 +4,11 @@ import { meshHash, nodeZlib } from '@estampe/node';
 import type { ExtractResult, JobInput } from './job-messages';
 
 /** Measures every tile of a span. */
-export async function runExtract({ low: lowBytes, sculpt, settings: s, unit }: Extract<JobInput, { kind: 'extract' }>, threads: Threads, control: RunControl): Promise<ExtractResult> {
+export async function runExtract(
+  { low: lowBytes, sculpt, settings: s, unit }: Extract<JobInput, { kind: 'extract' }>,
+  threads: Threads,
+  control: RunControl,
+): Promise<ExtractResult> {
   const low = unpackMesh(lowBytes);
   const surface = { boundary: s.boundary, uv: s.uv };
   const span = prepareScalar(
@@ -35,7 +39,17 @@ export async function runExtract({ low: lowBytes, sculpt, settings: s, unit }: E
     fields.push({
       tile,
       file,
-      info: { width: s.size, height: s.size, bytes: file.length, match, reach, baseLevel, ...counts, rays, seconds: (performance.now() - started) / 1000 },
+      info: {
+        width: s.size,
+        height: s.size,
+        bytes: file.length,
+        match,
+        reach,
+        baseLevel,
+        ...counts,
+        rays,
+        seconds: (performance.now() - started) / 1000,
+      },
     });
   }
   return { kind: 'extract', fields };

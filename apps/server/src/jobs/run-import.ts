@@ -48,7 +48,11 @@ export async function runImport({ files }: Extract<JobInput, { kind: 'import' }>
 /** All rungs of a stack: those given, and between them the refined base with the points of the next level above (each old point keeps
  *  the place it has there). Null when the one other file is a free sculpt.
  *  @throws InvalidInputError NOT_A_STACK naming the file that fits nowhere */
-function stackOf(low: PolyMesh, others: readonly { readonly name: string; readonly mesh: PolyMesh }[], control: RunControl): PolyMesh[] | null {
+function stackOf(
+  low: PolyMesh,
+  others: readonly { readonly name: string; readonly mesh: PolyMesh }[],
+  control: RunControl,
+): PolyMesh[] | null {
   const given = new Map<number, PolyMesh>();
   for (const { name, mesh } of others) {
     throwIfAborted(control);

@@ -38,5 +38,12 @@ export async function runProof(input: Extract<JobInput, { kind: 'proof' }>, thre
     threads,
     subProgress(control, 0.2, 1),
   );
-  return { kind: 'proof', maps, report, mesh: packMesh(mesh), errors: new Uint8Array(errors.buffer), seconds: (performance.now() - started) / 1000 };
+  return {
+    kind: 'proof',
+    maps,
+    report,
+    mesh: packMesh(mesh),
+    errors: new Uint8Array(errors.buffer),
+    seconds: (performance.now() - started) / 1000,
+  };
 }

@@ -33,7 +33,11 @@ export class Assets {
   constructor(private readonly db: Database) {}
 
   async production(name: string, transaction?: Transaction): Promise<string> {
-    const [row] = await this.db.models.Production.findOrCreate({ where: { name }, defaults: { name }, ...(transaction ? { transaction } : {}) });
+    const [row] = await this.db.models.Production.findOrCreate({
+      where: { name },
+      defaults: { name },
+      ...(transaction ? { transaction } : {}),
+    });
     return row.id;
   }
 
@@ -78,7 +82,13 @@ export class Assets {
       ...(await this.summary(row, levels)),
       part: { id: part.id, name: part.name },
       stackKind: stack.kind,
-      levelList: levels.map(({ level, mesh }) => ({ level: level.level, meshId: mesh.id, points: mesh.points, faces: mesh.faces, detail: level.detail })),
+      levelList: levels.map(({ level, mesh }) => ({
+        level: level.level,
+        meshId: mesh.id,
+        points: mesh.points,
+        faces: mesh.faces,
+        detail: level.detail,
+      })),
       diagonal: top.diagonal,
       tiles: low.tiles,
       findings: low.findings,

@@ -31,9 +31,10 @@ export class Blobs {
       };
       for await (const part of stream as AsyncIterable<Buffer>) {
         bytes += part.length;
-        if (bytes > maxBytes) throw new AppError('TOO_LARGE', `The file is larger than ${maxBytes / 1024 ** 3} GiB; bring in a lighter level or fewer pieces.`);
+        if (bytes > maxBytes)
+          throw new AppError('TOO_LARGE', `The file is larger than ${maxBytes / 1024 ** 3} GiB; bring in a lighter level or fewer pieces.`);
         digest.update(part);
-        for (let at = 0; at < part.length; ) {
+        for (let at = 0; at < part.length;) {
           const take = Math.min(part.length - at, CHUNK_BYTES - pendingBytes);
           pending.push(part.subarray(at, at + take));
           pendingBytes += take;
@@ -71,7 +72,11 @@ export class Blobs {
     if (await Blob.findOne({ where: { hash }, transaction })) return hash;
     const blob = await Blob.create({ hash, bytes: bytes.length }, { transaction });
     for (let index = 0; index * CHUNK_BYTES < Math.max(1, bytes.length); index++) {
-      const data = Buffer.from(bytes.buffer, bytes.byteOffset + index * CHUNK_BYTES, Math.min(CHUNK_BYTES, bytes.length - index * CHUNK_BYTES));
+      const data = Buffer.from(
+        bytes.buffer,
+        bytes.byteOffset + index * CHUNK_BYTES,
+        Math.min(CHUNK_BYTES, bytes.length - index * CHUNK_BYTES),
+      );
       await BlobChunk.create({ blobId: blob.id, index, data }, { transaction });
     }
     return hash;

@@ -22,8 +22,15 @@ export function toJobInfo(row: JobRow): JobInfo {
 export class Jobs {
   constructor(private readonly db: Database) {}
 
-  create(job: Pick<JobInfo, 'kind' | 'title'> & Partial<Pick<JobInfo, 'assetId' | 'spanId'>>, payload: unknown, transaction?: Transaction): Promise<JobRow> {
-    return this.db.models.Job.create({ ...job, state: 'waiting', payload, fraction: 0, stage: '', attempts: 0 }, transaction ? { transaction } : {});
+  create(
+    job: Pick<JobInfo, 'kind' | 'title'> & Partial<Pick<JobInfo, 'assetId' | 'spanId'>>,
+    payload: unknown,
+    transaction?: Transaction,
+  ): Promise<JobRow> {
+    return this.db.models.Job.create(
+      { ...job, state: 'waiting', payload, fraction: 0, stage: '', attempts: 0 },
+      transaction ? { transaction } : {},
+    );
   }
 
   async get(id: string): Promise<JobRow> {

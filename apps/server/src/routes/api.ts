@@ -44,7 +44,11 @@ export function apiRoutes({ assets, spans, jobs, blobs, events, press, studio }:
   api.get('/health', (_request, response) => void response.json({ ok: true }));
   api.get('/assets', async (_request, response) => void response.json(await assets.list()));
   api.get('/assets/:id', async (request, response) => void response.json(await assets.detail(id(request.params))));
-  api.post('/assets', json, async (request, response) => void response.status(202).json(await studio.bringIn(bringInSchema.parse(request.body))));
+  api.post(
+    '/assets',
+    json,
+    async (request, response) => void response.status(202).json(await studio.bringIn(bringInSchema.parse(request.body))),
+  );
   api.post('/assets/:id/spans', json, async (request, response) => {
     response.status(202).json(await studio.extract(id(request.params), extractSettingsSchema.parse(request.body)));
   });
@@ -63,7 +67,8 @@ export function apiRoutes({ assets, spans, jobs, blobs, events, press, studio }:
 
   api.put('/uploads', async (request, response) => {
     const name = plainName(uploadQuery.parse(request.query).name);
-    if (Number(request.headers['content-length'] ?? 0) > MAX_UPLOAD_BYTES) throw new AppError('TOO_LARGE', `${name} is larger than 2 GiB; bring in a lighter level or fewer pieces.`);
+    if (Number(request.headers['content-length'] ?? 0) > MAX_UPLOAD_BYTES)
+      throw new AppError('TOO_LARGE', `${name} is larger than 2 GiB; bring in a lighter level or fewer pieces.`);
     try {
       response.status(201).json({ name, ...(await blobs.putStream(request, MAX_UPLOAD_BYTES)) });
     } catch (error) {
@@ -78,9 +83,13 @@ export function apiRoutes({ assets, spans, jobs, blobs, events, press, studio }:
     events.channel.register(session);
   });
 
-  api.get('/meshes/:id/data', async (request, response) => sendBlob(response, (await assets.mesh(id(request.params))).hash, 'application/octet-stream'));
+  api.get('/meshes/:id/data', async (request, response) =>
+    sendBlob(response, (await assets.mesh(id(request.params))).hash, 'application/octet-stream'),
+  );
   api.get('/fields/:id/data', async (request, response) => sendBlob(response, (await spans.field(id(request.params))).hash, 'image/x-exr'));
-  api.get('/blobs/:hash', async (request, response) => sendBlob(response, hashParam.parse(request.params).hash, 'application/octet-stream'));
+  api.get('/blobs/:hash', async (request, response) =>
+    sendBlob(response, hashParam.parse(request.params).hash, 'application/octet-stream'),
+  );
   api.get('/pictures/:hash', async (request, response) => sendBlob(response, hashParam.parse(request.params).hash, 'image/png'));
   api.get('/maps/:id/file', async (request, response) => {
     const map = await spans.mapFile(id(request.params));

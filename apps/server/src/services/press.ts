@@ -71,7 +71,9 @@ export class Press {
   /** Puts a job on the queue. Losing this message is harmless: the sweep finds the job. */
   async enqueue(job: JobRow): Promise<void> {
     this.announce(job);
-    await this.boss.send(QUEUE, { jobId: job.id }, { singletonKey: job.id }).catch((error: unknown) => this.ports.log.warn({ err: error }, 'enqueue'));
+    await this.boss
+      .send(QUEUE, { jobId: job.id }, { singletonKey: job.id })
+      .catch((error: unknown) => this.ports.log.warn({ err: error }, 'enqueue'));
   }
 
   async cancel(id: string): Promise<JobInfo> {
@@ -98,7 +100,8 @@ export class Press {
 
   private async sweep(): Promise<void> {
     try {
-      for (const id of await this.ports.jobs.orphans()) await this.boss.send(QUEUE, { jobId: id }, { singletonKey: id, singletonSeconds: 4 });
+      for (const id of await this.ports.jobs.orphans())
+        await this.boss.send(QUEUE, { jobId: id }, { singletonKey: id, singletonSeconds: 4 });
     } catch (error) {
       this.ports.log.warn({ err: error }, 'sweep');
     }
@@ -119,7 +122,9 @@ export class Press {
       await this.storeWithPatience(row, result);
     } catch (error) {
       if (this.stopping) return;
-      await this.fail(row, error).catch((e: unknown) => log.warn({ err: e }, 'the end of a job could not be written; it will be run again'));
+      await this.fail(row, error).catch((e: unknown) =>
+        log.warn({ err: e }, 'the end of a job could not be written; it will be run again'),
+      );
     }
   }
 
@@ -129,7 +134,11 @@ export class Press {
     if (current.state === 'cancelled' || current.attempts !== row.attempts) return;
     const expected = error instanceof EstampeError || error instanceof AppError;
     if (!expected) log.error({ err: error, job: row.id }, 'job failed');
-    await jobs.end(row.id, 'failed', expected ? error.message : 'Something went wrong inside Estampe; try again, and keep the server log if it happens twice.');
+    await jobs.end(
+      row.id,
+      'failed',
+      expected ? error.message : 'Something went wrong inside Estampe; try again, and keep the server log if it happens twice.',
+    );
     this.announce(await jobs.get(row.id));
   }
 
@@ -163,7 +172,10 @@ export class Press {
     const { blobs, spans, assets } = this.ports;
     if (row.kind === 'import') {
       const { files } = importPayload.parse(row.payload);
-      return { kind: 'import', files: await Promise.all(files.map(async ({ hash, name }) => ({ name, bytes: await blobs.readShared(hash) }))) };
+      return {
+        kind: 'import',
+        files: await Promise.all(files.map(async ({ hash, name }) => ({ name, bytes: await blobs.readShared(hash) }))),
+      };
     }
     const { spanId } = z.object({ spanId: z.uuid() }).parse(row.payload);
     const span = await spans.get(spanId);
@@ -174,7 +186,9 @@ export class Press {
     );
     if (row.kind === 'extract') return { kind: 'extract', low, sculpt, settings, unit: asset.unit };
     const { encoding, subdivisions, tolerance } = proofPayload.parse(row.payload);
-    const fields = await Promise.all((await spans.fields(spanId)).map(async ({ tile, hash }) => ({ tile, bytes: await blobs.readShared(hash) })));
+    const fields = await Promise.all(
+      (await spans.fields(spanId)).map(async ({ tile, hash }) => ({ tile, bytes: await blobs.readShared(hash) })),
+    );
     return { kind: 'proof', low, sculpt, settings, encoding, fields, subdivisions, tolerance, assetName: asset.name };
   }
 
@@ -203,7 +217,11 @@ export class Press {
         const levels = [];
         for (const { mesh, ...level } of result.levels) levels.push({ ...level, meshHash: await blobs.put(mesh, transaction) });
         const pictureHash = await blobs.put(result.picture, transaction);
-        const assetId = await assets.create(production, { jobId: row.id, name, unit, pictureHash, stackKind: result.stackKind, levels }, transaction);
+        const assetId = await assets.create(
+          production,
+          { jobId: row.id, name, unit, pictureHash, stackKind: result.stackKind, levels },
+          transaction,
+        );
         await jobs.setAsset(row.id, assetId, transaction);
       } else if (result.kind === 'extract') {
         const fields = [];
@@ -212,7 +230,8 @@ export class Press {
       } else {
         const { spanId, encoding } = proofPayload.parse(row.payload);
         const maps = [];
-        for (const { tile, name, file } of result.maps) maps.push({ tile, name, hash: await blobs.put(file, transaction), bytes: file.length });
+        for (const { tile, name, file } of result.maps)
+          maps.push({ tile, name, hash: await blobs.put(file, transaction), bytes: file.length });
         const { report, seconds } = result;
         const meshHash = await blobs.put(result.mesh, transaction);
         const errorsHash = await blobs.put(result.errors, transaction);

@@ -38,9 +38,14 @@ export class Studio {
     if (settings.fromLevel === settings.toLevel)
       throw new AppError('SAME_LEVEL', 'From and to are the same level, so the map would be empty; drag the span to a higher rung.');
     if (settings.fromLevel > settings.toLevel)
-      throw new AppError('BAD_OPTION', 'The span runs downwards; a map measures from the lighter level to the finer one, so turn it round.');
-    if (settings.toLevel >= levels) throw new AppError('BAD_OPTION', `This asset has the levels 0 to ${levels - 1}; choose the span among them.`);
-    if (asset.tiles.length === 0) throw new AppError('NO_UVS', 'The light mesh has no UVs in a numbered tile; unwrap it and bring it in again.');
+      throw new AppError(
+        'BAD_OPTION',
+        'The span runs downwards; a map measures from the lighter level to the finer one, so turn it round.',
+      );
+    if (settings.toLevel >= levels)
+      throw new AppError('BAD_OPTION', `This asset has the levels 0 to ${levels - 1}; choose the span among them.`);
+    if (asset.tiles.length === 0)
+      throw new AppError('NO_UVS', 'The light mesh has no UVs in a numbered tile; unwrap it and bring it in again.');
     const job = await this.db.sequelize.transaction(async (transaction) => {
       const spanId = await this.spans.create(asset.part.id, settings, transaction);
       const title = `Extract ${asset.name}, levels ${settings.fromLevel} to ${settings.toLevel}`;
@@ -59,7 +64,8 @@ export class Studio {
   /** Writes the map with an encoding and proves the written file. */
   async prove(spanId: string, encoding: EncodingSettings, request: ProveRequest): Promise<JobInfo> {
     const span = await this.spans.get(spanId);
-    if ((await this.spans.fields(spanId)).length === 0) throw new AppError('NOT_READY', 'This span has not been extracted yet; extract it first.');
+    if ((await this.spans.fields(spanId)).length === 0)
+      throw new AppError('NOT_READY', 'This span has not been extracted yet; extract it first.');
     await this.saveEncoding(spanId, encoding);
     const assetId = await this.assets.assetOfPart(span.partId);
     const { name } = await this.assets.detail(assetId);

@@ -21,7 +21,8 @@ export function levelDetail(below: PolyMesh, level: PolyMesh): number {
   let sum = 0;
   let all = 0;
   for (let i = 0; i < weights.length; i++) {
-    sum += weights[i] * ((p[3 * i] - smooth[3 * i]) ** 2 + (p[3 * i + 1] - smooth[3 * i + 1]) ** 2 + (p[3 * i + 2] - smooth[3 * i + 2]) ** 2);
+    sum +=
+      weights[i] * ((p[3 * i] - smooth[3 * i]) ** 2 + (p[3 * i + 1] - smooth[3 * i + 1]) ** 2 + (p[3 * i + 2] - smooth[3 * i + 2]) ** 2);
     all += weights[i];
   }
   return all === 0 ? 0 : Math.sqrt(sum / all);

@@ -43,7 +43,8 @@ export function packMesh(mesh: PolyMesh): Uint8Array {
 
 /** @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED */
 export function unpackMesh(bytes: Uint8Array): PolyMesh {
-  if (bytes.length < 8 || MAGIC.some((b, i) => bytes[i] !== b)) throw new InvalidInputError('NOT_THIS_FORMAT', 'these bytes are not a stored mesh.');
+  if (bytes.length < 8 || MAGIC.some((b, i) => bytes[i] !== b))
+    throw new InvalidInputError('NOT_THIS_FORMAT', 'these bytes are not a stored mesh.');
   const headLength = new DataView(bytes.buffer, bytes.byteOffset).getUint32(4, true);
   const head = JSON.parse(decodeUtf8(bytes, 8, 8 + headLength)) as Head;
   let at = align(8 + headLength);

@@ -67,7 +67,8 @@ function normalise(v: readonly [number, number, number]): readonly [number, numb
 /** Points in pixels (x, y down, z towards the eye), fitted into the frame with a margin. */
 function project(p: Float32Array, view: Rows, W: number, H: number): Float32Array {
   const out = new Float32Array(p.length);
-  for (let i = 0; i < p.length; i += 3) for (let k = 0; k < 3; k++) out[i + k] = view[k][0] * p[i] + view[k][1] * p[i + 1] + view[k][2] * p[i + 2];
+  for (let i = 0; i < p.length; i += 3)
+    for (let k = 0; k < 3; k++) out[i + k] = view[k][0] * p[i] + view[k][1] * p[i + 1] + view[k][2] * p[i + 2];
   const [x0, y0, , x1, y1] = boundsOf(out);
   const scale = 0.88 * Math.min(W / Math.max(x1 - x0, 1e-12), H / Math.max(y1 - y0, 1e-12));
   for (let i = 0; i < out.length; i += 3) {

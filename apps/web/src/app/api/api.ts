@@ -1,0 +1,79 @@
+import { HttpClient, HttpErrorResponse, HttpEventType } from '@angular/common/http';
+import { inject, Injectable } from '@angular/core';
+import type {
+  AssetDetail,
+  AssetSummary,
+  BringIn,
+  EncodingSettings,
+  ExtractSettings,
+  JobInfo,
+  ProveRequest,
+  Uploaded,
+} from '@estampe/contracts';
+import { assetSchema, assetSummarySchema, errorBodySchema, jobSchema, uploadedSchema } from '@estampe/contracts';
+import type { Observable } from 'rxjs';
+import { filter, map } from 'rxjs';
+import * as z from 'zod';
+
+/** One sentence for the screen out of whatever a request failed with. */
+export function sentenceOf(error: unknown): string {
+  if (error instanceof HttpErrorResponse) {
+    const body = errorBodySchema.safeParse(error.error);
+    if (body.success) return body.data.message;
+    return 'The server does not answer; check that it runs, then try again. Nothing is lost.';
+  }
+  return error instanceof Error ? error.message : String(error);
+}
+
+/** Progress of an upload, then what the server made of it. */
+export type UploadStep = { readonly fraction: number } | { readonly uploaded: Uploaded };
+
+/** The server's API; every answer is checked. */
+@Injectable({ providedIn: 'root' })
+export class Api {
+  private readonly http = inject(HttpClient);
+
+  assets(): Observable<AssetSummary[]> {
+    return this.http.get('/api/assets').pipe(map((body) => z.array(assetSummarySchema).parse(body)));
+  }
+  asset(id: string): Observable<AssetDetail> {
+    return this.http.get(`/api/assets/${id}`).pipe(map((body) => assetSchema.parse(body)));
+  }
+  upload(file: File): Observable<UploadStep> {
+    return this.http
+      .put(`/api/uploads?name=${encodeURIComponent(file.name)}`, file, {
+        reportProgress: true,
+        observe: 'events',
+        headers: { 'Content-Type': 'application/octet-stream' },
+      })
+      .pipe(
+        map((event): UploadStep | null => {
+          if (event.type === HttpEventType.UploadProgress) return { fraction: event.loaded / (event.total ?? file.size) };
+          if (event.type === HttpEventType.Response) return { uploaded: uploadedSchema.parse(event.body) };
+          return null;
+        }),
+        filter((step) => step !== null),
+      );
+  }
+  bringIn(request: BringIn): Observable<JobInfo> {
+    return this.http.post('/api/assets', request).pipe(map((body) => jobSchema.parse(body)));
+  }
+  extract(assetId: string, settings: ExtractSettings): Observable<JobInfo> {
+    return this.http.post(`/api/assets/${assetId}/spans`, settings).pipe(map((body) => jobSchema.parse(body)));
+  }
+  saveEncoding(spanId: string, encoding: EncodingSettings): Observable<void> {
+    return this.http.put(`/api/spans/${spanId}/encoding`, encoding).pipe(map(() => undefined));
+  }
+  prove(spanId: string, encoding: EncodingSettings, request: ProveRequest): Observable<JobInfo> {
+    return this.http.post(`/api/spans/${spanId}/proofs`, { encoding, ...request }).pipe(map((body) => jobSchema.parse(body)));
+  }
+  removeSpan(spanId: string): Observable<void> {
+    return this.http.delete(`/api/spans/${spanId}`).pipe(map(() => undefined));
+  }
+  jobs(): Observable<JobInfo[]> {
+    return this.http.get('/api/jobs').pipe(map((body) => z.array(jobSchema).parse(body)));
+  }
+  cancel(jobId: string): Observable<JobInfo> {
+    return this.http.post(`/api/jobs/${jobId}/cancel`, {}).pipe(map((body) => jobSchema.parse(body)));
+  }
+}

@@ -1,0 +1,37 @@
+import { provideHttpClient } from '@angular/common/http';
+import type { ApplicationConfig } from '@angular/core';
+import { provideZonelessChangeDetection } from '@angular/core';
+import { provideRouter, withComponentInputBinding } from '@angular/router';
+import { provideEffects } from '@ngrx/effects';
+import { provideStore } from '@ngrx/store';
+import { routes } from './app.routes';
+import * as assets from './state/assets.state';
+import * as bench from './state/bench.state';
+import * as press from './state/press.state';
+import { spawnFieldWorker, spawnMeshWorker } from './workers/spawn-workers';
+import { FIELD_WORKER, MESH_WORKER } from './workers/worker-tokens';
+
+export const appConfig: ApplicationConfig = {
+  providers: [
+    provideZonelessChangeDetection(),
+    provideRouter(routes, withComponentInputBinding()),
+    provideHttpClient(),
+    provideStore({
+      assets: assets.assetsFeature.reducer,
+      bench: bench.benchFeature.reducer,
+      press: press.pressFeature.reducer,
+    }),
+    provideEffects(
+      { loadList: assets.loadList, loadAsset: assets.loadAsset },
+      {
+        extractSpan: bench.extractSpan,
+        proveSpan: bench.proveSpan,
+        showStartedJob: bench.showStartedJob,
+        saveEncoding: bench.saveEncoding,
+      },
+      { listen: press.listen, loadJobs: press.loadJobs, cancelJob: press.cancelJob },
+    ),
+    { provide: MESH_WORKER, useValue: spawnMeshWorker },
+    { provide: FIELD_WORKER, useValue: spawnFieldWorker },
+  ],
+};

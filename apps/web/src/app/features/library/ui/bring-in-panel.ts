@@ -1,0 +1,200 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
+import type { Uploaded } from '@estampe/contracts';
+import { MAX_UPLOAD_BYTES, MAX_UPLOAD_FILES, UNITS } from '@estampe/contracts';
+import { firstValueFrom, lastValueFrom, tap } from 'rxjs';
+import { Api, sentenceOf } from '../../../api/api';
+import { bytes } from '../../../shared/format';
+
+const UNIT_KEY = 'estampe.unit';
+
+/** Takes files, sends them, and asks for an asset to be made of them. Roles are found by the server: fewest faces is the light mesh. */
+@Component({
+  selector: 'est-bring-in-panel',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <h2>Bring in a sculpt</h2>
+    <p>
+      Drop OBJ files anywhere on this page: the light mesh with UVs, and either its subdivision levels or a free sculpt. The file with the
+      fewest faces is taken as the light mesh. Up to 2 GiB a file, {{ maxFiles }} files.
+    </p>
+    <label class="pick">
+      <span class="plain-button">Choose files…</span>
+      <input type="file" class="visually-hidden" multiple accept=".obj" (change)="pick($event)" />
+    </label>
+    @if (files().length > 0) {
+      <ul>
+        @for (file of files(); track file.name) {
+          <li>
+            <span>{{ file.name }}</span
+            ><span class="num">{{ size(file) }}</span>
+          </li>
+        }
+      </ul>
+      <div class="field-row">
+        <label for="asset-name">Name</label>
+        <input id="asset-name" type="text" maxlength="80" [value]="name()" (input)="name.set(text($event))" />
+      </div>
+      <div class="field-row">
+        <label for="asset-unit">Unit of the files</label>
+        <select id="asset-unit" [value]="unit()" (change)="setUnit(text($event))">
+          @for (u of units; track u) {
+            <option [value]="u" [selected]="u === unit()">{{ u }}</option>
+          }
+        </select>
+      </div>
+      <p class="actions">
+        @if (fraction() === null) {
+          <button type="button" class="act-button" [disabled]="!ready()" (click)="send()">Bring in</button>
+          <button type="button" class="plain-button" (click)="clear()">Clear</button>
+        } @else {
+          <progress [value]="fraction()" max="1" aria-label="Upload"></progress>
+          <button type="button" class="plain-button" (click)="stop()">Cancel</button>
+        }
+      </p>
+      @if (files().length < 2) {
+        <p class="note warn">Add the sculpt as well: an asset needs a light mesh and at least one finer mesh.</p>
+      }
+    }
+    @if (message(); as m) {
+      <p class="note bad" role="alert">{{ m }}</p>
+    }
+    @if (sent()) {
+      <p class="note" role="status">On the press. The asset appears in the list when it has been read and checked.</p>
+    }
+  `,
+  styles: `
+    h2 {
+      font-size: 20px;
+      line-height: 28px;
+      margin-bottom: 8px;
+    }
+    .pick {
+      display: inline-block;
+      cursor: pointer;
+    }
+    .pick:focus-within .plain-button {
+      outline: 2px solid var(--prussian);
+      outline-offset: 1px;
+    }
+    ul {
+      list-style: none;
+      padding: 0;
+      margin: 16px 0 8px;
+    }
+    li {
+      display: flex;
+      justify-content: space-between;
+      gap: 8px;
+      padding: 3px 0;
+      border-bottom: 1px solid var(--rule);
+      overflow-wrap: anywhere;
+    }
+    .actions {
+      display: flex;
+      gap: 8px;
+      align-items: center;
+      margin: 16px 0;
+    }
+    progress {
+      flex: 1;
+      accent-color: var(--prussian);
+    }
+    .field-row input[type='text'] {
+      font-family: var(--sans);
+      width: 190px;
+    }
+  `,
+})
+export class BringInPanel {
+  readonly dropped = input<readonly File[]>([]);
+  private readonly api = inject(Api);
+  protected readonly maxFiles = MAX_UPLOAD_FILES;
+  protected readonly units = UNITS;
+  protected readonly files = signal<readonly File[]>([]);
+  protected readonly name = signal('');
+  protected readonly unit = signal<(typeof UNITS)[number]>(UNITS.find((u) => u === localStorage.getItem(UNIT_KEY)) ?? 'mm');
+  protected readonly fraction = signal<number | null>(null);
+  protected readonly message = signal<string | null>(null);
+  protected readonly sent = signal(false);
+  protected readonly ready = computed(() => this.files().length >= 2 && this.name().trim() !== '');
+  private stopped = false;
+
+  constructor() {
+    effect(() => {
+      const dropped = this.dropped();
+      if (dropped.length > 0) this.add(dropped);
+    });
+  }
+
+  protected text(event: Event): string {
+    return (event.target as HTMLInputElement | HTMLSelectElement).value;
+  }
+  protected size(file: File): string {
+    return bytes(file.size);
+  }
+  protected setUnit(value: string): void {
+    this.unit.set(UNITS.find((u) => u === value) ?? 'mm');
+    localStorage.setItem(UNIT_KEY, value);
+  }
+  protected pick(event: Event): void {
+    const input = event.target as HTMLInputElement;
+    this.add([...(input.files ?? [])]);
+    input.value = '';
+  }
+  protected clear(): void {
+    this.files.set([]);
+    this.message.set(null);
+  }
+  protected stop(): void {
+    this.stopped = true;
+  }
+
+  private add(more: readonly File[]): void {
+    const foreign = more.find((f) => !/\.obj$/i.test(f.name));
+    const large = more.find((f) => f.size > MAX_UPLOAD_BYTES);
+    const empty = more.find((f) => f.size === 0);
+    this.sent.set(false);
+    if (foreign) this.message.set(`${foreign.name} is not an OBJ file; write the mesh as OBJ with its polygons and UVs.`);
+    else if (large) this.message.set(`${large.name} is larger than 2 GiB; bring in a lighter level or fewer pieces.`);
+    else if (empty) this.message.set(`${empty.name} is empty; write the mesh again.`);
+    else {
+      this.message.set(null);
+      const names = new Set(more.map((f) => f.name));
+      this.files.update((files) => [...files.filter((f) => !names.has(f.name)), ...more].slice(0, MAX_UPLOAD_FILES));
+      if (this.name() === '') this.name.set(more[0].name.replace(/\.obj$/i, '').replace(/[-_]+/g, ' '));
+    }
+  }
+
+  protected async send(): Promise<void> {
+    this.message.set(null);
+    this.stopped = false;
+    this.fraction.set(0);
+    try {
+      const total = this.files().reduce((n, f) => n + f.size, 0);
+      const uploaded: Uploaded[] = [];
+      let before = 0;
+      for (const file of this.files()) {
+        const last = await lastValueFrom(
+          this.api.upload(file).pipe(
+            tap((step) => {
+              if (this.stopped) throw new Error('Stopped; nothing was brought in.');
+              if ('fraction' in step) this.fraction.set((before + step.fraction * file.size) / total);
+            }),
+          ),
+        );
+        if ('uploaded' in last) uploaded.push(last.uploaded);
+        before += file.size;
+      }
+      await firstValueFrom(
+        this.api.bringIn({ name: this.name().trim(), unit: this.unit(), files: uploaded.map(({ hash, name }) => ({ hash, name })) }),
+      );
+      this.files.set([]);
+      this.name.set('');
+      this.sent.set(true);
+    } catch (error) {
+      this.message.set(sentenceOf(error));
+    } finally {
+      this.fraction.set(null);
+    }
+  }
+}

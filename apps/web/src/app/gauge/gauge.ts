@@ -1,0 +1,415 @@
+import type { OnDestroy } from '@angular/core';
+import {
+  afterNextRender,
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  ElementRef,
+  inject,
+  input,
+  output,
+  signal,
+  viewChild,
+} from '@angular/core';
+import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
+import { isInteger, maxCode } from '@estampe/core';
+import { BarController, BarElement, Chart, LinearScale, LogarithmicScale } from 'chart.js';
+import { count, percent, significant } from '../shared/format';
+import { FieldStore } from '../shared/field-store';
+import type { Histogram } from '../workers/field-messages';
+import type { HandleName } from './range-handles';
+import { moveHandle, rangeOf } from './range-handles';
+
+Chart.register(BarController, BarElement, LinearScale, LogarithmicScale);
+
+const INK = '#23211D';
+const MADDER = '#A83A2A';
+const GRAPHITE = '#5B564D';
+const RULE = '#D9D1C3';
+/** Padding left and right of the plot, where Chart.js puts nothing. */
+const SIDE = 28;
+
+/** Distribution of the measured heights with scene units below, stored values above, and handles for midpoint and both ends. */
+@Component({
+  selector: 'est-gauge',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="head">
+      <h2>Gauge</h2>
+      <span class="muted">texels, log scale</span>
+      <span class="spacer"></span>
+      <span class="num muted">{{ measured() }}</span>
+      <span class="num muted">{{ storedTitle() }}</span>
+      <details class="twin">
+        <summary>as a table</summary>
+        <div class="rows">
+          <table class="figures">
+            <thead>
+              <tr>
+                <th>from</th>
+                <th>to</th>
+                <th>texels</th>
+                <th>share</th>
+              </tr>
+            </thead>
+            <tbody>
+              @for (row of table(); track row.from) {
+                <tr>
+                  <td>{{ row.from }}</td>
+                  <td>{{ row.to }}</td>
+                  <td>{{ row.texels }}</td>
+                  <td>{{ row.share }}</td>
+                </tr>
+              }
+            </tbody>
+          </table>
+        </div>
+      </details>
+    </div>
+    <div #box class="box">
+      <canvas #canvas aria-hidden="true"></canvas>
+      @for (h of handles(); track h.name) {
+        <div
+          class="handle"
+          [class.mid]="h.name === 'midpoint'"
+          role="slider"
+          tabindex="0"
+          [attr.aria-label]="h.label"
+          [attr.aria-valuenow]="h.value"
+          [attr.aria-valuetext]="h.text"
+          [style.left.px]="h.x"
+          (pointerdown)="grab(h.name, $event)"
+          (pointermove)="drag($event)"
+          (pointerup)="release()"
+          (keydown)="key(h.name, $event)"
+        >
+          <span>{{ h.label }}</span>
+        </div>
+      }
+      @if (!histogram()) {
+        <p class="empty">{{ fields().length === 0 ? 'Extract the span to see how its heights are spread.' : 'Loading the field…' }}</p>
+      }
+    </div>
+  `,
+  styles: `
+    :host {
+      display: grid;
+      grid-template-rows: 26px 1fr;
+      position: relative;
+      height: 100%;
+      background: var(--leaf);
+      border-top: 1px solid var(--ink);
+      user-select: none;
+    }
+    .head {
+      display: flex;
+      align-items: baseline;
+      gap: 12px;
+      padding: 4px 16px 0;
+    }
+    h2 {
+      font-size: 15px;
+    }
+    .spacer {
+      flex: 1;
+    }
+    .box {
+      position: relative;
+      min-height: 0;
+      touch-action: none;
+    }
+    canvas {
+      position: absolute;
+      inset: 0;
+    }
+    .handle {
+      position: absolute;
+      top: 22px;
+      bottom: 2px;
+      width: 18px;
+      margin-left: -9px;
+      cursor: ew-resize;
+      touch-action: none;
+    }
+    .handle::before {
+      content: '';
+      position: absolute;
+      left: 8px;
+      top: 0;
+      bottom: 36px;
+      width: 2px;
+      background: var(--graphite);
+    }
+    .handle::after {
+      content: '';
+      position: absolute;
+      left: 2px;
+      top: 0;
+      border: 7px solid transparent;
+      border-bottom: 0;
+      border-top: 11px solid var(--graphite);
+    }
+    .handle.mid::before {
+      background: var(--prussian);
+    }
+    .handle.mid::after {
+      border-top-color: var(--prussian);
+    }
+    .handle span {
+      position: absolute;
+      bottom: 0;
+      left: 9px;
+      transform: translateX(-50%);
+      white-space: nowrap;
+      font-size: 11.5px;
+      line-height: 14px;
+      color: var(--graphite);
+      background: var(--leaf);
+      padding: 0 3px;
+    }
+    .handle.mid span {
+      color: var(--prussian);
+      font-weight: 600;
+    }
+    .empty {
+      position: absolute;
+      inset: 40% 0 auto;
+      text-align: center;
+      margin: 0;
+      color: var(--graphite);
+      font-size: 14px;
+    }
+    .twin summary {
+      cursor: pointer;
+      text-decoration: underline;
+      list-style: none;
+    }
+    .twin[open] .rows {
+      position: absolute;
+      z-index: 2;
+      right: 16px;
+      top: 28px;
+      bottom: 6px;
+      width: 340px;
+      overflow: auto;
+      padding: 0 10px;
+      background: var(--leaf);
+      border: 1px solid var(--rule);
+    }
+  `,
+})
+export class Gauge implements OnDestroy {
+  readonly fields = input.required<readonly FieldInfo[]>();
+  readonly encoding = input<EncodingSettings | null>(null);
+  readonly unit = input('');
+  readonly changed = output<EncodingSettings>();
+
+  private readonly store = inject(FieldStore);
+  private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  private readonly box = viewChild.required<ElementRef<HTMLElement>>('box');
+  private chart: Chart<'bar', { x: number; y: number }[]> | null = null;
+  private observer: ResizeObserver | null = null;
+  private readonly width = signal(0);
+  protected readonly histogram = signal<Histogram | null>(null);
+  private grabbed: HandleName | null = null;
+  /** The encoding under the hand; null when nothing is dragged. */
+  private readonly draft = signal<EncodingSettings | null>(null);
+  private readonly shown = computed(() => this.draft() ?? this.encoding());
+  /** Held still while a handle moves, or the axis would run away under the hand. */
+  private readonly domain = signal<readonly [number, number]>([-1, 1]);
+
+  protected readonly measured = computed(() => {
+    const h = this.histogram();
+    return h
+      ? `measured ${significant(Math.min(...this.fields().map((f) => f.min ?? 0)), 4)} to ${significant(Math.max(...this.fields().map((f) => f.max ?? 0)), 4)} ${this.unit()}`
+      : '';
+  });
+  protected readonly storedTitle = computed(() => {
+    const e = this.shown();
+    return e ? `stored value, ${e.depth}${isInteger(e.depth) ? ' bit' : ''}` : '';
+  });
+  protected readonly handles = computed(() => {
+    const e = this.shown();
+    const [from, to] = this.domain();
+    const width = this.width();
+    if (!e || !this.histogram() || width === 0 || !isInteger(e.depth)) return [];
+    const { low, high } = rangeOf(e);
+    const x = (d: number): number => SIDE + ((d - from) / (to - from)) * (width - 2 * SIDE);
+    const text = (d: number): string => `${significant(d, 4)} ${this.unit()}`;
+    return [
+      { name: 'low' as const, label: 'low end', value: low, text: text(low), x: x(low) },
+      {
+        name: 'midpoint' as const,
+        label: 'midpoint',
+        value: e.midpoint,
+        text: `${significant(e.midpoint, 5)}, stored at height 0`,
+        x: x(0),
+      },
+      { name: 'high' as const, label: 'high end', value: high, text: text(high), x: x(high) },
+    ];
+  });
+  protected readonly table = computed(() => {
+    const h = this.histogram();
+    if (!h) return [];
+    const group = h.counts.length / 12;
+    const width = (h.to - h.from) / 12;
+    return Array.from({ length: 12 }, (_, k) => {
+      const texels = h.counts.slice(k * group, (k + 1) * group).reduce((s, c) => s + c, 0);
+      return {
+        from: significant(h.from + k * width, 3),
+        to: significant(h.from + (k + 1) * width, 3),
+        texels: count(texels),
+        share: percent(texels / Math.max(1, h.total)),
+      };
+    });
+  });
+
+  constructor() {
+    afterNextRender(() => {
+      this.chart = this.createChart();
+      this.observer = new ResizeObserver(() => {
+        this.width.set(this.box().nativeElement.clientWidth);
+        this.chart?.resize();
+      });
+      this.observer.observe(this.box().nativeElement);
+      this.width.set(this.box().nativeElement.clientWidth);
+    });
+    let wanted = '';
+    effect(() => {
+      const ids = this.fields().map((f) => f.id);
+      wanted = ids.join();
+      const mine = wanted;
+      if (ids.length === 0) {
+        this.histogram.set(null);
+        return;
+      }
+      void Promise.all(ids.map((id) => this.store.load(id))).then((all) => {
+        if (wanted === mine) this.histogram.set(merge(all.map((f) => f.histogram)));
+      });
+    });
+    effect(() => {
+      const h = this.histogram();
+      const e = this.encoding();
+      if (!h || this.draft() !== null) return;
+      const range = e && isInteger(e.depth) ? rangeOf(e) : { low: h.from, high: h.to };
+      const [lo, hi] = [Math.min(range.low, h.from), Math.max(range.high, h.to)];
+      this.domain.set([lo - 0.04 * (hi - lo), hi + 0.04 * (hi - lo)]);
+    });
+    effect(() => {
+      const h = this.histogram();
+      const [from, to] = this.domain();
+      const e = this.shown();
+      if (this.width() > 0) this.drawChart(h, from, to, e);
+    });
+  }
+
+  ngOnDestroy(): void {
+    this.observer?.disconnect();
+    this.chart?.destroy();
+  }
+
+  private createChart(): Chart<'bar', { x: number; y: number }[]> {
+    const tick = { color: GRAPHITE, font: { family: 'IBM Plex Mono', size: 11 }, maxRotation: 0 };
+    return new Chart<'bar', { x: number; y: number }[]>(this.canvas().nativeElement, {
+      type: 'bar',
+      data: { datasets: [{ data: [], backgroundColor: INK, barPercentage: 1, categoryPercentage: 1, grouped: false }] },
+      options: {
+        animation: false,
+        responsive: true,
+        maintainAspectRatio: false,
+        parsing: false,
+        layout: { padding: { left: SIDE, right: SIDE, top: 0, bottom: 16 } },
+        events: [],
+        plugins: { legend: { display: false }, tooltip: { enabled: false } },
+        scales: {
+          x: { type: 'linear', position: 'bottom', offset: false, grid: { color: RULE }, ticks: { ...tick, maxTicksLimit: 10 } },
+          codes: {
+            type: 'linear',
+            position: 'top',
+            offset: false,
+            grid: { display: false },
+            ticks: { ...tick, maxTicksLimit: 9, includeBounds: false },
+          },
+          y: { type: 'logarithmic', display: false, min: 0.7 },
+        },
+      },
+    });
+  }
+
+  private drawChart(h: Histogram | null, from: number, to: number, e: EncodingSettings | null): void {
+    const { chart } = this;
+    const scales = chart?.options.scales;
+    if (!chart || !scales) return;
+    const range = e && isInteger(e.depth) ? rangeOf(e) : { low: -Infinity, high: Infinity };
+    const step = h ? (h.to - h.from) / h.counts.length : 0;
+    const centres = h ? Array.from(h.counts, (_, i) => h.from + (i + 0.5) * step) : [];
+    const [set] = chart.data.datasets;
+    set.data = centres.map((x, i) => ({ x, y: h?.counts[i] ?? 0 }));
+    set.backgroundColor = centres.map((x) => (x < range.low || x > range.high ? MADDER : INK));
+    set.barThickness = Math.max(1, (step / (to - from)) * (this.width() - 2 * SIDE) - 0.5);
+    const unit = this.unit();
+    Object.assign(scales['x'] ?? {}, { min: from, max: to });
+    (scales['x'] as { ticks: object }).ticks = {
+      color: GRAPHITE,
+      font: { family: 'IBM Plex Mono', size: 11 },
+      maxRotation: 0,
+      maxTicksLimit: 10,
+      includeBounds: false,
+      callback: (v: string | number) => `${significant(Number(v), 4)} ${unit}`,
+    };
+    const top = e && isInteger(e.depth) ? maxCode(e.depth) : 1;
+    const code = (d: number): number => (e ? (d / e.scale + e.midpoint) * top : d);
+    Object.assign(scales['codes'] ?? {}, { min: code(from), max: code(to), display: e !== null });
+    // codes outside the depth's own do not exist
+    const isCode = (c: number): boolean => e === null || !isInteger(e.depth) || (c >= 0 && c <= top && Number.isInteger(c));
+    (scales['codes'] as { ticks: { callback: (v: string | number) => string } }).ticks.callback = (v) =>
+      isCode(Number(v)) ? significant(Number(v), 6) : '';
+    chart.update('none');
+  }
+
+  private unitsAt(event: PointerEvent): number {
+    const [from, to] = this.domain();
+    const box = this.box().nativeElement.getBoundingClientRect();
+    return from + ((event.clientX - box.left - SIDE) / (box.width - 2 * SIDE)) * (to - from);
+  }
+  protected grab(name: HandleName, event: PointerEvent): void {
+    (event.currentTarget as Element).setPointerCapture(event.pointerId);
+    this.grabbed = name;
+  }
+  protected drag(event: PointerEvent): void {
+    const e = this.encoding();
+    if (!this.grabbed || !e || event.buttons === 0) return;
+    this.draft.set(moveHandle(e, this.grabbed, this.unitsAt(event)));
+  }
+  protected release(): void {
+    const draft = this.draft();
+    this.grabbed = null;
+    this.draft.set(null);
+    if (draft) this.changed.emit(draft);
+  }
+  protected key(name: HandleName, event: KeyboardEvent): void {
+    const e = this.encoding();
+    const direction = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (!e || direction === undefined) return;
+    event.preventDefault();
+    const { low, high } = rangeOf(e);
+    const [from, to] = this.domain();
+    const place = name === 'low' ? low : name === 'high' ? high : 0;
+    this.changed.emit(moveHandle(e, name, place + (direction * (to - from) * (event.shiftKey ? 10 : 1)) / 1000));
+  }
+}
+
+/** Histograms of several tiles over their common range. */
+function merge(all: readonly Histogram[]): Histogram {
+  if (all.length === 1) return all[0];
+  const from = Math.min(...all.map((h) => h.from));
+  const to = Math.max(...all.map((h) => h.to));
+  const counts = new Uint32Array(all[0].counts.length);
+  for (const h of all)
+    h.counts.forEach((n, i) => {
+      const x = h.from + ((i + 0.5) * (h.to - h.from)) / h.counts.length;
+      counts[Math.min(counts.length - 1, Math.floor(((x - from) / (to - from)) * counts.length))] += n;
+    });
+  return { from, to, counts, total: all.reduce((n, h) => n + h.total, 0) };
+}

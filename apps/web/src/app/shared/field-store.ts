@@ -1,0 +1,43 @@
+import { inject, Injectable } from '@angular/core';
+import type { EncodingSettings } from '@estampe/contracts';
+import type { DepthFigures, FieldAnswers, FieldRequest, LoadedField } from '../workers/field-messages';
+import { WorkerCalls } from '../workers/worker-calls';
+import { FIELD_WORKER } from '../workers/worker-tokens';
+
+/** Fields for Sheet and Gauge, by id; fits and figures are computed beside them in a worker. */
+@Injectable({ providedIn: 'root' })
+export class FieldStore {
+  private readonly calls = new WorkerCalls(inject(FIELD_WORKER));
+  private readonly fields = new Map<string, Promise<LoadedField>>();
+
+  load(fieldId: string): Promise<LoadedField> {
+    let field = this.fields.get(fieldId);
+    if (field === undefined) {
+      field = this.ask<'load'>({ type: 'load', fieldId, url: `/api/fields/${fieldId}/data` });
+      field.catch(() => this.fields.delete(fieldId));
+      this.fields.set(fieldId, field);
+    }
+    return field;
+  }
+
+  async fit(
+    fieldIds: readonly string[],
+    depth: EncodingSettings['depth'],
+    fit: string,
+    midpoint: number | null,
+  ): Promise<{ midpoint: number; scale: number }> {
+    await Promise.all(fieldIds.map((id) => this.load(id)));
+    return this.ask<'fit'>({ type: 'fit', fieldIds, depth, fit, midpoint });
+  }
+
+  async figures(fieldIds: readonly string[], encoding: EncodingSettings): Promise<DepthFigures> {
+    await Promise.all(fieldIds.map((id) => this.load(id)));
+    return this.ask<'figures'>({ type: 'figures', fieldIds, encoding });
+  }
+
+  private async ask<K extends keyof FieldAnswers>(
+    request: Omit<Extract<FieldRequest, { readonly type: K }>, 'id'>,
+  ): Promise<FieldAnswers[K]> {
+    return (await this.calls.ask<{ answer: FieldAnswers[K] }>(request)).answer;
+  }
+}

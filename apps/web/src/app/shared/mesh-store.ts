@@ -1,0 +1,36 @@
+import { inject, Injectable } from '@angular/core';
+import type { DrawnMesh, MeshRequest } from '../workers/mesh-messages';
+import { WorkerCalls } from '../workers/worker-calls';
+import { MESH_WORKER } from '../workers/worker-tokens';
+
+/** How many meshes stay in memory; the oldest goes first. */
+const KEPT = 8;
+
+/** Meshes for the Stage, by address. Typed arrays stay here, never in the store. */
+@Injectable({ providedIn: 'root' })
+export class MeshStore {
+  private readonly calls = new WorkerCalls(inject(MESH_WORKER));
+  private readonly meshes = new Map<string, Promise<DrawnMesh>>();
+
+  level(meshId: string): Promise<DrawnMesh> {
+    return this.get({ url: `/api/meshes/${meshId}/data`, errorsUrl: null, withUvLines: false });
+  }
+  light(meshId: string): Promise<DrawnMesh> {
+    return this.get({ url: `/api/meshes/${meshId}/data`, errorsUrl: null, withUvLines: true });
+  }
+  proof(meshHash: string, errorsHash: string): Promise<DrawnMesh> {
+    return this.get({ url: `/api/blobs/${meshHash}`, errorsUrl: `/api/blobs/${errorsHash}`, withUvLines: false });
+  }
+
+  private get(request: Omit<MeshRequest, 'id'>): Promise<DrawnMesh> {
+    const key = `${request.url} ${request.errorsUrl ?? ''} ${request.withUvLines}`;
+    let mesh = this.meshes.get(key);
+    if (mesh === undefined) {
+      mesh = this.calls.ask<{ mesh: DrawnMesh }>(request).then((reply) => reply.mesh);
+      mesh.catch(() => this.meshes.delete(key));
+      this.meshes.set(key, mesh);
+      if (this.meshes.size > KEPT) this.meshes.delete([...this.meshes.keys()][0]);
+    }
+    return mesh;
+  }
+}

@@ -1,0 +1,137 @@
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
+import { MatMenuModule } from '@angular/material/menu';
+import type { JobInfo } from '@estampe/contracts';
+import { Store } from '@ngrx/store';
+import { PressPanel as Actions, pressFeature } from '../state/press.state';
+import { clock } from './format';
+
+/** The press: how much is running, how long it will take, and what has been done lately. */
+@Component({
+  selector: 'est-press-panel',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatMenuModule],
+  template: `
+    <button type="button" class="summary" [matMenuTriggerFor]="menu" [attr.aria-label]="spoken()">
+      <span>the press</span>
+      @if (active().length > 0) {
+        <span class="num">{{ active().length }}</span>
+        <span class="bar"><span [style.width.%]="100 * fraction()"></span></span>
+        <span class="num">{{ left() }}</span>
+      } @else {
+        <span class="muted">idle</span>
+      }
+    </button>
+    <mat-menu #menu="matMenu" class="press-menu">
+      <div class="jobs" role="list">
+        @for (job of jobs(); track job.id) {
+          <div class="job" role="listitem">
+            <div class="title">{{ job.title }}</div>
+            <div class="state" [class.failed]="job.state === 'failed'">{{ stateOf(job) }}</div>
+            @if (job.state === 'running' || job.state === 'waiting') {
+              <button type="button" class="plain-button" (click)="cancel(job, $event)">Cancel</button>
+            }
+            @if (job.error) {
+              <div class="error">{{ job.error }}</div>
+            }
+          </div>
+        } @empty {
+          <div class="job muted">Nothing has been on the press yet.</div>
+        }
+      </div>
+    </mat-menu>
+  `,
+  styles: `
+    .summary {
+      display: flex;
+      align-items: center;
+      gap: 8px;
+      border: 0;
+      background: transparent;
+      padding: 6px 8px;
+      cursor: pointer;
+      font-weight: 600;
+    }
+    .summary .muted {
+      font-weight: 400;
+    }
+    .bar {
+      width: 64px;
+      height: 5px;
+      background: var(--rule);
+    }
+    .bar span {
+      display: block;
+      height: 100%;
+      background: var(--prussian);
+    }
+    .jobs {
+      width: 380px;
+      max-height: 420px;
+      overflow: auto;
+    }
+    .job {
+      display: grid;
+      grid-template-columns: 1fr auto;
+      gap: 2px 8px;
+      padding: 8px 12px;
+      border-bottom: 1px solid var(--rule);
+      align-items: center;
+    }
+    .title {
+      font-weight: 600;
+    }
+    .state {
+      grid-column: 1;
+      color: var(--graphite);
+    }
+    .state.failed {
+      color: var(--madder);
+    }
+    .job button {
+      grid-row: 1 / span 2;
+      grid-column: 2;
+    }
+    .error {
+      grid-column: 1 / -1;
+      color: var(--madder);
+      overflow-wrap: anywhere;
+    }
+  `,
+})
+export class PressPanel {
+  private readonly store = inject(Store);
+  protected readonly jobs = this.store.selectSignal(pressFeature.selectJobs);
+  protected readonly active = this.store.selectSignal(pressFeature.selectActive);
+  private readonly now = signal(Date.now());
+  private readonly first = computed(() => this.active().find((j) => j.state === 'running') ?? null);
+  protected readonly fraction = computed(() => this.first()?.fraction ?? 0);
+  /** Time left of the running job, from how fast it has come so far. */
+  protected readonly left = computed(() => {
+    const job = this.first();
+    if (job?.startedAt == null) return 'waiting';
+    const seconds = (this.now() - Date.parse(job.startedAt)) / 1000;
+    return job.fraction < 0.04 ? clock(seconds) : clock((seconds * (1 - job.fraction)) / job.fraction);
+  });
+  protected readonly spoken = computed(() =>
+    this.active().length === 0
+      ? 'The press is idle; open the list of jobs'
+      : `The press: ${this.active().length} jobs, ${Math.round(100 * this.fraction())} percent; open the list`,
+  );
+
+  constructor() {
+    const timer = window.setInterval(() => {
+      if (this.active().length > 0) this.now.set(Date.now());
+    }, 500);
+    inject(DestroyRef).onDestroy(() => window.clearInterval(timer));
+  }
+
+  protected stateOf({ state, fraction, stage, startedAt, endedAt }: JobInfo): string {
+    if (state === 'running') return `${Math.round(100 * fraction)} %, ${stage || 'starting'}`;
+    if (state === 'done' && startedAt && endedAt) return `done in ${clock((Date.parse(endedAt) - Date.parse(startedAt)) / 1000)}`;
+    return state;
+  }
+  protected cancel(job: JobInfo, event: Event): void {
+    event.stopPropagation();
+    this.store.dispatch(Actions.jobCancelled({ jobId: job.id }));
+  }
+}

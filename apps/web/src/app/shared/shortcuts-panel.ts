@@ -1,0 +1,68 @@
+import { ChangeDetectionStrategy, Component, ElementRef, viewChild } from '@angular/core';
+
+/** Keys of the bench; the list under `?`. */
+export const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
+  ['1 2 3 4', 'Sculpt, Maps, Calibrate, Proof'],
+  ['S / L', 'Stage or Sheet alone; press again for both'],
+  ['G', 'hide or show the Gauge'],
+  ['Ctrl Z / Ctrl Shift Z', 'undo, redo of the encoding'],
+  ['arrows, + and \u2212, Home', 'turn or move the view under focus, nearer, farther, show all'],
+  ['Tab, then arrows', 'move a Gauge handle, the wipe or the light; Shift for larger steps of a handle'],
+  ['Enter on two rungs', 'draw a span'],
+  ['?', 'this list'],
+];
+
+@Component({
+  selector: 'est-shortcuts-panel',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <dialog #dialog aria-labelledby="keys-title">
+      <h2 id="keys-title">Keys</h2>
+      <table class="figures">
+        <tbody>
+          @for (s of shortcuts; track s[0]) {
+            <tr>
+              <th class="num">{{ s[0] }}</th>
+              <td>{{ s[1] }}</td>
+            </tr>
+          }
+        </tbody>
+      </table>
+      <form method="dialog"><button class="plain-button">Close</button></form>
+    </dialog>
+  `,
+  styles: `
+    dialog {
+      border: 1px solid var(--ink);
+      border-radius: 2px;
+      background: var(--leaf);
+      color: var(--ink);
+      padding: 20px 24px;
+      max-width: 560px;
+    }
+    dialog::backdrop {
+      background: #23211d66;
+    }
+    h2 {
+      font-size: 20px;
+      margin-bottom: 8px;
+    }
+    td {
+      white-space: normal;
+      font-family: var(--sans);
+      font-size: 13px;
+    }
+    form {
+      display: flex;
+      justify-content: flex-end;
+      margin-top: 14px;
+    }
+  `,
+})
+export class ShortcutsPanel {
+  private readonly dialog = viewChild.required<ElementRef<HTMLDialogElement>>('dialog');
+  protected readonly shortcuts = SHORTCUTS;
+  open(): void {
+    this.dialog().nativeElement.showModal();
+  }
+}

@@ -1,0 +1,334 @@
+import type { OnDestroy } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, ElementRef, inject, input, signal, viewChild } from '@angular/core';
+import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
+import { integerCode, isInteger, maxCode } from '@estampe/core';
+import { count, significant } from '../shared/format';
+import { FieldStore } from '../shared/field-store';
+import { MeshStore } from '../shared/mesh-store';
+import type { LoadedField } from '../workers/field-messages';
+import type { SheetView } from './sheet-picture';
+import { drawField, drawUvLines } from './sheet-picture';
+
+const CLASSES = ['outside', 'inside', 'padding', 'missed', 'doubtful', 'mended'];
+/** A canvas to draw on when no map has been measured: UVs only. */
+const UV_SIZE = 1024;
+
+/** The flat view: UVs of the light mesh, and the field in them, with exposure and the value under the pointer. */
+@Component({
+  selector: 'est-sheet',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div
+      #box
+      class="box"
+      tabindex="0"
+      role="application"
+      [attr.aria-label]="spoken()"
+      (pointerdown)="grab($event)"
+      (pointermove)="move($event)"
+      (pointerleave)="under.set(null)"
+      (wheel)="wheel($event)"
+      (keydown)="key($event)"
+      (dblclick)="showAll()"
+    >
+      <canvas #canvas aria-hidden="true"></canvas>
+    </div>
+    <div class="top">
+      @if (fields().length > 1) {
+        <label
+          >tile
+          <select (change)="tileIndex.set(+text($event))">
+            @for (f of fields(); track f.id; let i = $index) {
+              <option [value]="i" [selected]="i === tileIndex()">{{ f.tile }}</option>
+            }
+          </select>
+        </label>
+      }
+      <span>{{ title() }}</span>
+    </div>
+    @if (info()) {
+      <div class="tools">
+        <label
+          >exposure
+          <input
+            type="range"
+            min="-3"
+            max="6"
+            step="0.25"
+            [value]="exposure()"
+            (input)="exposure.set(+text($event))"
+            aria-label="Exposure in stops"
+          />
+          <span class="num">{{ exposureText() }}</span></label
+        >
+        <label><input type="checkbox" [checked]="lines()" (change)="lines.set(!lines())" /> UV edges</label>
+      </div>
+    }
+    <div class="read num" aria-live="off">{{ reading() }}</div>
+    @if (message(); as m) {
+      <p class="message" role="status">{{ m }}</p>
+    }
+  `,
+  styles: `
+    :host {
+      position: relative;
+      display: block;
+      overflow: hidden;
+      height: 100%;
+      background: var(--paper);
+    }
+    .box {
+      position: absolute;
+      inset: 0;
+      touch-action: none;
+      cursor: crosshair;
+    }
+    .box:focus-visible {
+      outline-offset: -3px;
+    }
+    canvas {
+      width: 100%;
+      height: 100%;
+      display: block;
+      image-rendering: pixelated;
+    }
+    .top {
+      position: absolute;
+      top: 8px;
+      left: 12px;
+      display: flex;
+      gap: 12px;
+      padding: 2px 8px;
+      background: var(--leaf);
+      font: 500 14px/20px var(--serif);
+    }
+    .tools {
+      position: absolute;
+      left: 12px;
+      bottom: 36px;
+      display: flex;
+      flex-wrap: wrap;
+      gap: 4px 16px;
+      align-items: center;
+      padding: 2px 8px;
+      background: var(--leaf);
+    }
+    .tools label {
+      display: flex;
+      align-items: center;
+      gap: 6px;
+    }
+    input[type='range'] {
+      width: 96px;
+      accent-color: var(--prussian);
+    }
+    .read {
+      position: absolute;
+      left: 12px;
+      bottom: 8px;
+      padding: 2px 8px;
+      background: var(--leaf);
+      white-space: pre;
+      min-height: 22px;
+    }
+    .message {
+      position: absolute;
+      left: 12px;
+      top: 40px;
+      margin: 0;
+      padding: 4px 10px;
+      background: var(--leaf);
+      border-left: 3px solid var(--ochre);
+    }
+  `,
+})
+export class Sheet implements OnDestroy {
+  readonly lowMeshId = input.required<string>();
+  readonly fields = input.required<readonly FieldInfo[]>();
+  readonly encoding = input<EncodingSettings | null>(null);
+  readonly unit = input('');
+  readonly tile = input(1001);
+
+  private readonly store = inject(FieldStore);
+  private readonly meshes = inject(MeshStore);
+  private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  private readonly box = viewChild.required<ElementRef<HTMLElement>>('box');
+  private readonly observer = new ResizeObserver(() => this.resize());
+
+  protected readonly tileIndex = signal(0);
+  protected readonly info = computed(() => this.fields()[this.tileIndex()] ?? this.fields()[0] ?? null);
+  private readonly field = signal<LoadedField | null>(null);
+  private readonly uvLines = signal(new Float32Array(0));
+  private readonly view = signal<SheetView | null>(null);
+  private readonly size = signal({ width: 0, height: 0 });
+  protected readonly exposure = signal(0);
+  protected readonly lines = signal(true);
+  protected readonly under = signal<{ x: number; y: number } | null>(null);
+  protected readonly message = signal<string | null>(null);
+  private grabbed: { x: number; y: number } | null = null;
+
+  private readonly texels = computed(() => this.field()?.width ?? UV_SIZE);
+  protected readonly title = computed(() => {
+    const info = this.info();
+    return info ? `field, tile ${info.tile}, ${info.width} x ${info.height}` : `UVs, tile ${this.tile()}`;
+  });
+  /** Height above rest that is drawn white. */
+  private readonly white = computed(() => {
+    const info = this.info();
+    return (Math.max(Math.abs(info?.min ?? 0), Math.abs(info?.max ?? 0)) || 1) / 2 ** this.exposure();
+  });
+  protected readonly exposureText = computed(() => `white at ${significant(this.white(), 3)} ${this.unit()}`);
+  protected readonly reading = computed(() => {
+    const at = this.under();
+    const field = this.field();
+    if (!at || !field) return this.info() ? 'point at a texel to read it' : 'no map in this span yet';
+    if (at.x < 0 || at.y < 0 || at.x >= field.width || at.y >= field.height) return 'outside the tile';
+    const i = at.y * field.width + at.x;
+    const d = field.values[i];
+    const e = this.encoding();
+    const stored =
+      e === null
+        ? ''
+        : isInteger(e.depth)
+          ? `  stored ${count(Math.min(maxCode(e.depth), Math.max(0, integerCode(e, d))))}`
+          : `  stored ${significant(d / e.scale + e.midpoint, 6)}`;
+    return `texel ${at.x}, ${at.y}  ${CLASSES[field.coverage[i]]}  height ${significant(d, 5)} ${this.unit()}${stored}`;
+  });
+  protected readonly spoken = computed(() => {
+    const info = this.info();
+    return info
+      ? `Sheet: ${info.covered} texels covered, ${info.missed} missed, ${info.doubtful} doubtful; heights ${significant(info.min)} to ${significant(info.max)} ${this.unit()}. Arrow keys move, plus and minus zoom, Home shows all.`
+      : 'Sheet with the UVs of the light mesh';
+  });
+
+  constructor() {
+    effect((onCleanup) => {
+      this.observer.observe(this.box().nativeElement);
+      onCleanup(() => this.observer.disconnect());
+    });
+    effect(() => {
+      const info = this.info();
+      if (info === null) {
+        this.field.set(null);
+        this.view.set(null);
+        return;
+      }
+      this.message.set('Loading the field…');
+      this.store.load(info.id).then(
+        (field) => {
+          if (this.info()?.id !== info.id) return;
+          if (this.field()?.width !== field.width) this.view.set(null);
+          this.field.set(field);
+          this.message.set(null);
+        },
+        (error: unknown) => this.message.set(error instanceof Error ? error.message : String(error)),
+      );
+    });
+    effect(() => {
+      this.meshes.light(this.lowMeshId()).then(
+        (mesh) => this.uvLines.set(mesh.uvLines as Float32Array<ArrayBuffer>),
+        () => this.uvLines.set(new Float32Array(0)),
+      );
+    });
+    effect(() => this.draw());
+  }
+
+  ngOnDestroy(): void {
+    this.observer.disconnect();
+  }
+
+  protected text(event: Event): string {
+    return (event.target as HTMLInputElement).value;
+  }
+  private fitted(): SheetView {
+    const { width, height } = this.size();
+    const n = this.texels();
+    return { x: n / 2, y: n / 2, zoom: (0.92 * Math.min(width, height)) / n };
+  }
+  private resize(): void {
+    const { clientWidth, clientHeight } = this.box().nativeElement;
+    this.size.set({ width: clientWidth, height: clientHeight });
+  }
+  private draw(): void {
+    const { width, height } = this.size();
+    if (width === 0 || height === 0) return;
+    const canvas = this.canvas().nativeElement;
+    const context = canvas.getContext('2d');
+    if (context === null) return;
+    const view = this.view() ?? this.fitted();
+    const field = this.field();
+    const lines = this.uvLines();
+    canvas.width = width;
+    canvas.height = height;
+    context.fillStyle = '#F3EEE4';
+    context.fillRect(0, 0, width, height);
+    if (field) {
+      const image = context.createImageData(width, height);
+      drawField(image, field, view, this.white());
+      context.putImageData(image, 0, 0);
+    }
+    const tile = this.info()?.tile ?? this.tile();
+    const origin = [(tile - 1001) % 10, Math.floor((tile - 1001) / 10)] as const;
+    context.lineWidth = 1;
+    context.strokeStyle = '#23211D';
+    const n = this.texels();
+    context.strokeRect((0 - view.x) * view.zoom + width / 2, (0 - view.y) * view.zoom + height / 2, n * view.zoom, n * view.zoom);
+    if (this.lines() || !field) {
+      context.strokeStyle = field ? 'rgba(31, 78, 107, 0.2)' : '#1F4E6B';
+      drawUvLines(context, lines, origin, n, view);
+    }
+  }
+  private texelAt(event: PointerEvent | WheelEvent): { x: number; y: number } {
+    const box = this.box().nativeElement.getBoundingClientRect();
+    const view = this.view() ?? this.fitted();
+    return {
+      x: view.x + (event.clientX - box.left - box.width / 2) / view.zoom,
+      y: view.y + (event.clientY - box.top - box.height / 2) / view.zoom,
+    };
+  }
+  protected grab(event: PointerEvent): void {
+    this.box().nativeElement.setPointerCapture(event.pointerId);
+    this.grabbed = { x: event.clientX, y: event.clientY };
+  }
+  protected move(event: PointerEvent): void {
+    const { x, y } = this.texelAt(event);
+    this.under.set({ x: Math.floor(x), y: Math.floor(y) });
+    if (event.buttons === 0 || !this.grabbed) return;
+    const view = this.view() ?? this.fitted();
+    this.view.set({
+      ...view,
+      x: view.x - (event.clientX - this.grabbed.x) / view.zoom,
+      y: view.y - (event.clientY - this.grabbed.y) / view.zoom,
+    });
+    this.grabbed = { x: event.clientX, y: event.clientY };
+  }
+  protected wheel(event: WheelEvent): void {
+    event.preventDefault();
+    const at = this.texelAt(event);
+    const view = this.view() ?? this.fitted();
+    const factor = Math.exp(-event.deltaY * 0.0015);
+    const zoom = Math.min(64, Math.max(0.02, view.zoom * factor));
+    const k = view.zoom / zoom;
+    this.view.set({ x: at.x + (view.x - at.x) * k, y: at.y + (view.y - at.y) * k, zoom });
+  }
+  protected key(event: KeyboardEvent): void {
+    const view = this.view() ?? this.fitted();
+    const step = 48 / view.zoom;
+    const moves: Record<string, SheetView> = {
+      ArrowLeft: { ...view, x: view.x - step },
+      ArrowRight: { ...view, x: view.x + step },
+      ArrowUp: { ...view, y: view.y - step },
+      ArrowDown: { ...view, y: view.y + step },
+      '+': { ...view, zoom: view.zoom * 1.25 },
+      '=': { ...view, zoom: view.zoom * 1.25 },
+      '-': { ...view, zoom: view.zoom / 1.25 },
+      Home: this.fitted(),
+    };
+    if (!(event.key in moves)) return;
+    event.preventDefault();
+    this.view.set(moves[event.key]);
+  }
+  protected showAll(): void {
+    this.view.set(null);
+  }
+}

@@ -1,0 +1,48 @@
+import { MathUtils, PerspectiveCamera, Spherical, Vector3 } from 'three';
+
+const FIELD_OF_VIEW = 32;
+
+/** A camera that turns around a point: turn, move sideways, come nearer; nothing here knows about the DOM. */
+export class Orbit {
+  readonly camera = new PerspectiveCamera(FIELD_OF_VIEW, 1, 0.1, 1000);
+  private readonly target = new Vector3();
+  private readonly place = new Spherical(3, Math.PI / 2 - 0.2, -0.5);
+  private radius = 1;
+
+  /** Puts a sphere into the frame. */
+  frame(centre: readonly [number, number, number], radius: number): void {
+    this.target.set(...centre);
+    this.radius = Math.max(radius, 1e-9);
+    this.place.radius = (1.12 * this.radius) / Math.sin(MathUtils.degToRad(FIELD_OF_VIEW / 2)) / Math.min(1, this.camera.aspect);
+    this.update();
+  }
+  turn(dxRad: number, dyRad: number): void {
+    this.place.theta -= dxRad;
+    this.place.phi = MathUtils.clamp(this.place.phi - dyRad, 0.02, Math.PI - 0.02);
+    this.update();
+  }
+  /** @param dx, dy shares of the view's height */
+  move(dx: number, dy: number): void {
+    const span = 2 * this.place.radius * Math.tan(MathUtils.degToRad(FIELD_OF_VIEW / 2));
+    const right = new Vector3().setFromMatrixColumn(this.camera.matrix, 0);
+    const up = new Vector3().setFromMatrixColumn(this.camera.matrix, 1);
+    this.target.addScaledVector(right, -dx * span).addScaledVector(up, dy * span);
+    this.update();
+  }
+  nearer(factor: number): void {
+    this.place.radius = MathUtils.clamp(this.place.radius * factor, 0.02 * this.radius, 40 * this.radius);
+    this.update();
+  }
+  resize(width: number, height: number): void {
+    this.camera.aspect = width / Math.max(1, height);
+    this.camera.updateProjectionMatrix();
+  }
+  private update(): void {
+    this.camera.position.setFromSpherical(this.place).add(this.target);
+    this.camera.lookAt(this.target);
+    this.camera.near = Math.max(this.place.radius - 4 * this.radius, 0.002 * this.place.radius);
+    this.camera.far = this.place.radius + 4 * this.radius;
+    this.camera.updateProjectionMatrix();
+    this.camera.updateMatrixWorld();
+  }
+}

@@ -1,0 +1,161 @@
+import { BufferAttribute, BufferGeometry, Mesh, Scene, WebGLRenderer } from 'three';
+import type { DrawnMesh } from '../workers/mesh-messages';
+import type { Shading } from './clay-material';
+import { createClayMaterial } from './clay-material';
+import { Orbit } from './orbit';
+
+/** One side of the wipe. */
+export interface StageSide {
+  readonly mesh: DrawnMesh;
+  readonly shading: Shading;
+}
+export interface StageContent {
+  readonly left: StageSide | null;
+  readonly right: StageSide | null;
+  /** A lighter stand-in while the camera moves; null when the full mesh is light enough. */
+  readonly coarse: DrawnMesh | null;
+  /** Error, in scene units, at which the colours end. */
+  readonly errorRange: number;
+}
+export interface LightDirection {
+  readonly azimuthRad: number;
+  readonly elevationRad: number;
+}
+
+/** A frame slower than this makes the stand-in worth it. */
+const SLOW_MS = 45;
+const SETTLE_MS = 180;
+
+/** The 3D view, without Angular: content in, pictures out, drawn on demand only. */
+export class StageRef {
+  private readonly renderer: WebGLRenderer;
+  private readonly scene = new Scene();
+  private readonly material = createClayMaterial();
+  private readonly geometries = new WeakMap<DrawnMesh, BufferGeometry>();
+  private readonly owned = new Set<BufferGeometry>();
+  private readonly object = new Mesh<BufferGeometry>(new BufferGeometry(), this.material);
+  readonly orbit = new Orbit();
+  private content: StageContent = { left: null, right: null, coarse: null, errorRange: 1 };
+  private wipe = 0.5;
+  private framed = false;
+  private slow = false;
+  private moving = false;
+  private request = 0;
+  private settle = 0;
+  private size = { width: 1, height: 1 };
+
+  constructor(canvas: HTMLCanvasElement) {
+    this.renderer = new WebGLRenderer({ canvas, antialias: window.devicePixelRatio < 2, alpha: true });
+    this.renderer.setClearColor(0x000000, 0);
+    this.object.frustumCulled = false;
+    this.scene.add(this.object);
+  }
+
+  setContent(content: StageContent): void {
+    this.content = content;
+    const first = content.left ?? content.right;
+    if (first && !this.framed) {
+      this.frameAll();
+      this.framed = true;
+    }
+    this.draw();
+  }
+  /** @param share of the width that the left side takes; the right side takes the rest */
+  setWipe(share: number): void {
+    this.wipe = share;
+    this.draw();
+  }
+  setLight({ azimuthRad, elevationRad }: LightDirection): void {
+    this.material.uniforms['light'].value.set(
+      Math.sin(azimuthRad) * Math.cos(elevationRad),
+      Math.cos(azimuthRad) * Math.cos(elevationRad),
+      Math.sin(elevationRad),
+    );
+    this.draw();
+  }
+  resize(width: number, height: number): void {
+    this.size = { width, height };
+    this.renderer.setPixelRatio(window.devicePixelRatio);
+    this.renderer.setSize(width, height, false);
+    this.orbit.resize(width, height);
+    if (this.framed) this.draw();
+  }
+  frameAll(): void {
+    const mesh = (this.content.left ?? this.content.right)?.mesh;
+    if (!mesh) return;
+    const geometry = this.geometryOf(mesh);
+    geometry.computeBoundingSphere();
+    const sphere = geometry.boundingSphere;
+    if (sphere) this.orbit.frame([sphere.center.x, sphere.center.y, sphere.center.z], sphere.radius);
+    this.draw();
+  }
+  /** To be called with every change of the camera by hand. */
+  moved(): void {
+    this.moving = true;
+    window.clearTimeout(this.settle);
+    this.settle = window.setTimeout(() => {
+      this.moving = false;
+      this.draw();
+    }, SETTLE_MS);
+    this.draw();
+  }
+  dispose(): void {
+    cancelAnimationFrame(this.request);
+    window.clearTimeout(this.settle);
+    for (const geometry of this.owned) geometry.dispose();
+    this.material.dispose();
+    this.renderer.dispose();
+  }
+
+  private draw(): void {
+    if (this.request !== 0) return;
+    this.request = requestAnimationFrame(() => {
+      this.request = 0;
+      this.drawNow();
+    });
+  }
+
+  private drawNow(): void {
+    const { renderer, size } = this;
+    const { left, right, coarse } = this.content;
+    const standIn = this.moving && this.slow ? coarse : null;
+    const cut = left && right ? Math.round(size.width * this.wipe) : left ? size.width : 0;
+    const started = performance.now();
+    renderer.setScissorTest(false);
+    renderer.clear();
+    renderer.setScissorTest(true);
+    if (left && cut > 0) this.drawSide(left, standIn, 0, cut);
+    if (right && cut < size.width) this.drawSide(right, standIn, cut, size.width - cut);
+    if (standIn || this.moving) return;
+    // waiting for the picture tells how long it really took
+    const gl = renderer.getContext();
+    gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
+    this.slow = performance.now() - started > SLOW_MS;
+  }
+
+  private drawSide({ mesh, shading }: StageSide, standIn: DrawnMesh | null, x: number, width: number): void {
+    const { material, renderer, size } = this;
+    const showError = shading === 'error' && mesh.errors !== null && standIn === null;
+    this.object.geometry = this.geometryOf(standIn ?? mesh);
+    material.uniforms['showError'].value = showError ? 1 : 0;
+    material.uniforms['errorRange'].value = Math.max(this.content.errorRange, 1e-12);
+    renderer.setScissor(x, 0, width, size.height);
+    renderer.setViewport(0, 0, size.width, size.height);
+    renderer.autoClear = false;
+    renderer.render(this.scene, this.orbit.camera);
+  }
+
+  private geometryOf(mesh: DrawnMesh): BufferGeometry {
+    let geometry = this.geometries.get(mesh);
+    if (geometry === undefined) {
+      geometry = new BufferGeometry();
+      geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3));
+      geometry.setAttribute('normal', new BufferAttribute(mesh.normals, 3));
+      geometry.setAttribute('error', new BufferAttribute(mesh.errors ?? new Float32Array(mesh.positions.length / 3), 1));
+      geometry.setIndex(new BufferAttribute(mesh.index, 1));
+      this.geometries.set(mesh, geometry);
+      this.owned.add(geometry);
+    }
+    return geometry;
+  }
+}

@@ -1,0 +1,86 @@
+import { inject } from '@angular/core';
+import type { AssetDetail, AssetSummary } from '@estampe/contracts';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { mapResponse } from '@ngrx/operators';
+import { createActionGroup, createFeature, createReducer, emptyProps, on, props } from '@ngrx/store';
+import { filter, map, switchMap } from 'rxjs';
+import { Api, sentenceOf } from '../api/api';
+import { PressEvents } from './press.state';
+
+export const LibraryPage = createActionGroup({ source: 'Library Page', events: { Opened: emptyProps() } });
+export const BenchPage = createActionGroup({ source: 'Bench Page', events: { Opened: props<{ assetId: string }>() } });
+export const AssetsApi = createActionGroup({
+  source: 'Assets API',
+  events: {
+    'List Loaded': props<{ assets: AssetSummary[] }>(),
+    'List Failed': props<{ message: string }>(),
+    'Asset Loaded': props<{ asset: AssetDetail }>(),
+    'Asset Failed': props<{ message: string }>(),
+  },
+});
+
+interface AssetsState {
+  readonly list: readonly AssetSummary[];
+  readonly listReady: boolean;
+  readonly openId: string | null;
+  readonly open: AssetDetail | null;
+  readonly message: string | null;
+}
+const initial: AssetsState = { list: [], listReady: false, openId: null, open: null, message: null };
+
+export const assetsFeature = createFeature({
+  name: 'assets',
+  reducer: createReducer<AssetsState>(
+    initial,
+    on(AssetsApi.listLoaded, (state, { assets }): AssetsState => ({ ...state, list: assets, listReady: true, message: null })),
+    on(AssetsApi.listFailed, AssetsApi.assetFailed, (state, { message }): AssetsState => ({ ...state, message })),
+    on(BenchPage.opened, (state, { assetId }): AssetsState => ({
+      ...state,
+      openId: assetId,
+      open: state.open?.id === assetId ? state.open : null,
+      message: null,
+    })),
+    on(AssetsApi.assetLoaded, (state, { asset }): AssetsState =>
+      asset.id === state.openId ? { ...state, open: asset, message: null } : state,
+    ),
+  ),
+});
+
+export const loadList = createEffect(
+  (actions = inject(Actions), api = inject(Api)) =>
+    actions.pipe(
+      ofType(LibraryPage.opened, PressEvents.assetChanged),
+      switchMap(() =>
+        api.assets().pipe(
+          mapResponse({
+            next: (assets) => AssetsApi.listLoaded({ assets }),
+            error: (error) => AssetsApi.listFailed({ message: sentenceOf(error) }),
+          }),
+        ),
+      ),
+    ),
+  { functional: true },
+);
+
+export const loadAsset = createEffect(
+  (actions = inject(Actions), api = inject(Api)) => {
+    let openId: string | null = null;
+    return actions.pipe(
+      ofType(BenchPage.opened, PressEvents.assetChanged),
+      map(({ type, assetId }) => {
+        if (type === BenchPage.opened.type) openId = assetId;
+        return assetId;
+      }),
+      filter((id) => id === openId),
+      switchMap((id) =>
+        api.asset(id).pipe(
+          mapResponse({
+            next: (asset) => AssetsApi.assetLoaded({ asset }),
+            error: (error) => AssetsApi.assetFailed({ message: sentenceOf(error) }),
+          }),
+        ),
+      ),
+    );
+  },
+  { functional: true },
+);

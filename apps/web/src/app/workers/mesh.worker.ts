@@ -1,0 +1,42 @@
+import type { PolyMesh } from '@estampe/core';
+import { triangleVerts, triangulate, unpackMesh, vertexNormals } from '@estampe/core';
+import type { MeshReply, MeshRequest } from './mesh-messages';
+
+async function bytesOf(url: string): Promise<Uint8Array> {
+  const response = await fetch(url);
+  if (!response.ok) throw new Error('The mesh could not be loaded from the server; load the page again.');
+  return new Uint8Array(await response.arrayBuffer());
+}
+
+/** Each UV edge once a face; a light mesh has few enough. */
+function uvLinesOf({ uvs, faceUvs, faceOffsets }: PolyMesh): Float32Array {
+  if (uvs === null || faceUvs === null) return new Float32Array(0);
+  const out = new Float32Array(4 * faceUvs.length);
+  for (let f = 0; f + 1 < faceOffsets.length; f++)
+    for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) {
+      const a = 2 * faceUvs[c];
+      const b = 2 * faceUvs[c + 1 === faceOffsets[f + 1] ? faceOffsets[f] : c + 1];
+      out.set([uvs[a], uvs[a + 1], uvs[b], uvs[b + 1]], 4 * c);
+    }
+  return out;
+}
+
+async function load({ url, errorsUrl, withUvLines }: MeshRequest) {
+  const [bytes, errors] = await Promise.all([bytesOf(url), errorsUrl === null ? null : bytesOf(errorsUrl)]);
+  const mesh = unpackMesh(bytes);
+  return {
+    positions: mesh.positions,
+    normals: vertexNormals(mesh),
+    index: triangleVerts(mesh, triangulate(mesh)),
+    errors: errors === null ? null : new Float32Array(errors.buffer),
+    uvLines: withUvLines ? uvLinesOf(mesh) : new Float32Array(0),
+  };
+}
+
+addEventListener('message', ({ data }: MessageEvent<MeshRequest>) => {
+  load(data).then(
+    (mesh) =>
+      postMessage({ id: data.id, mesh } satisfies MeshReply, { transfer: [mesh.positions.buffer, mesh.normals.buffer, mesh.index.buffer] }),
+    (error: unknown) => postMessage({ id: data.id, message: error instanceof Error ? error.message : String(error) } satisfies MeshReply),
+  );
+});

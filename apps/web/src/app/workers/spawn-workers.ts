@@ -1,0 +1,3 @@
+/** The only file that knows where worker bundles are; Jest cannot read `import.meta`. */
+export const spawnMeshWorker = (): Worker => new Worker(new URL('./mesh.worker', import.meta.url), { type: 'module' });
+export const spawnFieldWorker = (): Worker => new Worker(new URL('./field.worker', import.meta.url), { type: 'module' });

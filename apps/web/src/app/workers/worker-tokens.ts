@@ -1,0 +1,4 @@
+import { InjectionToken } from '@angular/core';
+
+export const MESH_WORKER = new InjectionToken<() => Worker>('mesh worker');
+export const FIELD_WORKER = new InjectionToken<() => Worker>('field worker');
