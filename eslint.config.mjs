@@ -98,6 +98,7 @@ export default defineConfig([
     extends: [angular.configs.tsRecommended, ...ngrx.configs.all],
     processor: angular.processInlineTemplates,
     rules: {
+      '@ngrx/prefer-effect-callback-in-block-statement': 'off', // an expression is the shorter of two equal forms
       '@angular-eslint/prefer-on-push-component-change-detection': 'error',
       '@typescript-eslint/no-extraneous-class': ['error', { allowWithDecorator: true }],
     },

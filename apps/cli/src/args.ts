@@ -37,7 +37,7 @@ export function readArgs<Shape extends z.ZodRawShape>(
   let positionals: string[];
   try {
     const parsed = parseArgs({ args: joinNegatives(argv), options: config, allowPositionals: true, strict: true });
-    values = parsed.values as Record<string, string | boolean | undefined>;
+    values = parsed.values;
     positionals = parsed.positionals;
   } catch (error) {
     const first = (error instanceof Error ? error.message : String(error)).split(/[.\n]/)[0];

@@ -13,7 +13,7 @@ export const MAX_UPLOAD_FILES = 12;
 
 const id = z.uuid();
 const hash = z.string().regex(/^[0-9a-f]{64}$/);
-const length = z.number().finite();
+const length = z.number();
 
 export const findingSchema = z.object({
   code: z.string(),
@@ -34,8 +34,8 @@ export const levelSchema = z.object({
 
 export const encodingSchema = z.strictObject({
   depth: z.enum(DEPTHS),
-  midpoint: z.number().finite(),
-  scale: z.number().finite().positive(),
+  midpoint: z.number(),
+  scale: z.number().positive(),
   fit: z.string().max(40),
   fileType: z.enum(FILE_TYPES),
 });
@@ -107,7 +107,7 @@ export const extractSettingsSchema = z.strictObject({
   base: z.enum(['limit', 'polygons']),
   match: z.enum(['auto', 'stack', 'rays']),
   /** Null finds it. */
-  reach: z.number().finite().positive().nullable(),
+  reach: z.number().positive().nullable(),
   samples: z.number().int().min(1).max(8),
   /** Texels; -1 fills the tile. */
   padding: z.number().int().min(-1).max(512),
@@ -197,7 +197,7 @@ export type BringIn = z.infer<typeof bringInSchema>;
 export const proveRequestSchema = z.strictObject({
   subdivisions: z.number().int().min(0).max(8),
   /** Asset units; null gives no verdict. */
-  tolerance: z.number().finite().positive().nullable(),
+  tolerance: z.number().positive().nullable(),
 });
 export type ProveRequest = z.infer<typeof proveRequestSchema>;
 

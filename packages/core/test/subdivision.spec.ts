@@ -89,6 +89,13 @@ describe('Catmull-Clark refinement', () => {
     expect([...refineLevels(book, 2).mesh.positions].every(Number.isFinite)).toBe(true);
   });
 
+  it('gives normals at a point with two faces only', () => {
+    const points = [[0, 0, 0], [1, 0, 0], [2, 0, 0], [2, 1, 0], [2, -1, 0], [0, -1, 0], [0, 1, 0]]; // prettier-ignore
+    const level = refineLevels(meshOf(points, [[0, 1, 2, 3, 6], [2, 1, 0, 5, 4]]), 2); // prettier-ignore
+    const { normals } = limitPoints(level);
+    for (let i = 2; i < normals.length; i += 3) expect(normals[i]).toBeCloseTo(1, 6);
+  });
+
   it('converges to the limit surface: pushed points of level 1 and level 4 lie on one surface', () => {
     const coarse = limitPoints(refineLevels(cube(), 1));
     const fine = limitPoints(refineLevels(cube(), 4));

@@ -15,7 +15,7 @@ export async function migrate(sequelize: Sequelize): Promise<void> {
   const umzug = new Umzug({
     migrations: MIGRATIONS.map(({ name, sql }) => ({
       name,
-      up: () => sequelize.transaction(async (transaction) => void (await sequelize.query(sql, { transaction }))),
+      up: () => sequelize.transaction((transaction) => sequelize.query(sql, { transaction })),
     })),
     storage,
     logger: undefined,

@@ -2,7 +2,13 @@ import type { EncodingSettings, ExtractSettings, FieldInfo, JobInfo, ProofInfo }
 import type { CreationOptional, InferAttributes, InferCreationAttributes, ModelStatic, Sequelize } from 'sequelize';
 import { DataTypes, Model } from 'sequelize';
 
-type Finding = { code: string; severity: 'error' | 'warning' | 'note'; count: number; message: string; faces: number[] };
+interface Finding {
+  code: string;
+  severity: 'error' | 'warning' | 'note';
+  count: number;
+  message: string;
+  faces: number[];
+}
 
 export class BlobRow extends Model<InferAttributes<BlobRow>, InferCreationAttributes<BlobRow>> {
   declare id: CreationOptional<string>;

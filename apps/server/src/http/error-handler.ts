@@ -2,14 +2,12 @@ import type { ErrorRequestHandler, RequestHandler } from 'express';
 import { EstampeError } from '@estampe/core';
 import type { Logger } from 'pino';
 import { BaseError } from 'sequelize';
-import * as z from 'zod';
 import { AppError } from './app-error';
 
 const STATUS: Readonly<Record<string, number>> = { NOT_FOUND: 404, CONFLICT: 409, NOT_READY: 409, TOO_LARGE: 413, UNAVAILABLE: 503 };
 
 /** One place where errors become answers: {code, message}, the message for people. */
 export function errorHandler(log: Logger): ErrorRequestHandler {
-  // eslint-disable-next-line @typescript-eslint/max-params -- Express knows error handlers by their four parameters
   return (error: unknown, _request, response, next) => {
     if (response.headersSent) {
       next(error);
@@ -17,10 +15,7 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
     }
     if (error instanceof AppError || error instanceof EstampeError)
       response.status(STATUS[error.code] ?? 400).json({ code: error.code, message: error.message });
-    else if (error instanceof z.ZodError) {
-      const [issue] = error.issues;
-      response.status(400).json({ code: 'BAD_OPTION', message: `${issue.path.join('.') || 'The request'}: ${issue.message}.` });
-    } else if (isBodyError(error))
+    else if (isBodyError(error))
       response.status(error.status).json({ code: 'BAD_OPTION', message: 'The request could not be read; load the page again.' });
     else if (error instanceof BaseError) {
       log.warn({ err: error }, 'database');
@@ -29,12 +24,10 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
         .json({ code: 'UNAVAILABLE', message: 'The database does not answer just now; nothing is lost, try again in a moment.' });
     } else {
       log.error({ err: error }, 'unexpected');
-      response
-        .status(500)
-        .json({
-          code: 'INTERNAL',
-          message: 'Something went wrong inside Estampe; try again, and keep the server log if it happens twice.',
-        });
+      response.status(500).json({
+        code: 'INTERNAL',
+        message: 'Something went wrong inside Estampe; try again, and keep the server log if it happens twice.',
+      });
     }
   };
 }

@@ -26,7 +26,10 @@ export interface NewAsset {
   readonly levels: readonly NewLevel[];
 }
 
-type Placed = { readonly level: LevelRow; readonly mesh: MeshRow };
+interface Placed {
+  readonly level: LevelRow;
+  readonly mesh: MeshRow;
+}
 
 /** Productions, assets, parts and their level stacks. */
 export class Assets {

@@ -6,6 +6,7 @@ import type { Response } from 'express';
 import express, { Router } from 'express';
 import * as z from 'zod';
 import { AppError } from '../http/app-error';
+import { readRequest } from '../http/read-request';
 import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Jobs } from '../repositories/jobs';
@@ -39,7 +40,7 @@ const plainName = (name: string): string =>
 export function apiRoutes({ assets, spans, jobs, blobs, events, press, studio }: ApiPorts): Router {
   const api = Router();
   const json = express.json({ limit: '200kb' });
-  const id = (params: unknown): string => idParam.parse(params).id;
+  const id = (params: unknown): string => readRequest(idParam, params).id;
 
   api.get('/health', (_request, response) => void response.json({ ok: true }));
   api.get('/assets', async (_request, response) => void response.json(await assets.list()));
@@ -47,26 +48,26 @@ export function apiRoutes({ assets, spans, jobs, blobs, events, press, studio }:
   api.post(
     '/assets',
     json,
-    async (request, response) => void response.status(202).json(await studio.bringIn(bringInSchema.parse(request.body))),
+    async (request, response) => void response.status(202).json(await studio.bringIn(readRequest(bringInSchema, request.body))),
   );
   api.post('/assets/:id/spans', json, async (request, response) => {
-    response.status(202).json(await studio.extract(id(request.params), extractSettingsSchema.parse(request.body)));
+    response.status(202).json(await studio.extract(id(request.params), readRequest(extractSettingsSchema, request.body)));
   });
   api.delete('/spans/:id', async (request, response) => {
     await spans.remove(id(request.params));
     response.status(204).end();
   });
   api.put('/spans/:id/encoding', json, async (request, response) => {
-    await studio.saveEncoding(id(request.params), encodingSchema.parse(request.body));
+    await studio.saveEncoding(id(request.params), readRequest(encodingSchema, request.body));
     response.status(204).end();
   });
   api.post('/spans/:id/proofs', json, async (request, response) => {
-    const { encoding, ...rest } = proveRequestSchema.extend({ encoding: encodingSchema }).parse(request.body);
+    const { encoding, ...rest } = readRequest(proveRequestSchema.extend({ encoding: encodingSchema }), request.body);
     response.status(202).json(await studio.prove(id(request.params), encoding, rest));
   });
 
   api.put('/uploads', async (request, response) => {
-    const name = plainName(uploadQuery.parse(request.query).name);
+    const name = plainName(readRequest(uploadQuery, request.query).name);
     if (Number(request.headers['content-length'] ?? 0) > MAX_UPLOAD_BYTES)
       throw new AppError('TOO_LARGE', `${name} is larger than 2 GiB; bring in a lighter level or fewer pieces.`);
     try {
@@ -88,9 +89,9 @@ export function apiRoutes({ assets, spans, jobs, blobs, events, press, studio }:
   );
   api.get('/fields/:id/data', async (request, response) => sendBlob(response, (await spans.field(id(request.params))).hash, 'image/x-exr'));
   api.get('/blobs/:hash', async (request, response) =>
-    sendBlob(response, hashParam.parse(request.params).hash, 'application/octet-stream'),
+    sendBlob(response, readRequest(hashParam, request.params).hash, 'application/octet-stream'),
   );
-  api.get('/pictures/:hash', async (request, response) => sendBlob(response, hashParam.parse(request.params).hash, 'image/png'));
+  api.get('/pictures/:hash', async (request, response) => sendBlob(response, readRequest(hashParam, request.params).hash, 'image/png'));
   api.get('/maps/:id/file', async (request, response) => {
     const map = await spans.mapFile(id(request.params));
     response.attachment(map.name);

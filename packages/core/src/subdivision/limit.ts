@@ -83,14 +83,16 @@ function limitInside(out: Float32Array, normals: Float32Array, v: number, p: Flo
   const theta = (2 * Math.PI) / n;
   const cosTheta = Math.cos(theta);
   const lambda = (5 + cosTheta + Math.cos(theta / 2) * Math.sqrt(2 * (9 + cosTheta))) / 16;
-  const faceWeight = 1 / (4 * lambda - 1);
+  // at valence 2 edges and faces decouple: edges span one tangent, the faces' sides the other
+  const two = n === 2;
+  const faceWeight = two ? 0 : 1 / (4 * lambda - 1);
   let sx = 0, sy = 0, sz = 0, ax = 0, ay = 0, az = 0, bx = 0, by = 0, bz = 0; // prettier-ignore
   for (let i = 0; i < n; i++) {
     const e = 3 * fv[nextOf(ring[i])];
     const f = 3 * fv[nextOf(nextOf(ring[i]))];
     const c0 = Math.cos(i * theta), c1 = Math.cos((i + 1) * theta), s0 = Math.sin(i * theta), s1 = Math.sin((i + 1) * theta); // prettier-ignore
     const wc = faceWeight * (c0 + c1);
-    const ws = faceWeight * (s0 + s1);
+    const ws = two ? 1 - 2 * i : faceWeight * (s0 + s1);
     sx += 4 * p[e] + p[f];
     sy += 4 * p[e + 1] + p[f + 1];
     sz += 4 * p[e + 2] + p[f + 2];

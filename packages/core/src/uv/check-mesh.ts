@@ -31,6 +31,9 @@ export interface MeshCheck {
 
 const MAX_LISTED = 1000;
 
+/** `1 face`, `2 faces`. */
+const many = (n: number, noun: string): string => `${n} ${noun}${n === 1 ? '' : 's'}`;
+
 /** Looks for what hurts later: missing UVs, n-gons, edges of three faces, empty faces, holes, loose pieces, overlapping islands. */
 export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
   const findings: Finding[] = [];
@@ -45,13 +48,13 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
   };
   const F = faceCount(mesh);
   add('no-uvs', 'error', facesWithoutUvs(mesh), (n) =>
-    n === F ? 'The mesh has no UVs; a map needs them, so unwrap the light mesh.' : `${n} faces have no UVs; unwrap them too.`,
+    n === F ? 'The mesh has no UVs; a map needs them, so unwrap the light mesh.' : `${many(n, 'face')} without UVs; unwrap them too.`,
   );
   add(
     'ngons',
     'note',
     facesWhere(mesh, (f) => mesh.faceOffsets[f + 1] - mesh.faceOffsets[f] > 4),
-    (n) => `${n} faces have more than four corners; they are kept, and subdivide into quads.`,
+    (n) => `${many(n, 'face')} with more than four corners; kept as they are, they subdivide into quads.`,
   );
   throwIfAborted(control);
   const borders = edgeFindings(mesh);
@@ -59,12 +62,12 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
     'non-manifold',
     'warning',
     borders.crowded,
-    (n) => `${n} edges belong to three or more faces; they are treated as creases.`,
+    (n) => `${many(n, 'edge')} between three or more faces; treated as creases.`,
     borders.crowdedEdges,
   );
-  add('holes', 'note', [], (n) => `${n} open borders; the surface ends there.`, borders.loops);
+  add('holes', 'note', [], (n) => `${many(n, 'open border')}; the surface ends there.`, borders.loops);
   add('loose-pieces', 'note', [], (n) => `The mesh has ${n + 1} pieces that do not touch.`, borders.pieces - 1);
-  add('zero-area', 'warning', emptyFaces(mesh), (n) => `${n} faces have no area; they receive no normal and may tear.`);
+  add('zero-area', 'warning', emptyFaces(mesh), (n) => `${many(n, 'face')} without area; they have no normal and may tear.`);
   throwIfAborted(control);
   let tiles: number[] = [];
   if (mesh.uvs !== null && mesh.faceUvs !== null && !mesh.faceUvs.includes(NO_INDEX)) {
@@ -74,19 +77,19 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
       'uv-outside-tiles',
       'error',
       facesWhere(mesh, (f) => perFace[f] === 0),
-      (n) => `${n} faces lie outside the numbered UV tiles; move their islands to u 0 to 10 and v from 0 up.`,
+      (n) => `${many(n, 'face')} outside the numbered UV tiles; move their islands to u 0 to 10 and v from 0 up.`,
     );
     add(
       'uv-across-tiles',
       'warning',
       facesAcross(mesh, mesh.uvs, mesh.faceUvs, perFace),
-      (n) => `${n} faces reach into a second UV tile; that part is read from their own tile's border.`,
+      (n) => `${many(n, 'face')} reaching into a second UV tile; that part is read from their own tile's border.`,
     );
     add(
       'uv-overlap',
       'warning',
       overlappingFaces(mesh, mesh.uvs, mesh.faceUvs, perFace, tiles, control),
-      (n) => `${n} faces share UV space with others; where they overlap the lower face number wins.`,
+      (n) => `${many(n, 'face')} sharing UV space with others; where they overlap the lower face number wins.`,
     );
   }
   return { points: pointCount(mesh), faces: F, diagonal: diagonalOf(mesh.positions), tiles, findings };
@@ -210,7 +213,7 @@ function overlappingFaces(
   const lost = new Uint8Array(faceCount(mesh));
   for (const tile of tiles) {
     throwIfAborted(control);
-    const selected = Uint32Array.from([...triangles.faces.keys()].filter((t) => perFace[triangles.faces[t]] === tile));
+    const selected = triangles.faces.map((_, t) => t).filter((t) => perFace[triangles.faces[t]] === tile);
     const uv = { uvs, corners, selected, origin: tileOrigin(tile) };
     // forwards the first face keeps a sample, backwards the last: where the two differ, faces overlap
     const first = rasteriseRows(uv, selected, side, side, 1, 0, side);

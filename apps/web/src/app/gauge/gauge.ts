@@ -1,11 +1,10 @@
-import type { OnDestroy } from '@angular/core';
+import type { OnDestroy, ElementRef } from '@angular/core';
 import {
   afterNextRender,
   ChangeDetectionStrategy,
   Component,
   computed,
   effect,
-  ElementRef,
   inject,
   input,
   output,

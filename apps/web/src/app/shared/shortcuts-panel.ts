@@ -1,4 +1,5 @@
-import { ChangeDetectionStrategy, Component, ElementRef, viewChild } from '@angular/core';
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, viewChild } from '@angular/core';
 
 /** Keys of the bench; the list under `?`. */
 export const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [

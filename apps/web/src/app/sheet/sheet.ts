@@ -1,5 +1,5 @@
-import type { OnDestroy } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, effect, ElementRef, inject, input, signal, viewChild } from '@angular/core';
+import type { OnDestroy, ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
 import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
 import { integerCode, isInteger, maxCode } from '@estampe/core';
 import { count, significant } from '../shared/format';

@@ -1,3 +1,4 @@
+import type { Vector3 } from 'three';
 import { BufferAttribute, BufferGeometry, Mesh, Scene, WebGLRenderer } from 'three';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { Shading } from './clay-material';
@@ -66,7 +67,7 @@ export class StageRef {
     this.draw();
   }
   setLight({ azimuthRad, elevationRad }: LightDirection): void {
-    this.material.uniforms['light'].value.set(
+    (this.material.uniforms['light'].value as Vector3).set(
       Math.sin(azimuthRad) * Math.cos(elevationRad),
       Math.cos(azimuthRad) * Math.cos(elevationRad),
       Math.sin(elevationRad),

@@ -1,16 +1,5 @@
-import type { OnDestroy } from '@angular/core';
-import {
-  afterNextRender,
-  ChangeDetectionStrategy,
-  Component,
-  computed,
-  effect,
-  ElementRef,
-  inject,
-  input,
-  signal,
-  viewChild,
-} from '@angular/core';
+import type { OnDestroy, ElementRef } from '@angular/core';
+import { afterNextRender, ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
 import type { ProofInfo } from '@estampe/contracts';
 import { significant } from '../shared/format';
 import { MeshStore } from '../shared/mesh-store';

@@ -170,7 +170,7 @@ export class MapsCard {
   readonly settings = input.required<ExtractSettings>();
   readonly jobs = input<readonly JobInfo[]>([]);
   readonly message = input<string | null>(null);
-  readonly change = output<Partial<ExtractSettings>>();
+  readonly edited = output<Partial<ExtractSettings>>();
   readonly extract = output<ExtractSettings>();
   readonly cancelJob = output<string>();
   readonly next = output();
@@ -238,7 +238,7 @@ export class MapsCard {
     return `${Math.round(100 * job.fraction)} %`;
   }
   protected set(change: Partial<ExtractSettings>): void {
-    this.change.emit(change);
+    this.edited.emit(change);
   }
   protected setMatch(value: string): void {
     this.set({ match: value === 'stack' || value === 'rays' ? value : 'auto' });

@@ -175,7 +175,7 @@ export class ProofCard {
   readonly stack = input(true);
   readonly jobs = input<readonly JobInfo[]>([]);
   readonly message = input<string | null>(null);
-  readonly change = output<Partial<ProofDraft>>();
+  readonly edited = output<Partial<ProofDraft>>();
   readonly prove = output<ProveRequest>();
   readonly cancelJob = output<string>();
 
@@ -245,13 +245,13 @@ export class ProofCard {
     return job.stage === 'closest-distances' ? 'measuring distances' : job.stage;
   }
   protected setSubdivisions(value: string): void {
-    this.change.emit({ subdivisions: Number(value) });
+    this.edited.emit({ subdivisions: Number(value) });
   }
   protected setTolerance(value: string, event: Event): void {
     const tolerance = value.trim() === '' ? null : parseNumber(value);
     const ok = value.trim() === '' || (tolerance !== null && tolerance > 0);
     (event.target as HTMLElement).setAttribute('aria-invalid', String(!ok));
-    if (ok) this.change.emit({ tolerance });
+    if (ok) this.edited.emit({ tolerance });
   }
   protected press(): void {
     this.prove.emit({ subdivisions: this.subdivisions(), tolerance: this.draft().tolerance });

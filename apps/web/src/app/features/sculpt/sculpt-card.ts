@@ -68,14 +68,12 @@ export class SculptCard {
       : 'A light mesh and a free sculpt with its own topology.',
   );
   protected readonly levels = computed(() =>
-    [...this.asset().levelList]
-      .reverse()
-      .map((l) => ({
-        level: l.level,
-        points: count(l.points),
-        faces: count(l.faces),
-        detail: l.detail === null ? '–' : significant(l.detail, 3),
-      })),
+    [...this.asset().levelList].reverse().map((l) => ({
+      level: l.level,
+      points: count(l.points),
+      faces: count(l.faces),
+      detail: l.detail === null ? '–' : significant(l.detail, 3),
+    })),
   );
   protected readonly diagonal = computed(() => `${significant(this.asset().diagonal, 5)} ${this.asset().unit}`);
   protected words(severity: string): string {

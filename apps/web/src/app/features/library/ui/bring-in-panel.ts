@@ -25,8 +25,7 @@ const UNIT_KEY = 'estampe.unit';
       <ul>
         @for (file of files(); track file.name) {
           <li>
-            <span>{{ file.name }}</span
-            ><span class="num">{{ size(file) }}</span>
+            <span>{{ file.name }}</span><span class="num">{{ size(file) }}</span>
           </li>
         }
       </ul>

@@ -1,0 +1,212 @@
+import { execFileSync, spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+const BIN = join(__dirname, '../bin/estampe.mjs');
+const dir = mkdtempSync(join(tmpdir(), 'estampe-cli-'));
+afterAll(() => rmSync(dir, { recursive: true, force: true }));
+
+interface Run {
+  status: number | null;
+  stderr: string;
+  stdout: string;
+  json: Record<string, unknown>;
+}
+function estampe(...args: string[]): Run {
+  const report = join(dir, 'report.json');
+  rmSync(report, { force: true });
+  const { status, stderr, stdout } = spawnSync(process.execPath, [BIN, ...args, '--json', report], { cwd: dir, encoding: 'utf8' });
+  return { status, stderr, stdout, json: existsSync(report) ? (JSON.parse(readFileSync(report, 'utf8')) as Record<string, unknown>) : {} };
+}
+const tool = (name: string, ...args: string[]): string =>
+  execFileSync(name, args, { cwd: dir, encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] });
+
+/** n x n quads over 4 x 4 units, tile chosen by u offset. */
+function planeObj(n: number, z: number, options: { uvs?: boolean; tiles?: number } = {}): string {
+  const lines: string[] = [];
+  const tiles = options.tiles ?? 1;
+  for (let j = 0; j <= n; j++) for (let i = 0; i <= n; i++) lines.push(`v ${(4 * i) / n} ${(4 * j) / n} ${z}`);
+  for (let j = 0; j <= n; j++) for (let i = 0; i <= n; i++) lines.push(`vt ${(tiles * i) / n} ${j / n}`);
+  const at = (i: number, j: number): string => `${j * (n + 1) + i + 1}${options.uvs === false ? '' : `/${j * (n + 1) + i + 1}`}`;
+  for (let j = 0; j < n; j++) for (let i = 0; i < n; i++) lines.push(`f ${at(i, j)} ${at(i + 1, j)} ${at(i + 1, j + 1)} ${at(i, j + 1)}`);
+  return `${lines.join('\n')}\n`;
+}
+const put = (name: string, text: string): void => writeFileSync(join(dir, name), text);
+
+describe('the worked example: a plane raised by a known step', () => {
+  beforeAll(() => {
+    put('low.obj', planeObj(2, 0));
+    put('high.obj', planeObj(16, 0.25));
+  });
+
+  it('check, extract, encode and proof give the numbers that can be worked out by hand', () => {
+    const check = estampe('check', 'low.obj');
+    expect(check.status).toBe(0);
+    expect(check.json).toMatchObject({ points: 9, faces: 4, tiles: [1001] });
+    expect(check.json['diagonal']).toBeCloseTo(Math.hypot(4, 4), 6);
+
+    const extract = estampe('extract', '--low', 'low.obj', '--sculpt', 'high.obj', '--map', 'scalar', '--size', '64', '-o', 'field.exr');
+    expect(extract.status).toBe(0);
+    expect(extract.json).toMatchObject({
+      size: [64, 64],
+      tiles: [1001],
+      match: 'rays',
+      covered: 4096,
+      missed: 0,
+      doubtful: 0,
+      min: 0.25,
+      max: 0.25,
+      rays: 4096,
+    });
+    expect(Object.keys(extract.json)).toEqual(expect.arrayContaining(['reach', 'raysPerSecond', 'raysPerCpuSecond', 'seconds']));
+
+    const encode = estampe('encode', 'field.exr', '-o', 'map.tif', '--depth', '16', '--midpoint', 'exact', '--scale', '1');
+    expect(encode.status).toBe(0);
+    expect(encode.json).toMatchObject({
+      depth: '16',
+      midpoint: 32768 / 65535,
+      scale: 1,
+      step: 1 / 65535,
+      restError: 0,
+      clippedShare: 0,
+      terracedShare: 0,
+    });
+    // 0.25 * 65535 + 32768 = 49151.75, stored as 49152, read back as 0.25000381...
+    expect(tool('oiiotool', '--stats', 'map.tif')).toMatch(/Stats Min: 49152/);
+    expect(encode.json['max']).toBeCloseTo((49152 - 32768) / 65535, 7);
+
+    const proof = estampe(
+      'proof',
+      '--low',
+      'low.obj',
+      '--map',
+      'map.tif',
+      '--sculpt',
+      'high.obj',
+      '--field',
+      'field.exr',
+      '--tolerance',
+      '0.001',
+    );
+    expect(proof.status).toBe(0);
+    expect(proof.stdout).toContain('Good to pull');
+    expect(proof.json).toMatchObject({
+      subdivisions: 4,
+      unencoded: { rms: 0 },
+      reachedShare: 1,
+      foldShare: 0,
+      missedShare: 0,
+      clippedShare: 0,
+      passed: true,
+      seamGap: { rms: 0, max: 0 },
+    });
+    const { distance, undisplaced } = proof.json as Record<string, { rms: number }>;
+    expect(distance.rms).toBeCloseTo(16384 / 65535 - 0.25, 7);
+    expect(undisplaced.rms).toBeCloseTo(0.25, 7);
+    expect(estampe('proof', '--low', 'low.obj', '--map', 'map.tif', '--sculpt', 'high.obj', '--tolerance', '0.00001%').status).toBe(1);
+  });
+
+  it('writes files that independent tools accept without a warning, with attributes and sidecars', () => {
+    for (const [name, depth] of [
+      ['f.exr', 'float'],
+      ['h.exr', 'half'],
+      ['8.tif', '8'],
+      ['16.tif', '16'],
+      ['f.tif', 'float'],
+      ['8.png', '8'],
+      ['16.png', '16'],
+    ])
+      // prettier-ignore
+      expect(estampe('encode', 'field.exr', '-o', name, '--depth', depth).status).toBe(0);
+    expect(tool('exrheader', 'f.exr')).toMatch(/estampe:kind \(type string\): "scalar"[\s\S]*estampe:scale \(type double\): 1/);
+    expect(tool('exrheader', 'field.exr')).toMatch(
+      /coverage, 32-bit floating-point[\s\S]*height, 32-bit floating-point[\s\S]*estampe:lowHash/,
+    );
+    for (const name of ['f.exr', 'h.exr', 'f.tif']) expect(tool('oiiotool', '--stats', name)).toMatch(/Stats Min: 0\.25/);
+    for (const name of ['8.tif', '16.tif', 'f.tif']) expect(spawnSync('tiffinfo', [name], { cwd: dir, encoding: 'utf8' }).stderr).toBe('');
+    for (const name of ['8.png', '16.png']) expect(tool('pngcheck', name)).toMatch(/^OK/);
+    expect(tool('oiiotool', '16.tif', '16.png', '--diff')).toMatch(/PASS/);
+    const sidecar = JSON.parse(readFileSync(join(dir, '16.png.json'), 'utf8')) as Record<string, unknown>;
+    expect(sidecar).toMatchObject({
+      'estampe:kind': 'scalar',
+      'estampe:base': 'limit',
+      'estampe:depth': '16',
+      'estampe:tile': 1001,
+      'estampe:clippedShare': 0,
+    });
+  });
+
+  it('subdivides, to the limit too, and handles tiles by name', () => {
+    const sub = estampe('subdivide', 'low.obj', '-o', 'sub.obj', '--levels', '2', '--limit');
+    expect(sub.json).toMatchObject({ points: 81, faces: 64 });
+    expect(readFileSync(join(dir, 'sub.obj'), 'utf8')).toMatch(/\nvn 0 0 1\n/);
+    put('two.obj', planeObj(2, 0, { tiles: 2 }));
+    const args = ['extract', '--low', 'two.obj', '--sculpt', 'high.obj', '--map', 'scalar', '--size', '16x8'];
+    expect(estampe(...args, '-o', 'one.exr')).toMatchObject({ status: 2 });
+    const both = estampe(...args, '-o', 'f.<UDIM>.exr');
+    expect(both.json).toMatchObject({ size: [16, 8], tiles: [1001, 1002], covered: 256 });
+    expect(
+      estampe('encode', 'f.1001.exr', '-o', 'm.1001.exr').status + (estampe('encode', 'f.1002.exr', '-o', 'm.1002.exr').status ?? 1),
+    ).toBe(0);
+    expect(estampe('proof', '--low', 'two.obj', '--map', 'm.<UDIM>.exr', '--sculpt', 'high.obj').json).toMatchObject({
+      distance: { rms: 0 },
+      passed: null,
+      tolerance: null,
+    });
+  });
+
+  it('lets options win over attributes and says that they differ', () => {
+    const run = estampe('proof', '--low', 'low.obj', '--map', 'map.tif', '--sculpt', 'high.obj', '--scale', '2');
+    expect(run.status).toBe(0);
+    expect(run.stderr).toMatch(/^warning: map\.tif: scale is 2 by the option but 1 by the file's attribute/);
+    expect((run.json as { distance: { rms: number } }).distance.rms).toBeCloseTo(0.25, 4);
+  });
+});
+
+describe('bad input', () => {
+  const extract = (low: string, high: string, ...more: string[]): Run =>
+    estampe('extract', '--low', low, '--sculpt', high, '--map', 'scalar', '--size', '16', '-o', 'out.exr', ...more);
+  beforeAll(() => {
+    put('ok.obj', planeObj(2, 0));
+    put('high.obj', planeObj(16, 0.25));
+    put('empty.obj', '');
+    put('cut.obj', planeObj(2, 0).slice(0, -9));
+    put('prose.obj', 'Dear all,\nthis is no mesh.\n'.repeat(20));
+    put('range.obj', `${planeObj(2, 0)}f 1 2 99\n`);
+    put('nan.obj', planeObj(2, 0).replace('v 0 0 0', 'v 0 nan 0'));
+    put('huge.obj', planeObj(2, 0).replace('v 2 0 0', 'v 1e400 0 0'));
+    put('bare.obj', planeObj(2, 0, { uvs: false }));
+    put('far.obj', planeObj(16, 900));
+  });
+
+  it.each<[string, () => Run, string, RegExp]>([
+    ['an empty file', () => extract('empty.obj', 'high.obj'), 'EMPTY_FILE', /empty\.obj/],
+    ['a truncated file', () => extract('cut.obj', 'high.obj'), 'TRUNCATED', /cut\.obj:\d+/],
+    ['a file that is no OBJ', () => extract('prose.obj', 'high.obj'), 'NOT_THIS_FORMAT', /prose\.obj/],
+    ['an index out of range', () => extract('ok.obj', 'range.obj'), 'INDEX_OUT_OF_RANGE', /range\.obj:23.*point 99/],
+    ['NaN', () => extract('nan.obj', 'high.obj'), 'BAD_NUMBER', /nan\.obj:1/],
+    ['1e400', () => extract('huge.obj', 'high.obj'), 'BAD_NUMBER', /huge\.obj:2.*1e400/],
+    ['no UVs', () => extract('bare.obj', 'high.obj'), 'NO_UVS', /unwrap/],
+    ['from equal to to', () => extract('ok.obj', 'ok.obj'), 'SAME_SURFACE', /same surface/],
+    ['no overlap', () => extract('ok.obj', 'far.obj'), 'NO_OVERLAP', /overlap/],
+    ['a missing file', () => extract('gone.obj', 'high.obj'), 'NOT_FOUND', /gone\.obj/],
+    ['an absurd size', () => extract('ok.obj', 'high.obj', '--size', '9999999'), 'BAD_OPTION', /size/],
+    ['an unknown option', () => extract('ok.obj', 'high.obj', '--colour', 'blue'), 'BAD_OPTION', /colour/],
+    ['a field that is no EXR', () => estampe('encode', 'ok.obj', '-o', 'out.tif'), 'NOT_THIS_FORMAT', /ok\.obj/],
+    [
+      'a depth that the file cannot hold',
+      () => estampe('encode', 'ok.obj', '-o', 'out.png', '--depth', 'float'),
+      'BAD_OPTION',
+      /png cannot hold/,
+    ],
+    ['a command that is not there', () => estampe('polish'), 'BAD_OPTION', /polish/],
+  ])('%s: exit 2, one line, no output', (_, run, code, line) => {
+    const { status, stderr, json } = run();
+    expect(status).toBe(2);
+    expect(stderr.trim().split('\n')).toHaveLength(1);
+    expect(stderr).toMatch(line);
+    expect(json['error']).toMatchObject({ code });
+    for (const name of ['out.exr', 'out.exr.json', 'out.tif', 'out.png']) expect(existsSync(join(dir, name))).toBe(false);
+  });
+});

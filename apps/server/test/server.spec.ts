@@ -1,0 +1,238 @@
+import { spawn, spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { request } from 'node:http';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { AssetSummary, EncodingSettings, ExtractSettings, JobInfo, ProofInfo } from '@estampe/contracts';
+import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
+import { writeObj } from '@estampe/core';
+import { harbourBell } from '@estampe/demo';
+import { Client } from 'pg';
+import type { RunningServer } from '../src/server';
+import { freshDatabase, startTestServer, TestClient } from './harness';
+
+jest.setTimeout(120_000);
+
+const bell = harbourBell(2).map((mesh) => writeObj(mesh));
+const settings: ExtractSettings = { ...EXTRACT_SETTINGS_DEFAULTS, toLevel: 2, size: 256 };
+const encoding: EncodingSettings = { depth: '16', midpoint: 32768 / 65535, scale: 25, fit: 'by hand', fileType: 'tif' };
+
+/** Two meshes of another scale, with n-gons and an open border, that are not in the demo: a dented tray. */
+function tray(n: number, dent: number): Uint8Array {
+  const lines: string[] = [];
+  for (let j = 0; j <= n; j++)
+    for (let i = 0; i <= n; i++) {
+      const [x, y] = [i / n, j / n];
+      lines.push(
+        `v ${300 * x} ${40 * Math.sin(2 * x) + dent * Math.exp(-30 * ((x - 0.5) ** 2 + (y - 0.4) ** 2))} ${200 * y}`,
+        `vt ${0.05 + 0.9 * x} ${0.05 + 0.9 * y}`,
+      );
+    }
+  const at = (i: number, j: number): string => `${j * (n + 1) + i + 1}/${j * (n + 1) + i + 1}`;
+  for (let j = 0; j < n; j++) {
+    // the first two quads of a row are one hexagon
+    lines.push(`f ${at(0, j)} ${at(0, j + 1)} ${at(1, j + 1)} ${at(2, j + 1)} ${at(2, j)} ${at(1, j)}`);
+    for (let i = 2; i < n; i++) lines.push(`f ${at(i, j)} ${at(i, j + 1)} ${at(i + 1, j + 1)} ${at(i + 1, j)}`);
+  }
+  return new TextEncoder().encode(`${lines.join('\n')}\n`);
+}
+
+describe('the application without its screen', () => {
+  let database: Awaited<ReturnType<typeof freshDatabase>>;
+  let server: RunningServer;
+  let client: TestClient;
+  beforeAll(async () => {
+    database = await freshDatabase();
+    server = await startTestServer(database.url);
+    client = new TestClient(server.url);
+  });
+  afterAll(async () => {
+    await server.stop();
+    await database.drop();
+  });
+
+  it('brings the demo in by itself, levels recognised by their connectivity', async () => {
+    await client.ended(await client.firstJob());
+    const [demo] = (await client.json<AssetSummary[]>('/assets')).body;
+    expect(demo).toMatchObject({ name: 'Harbour bell', production: 'Tidewrack', levels: 2, lowFaces: 1280, topFaces: 5120, unit: 'mm' });
+    const picture = await fetch(`${server.url}/api/pictures/${demo.pictureHash}`);
+    expect(
+      Buffer.from(await picture.arrayBuffer())
+        .subarray(1, 4)
+        .toString(),
+    ).toBe('PNG');
+  });
+
+  it('fills missing rungs, extracts, proves the written file and hands it out', async () => {
+    const job = await client.bringIn('Bell', { 'top.obj': bell[2], 'low.obj': bell[0] });
+    const asset = await client.asset(job.assetId);
+    expect(asset).toMatchObject({ stackKind: 'stack', levels: 3, findings: [] });
+    expect(asset.levelList[2].detail).toBeGreaterThan(0);
+    const extracted = await client.ended((await client.json<JobInfo>(`/assets/${asset.id}/spans`, 'POST', settings)).body.id);
+    expect(extracted).toMatchObject({ state: 'done', error: null });
+    const proved = await client.ended(
+      (await client.json<JobInfo>(`/spans/${extracted.spanId}/proofs`, 'POST', { encoding, subdivisions: 2, tolerance: 5 })).body.id,
+    );
+    expect(proved.state).toBe('done');
+    const [span] = (await client.asset(asset.id)).spans;
+    expect(span.fields[0]).toMatchObject({ tile: 1001, match: 'stack', missed: 0 });
+    expect(span.encoding).toEqual(encoding);
+    const [proof] = span.proofs;
+    expect(proof.report).toMatchObject({ passed: true, foldShare: 0, clippedShare: 0 });
+    expect(proof.report.distance.rms).toBeLessThan(0.5 * proof.report.undisplaced.rms);
+    expect(proof.maps[0].name).toBe('bell_scalar_L0-L2_16i.tif');
+    const file = await fetch(`${server.url}/api/maps/${proof.maps[0].id}/file`);
+    expect(file.headers.get('content-disposition')).toContain('bell_scalar_L0-L2_16i.tif');
+    expect((await file.arrayBuffer()).byteLength).toBe(proof.maps[0].bytes);
+  });
+
+  it('gives the same figures by upload and by command line', async () => {
+    const low = tray(4, 0);
+    const sculpt = tray(37, 12);
+    const asset = await client.asset((await client.bringIn('Tray', { 'tray low.obj': low, 'tray.obj': sculpt })).assetId);
+    expect(asset.stackKind).toBe('free');
+    expect(asset.findings.map((f) => f.code).sort()).toEqual(['holes', 'ngons']);
+    const { spanId } = await client.ended(
+      (await client.json<JobInfo>(`/assets/${asset.id}/spans`, 'POST', { ...settings, toLevel: 1 })).body.id,
+    );
+    await client.ended(
+      (await client.json<JobInfo>(`/spans/${spanId}/proofs`, 'POST', { encoding, subdivisions: 4, tolerance: null })).body.id,
+    );
+    const [span] = (await client.asset(asset.id)).spans;
+    const dir = mkdtempSync(join(tmpdir(), 'estampe-tray-'));
+    writeFileSync(join(dir, 'low.obj'), low);
+    writeFileSync(join(dir, 'sculpt.obj'), sculpt);
+    const run = (...args: string[]): Record<string, unknown> => {
+      spawnSync(process.execPath, [join(__dirname, '../../cli/bin/estampe.mjs'), ...args, '--json', 'report.json'], { cwd: dir });
+      return JSON.parse(readFileSync(join(dir, 'report.json'), 'utf8')) as Record<string, unknown>;
+    };
+    const extract = run('extract', '--low', 'low.obj', '--sculpt', 'sculpt.obj', '--map', 'scalar', '--size', '256', '-o', 'f.exr');
+    const { covered, missed, doubtful, min, max, reach } = span.fields[0];
+    expect(extract).toMatchObject({ covered, missed, doubtful, min, max, reach });
+    run('encode', 'f.exr', '-o', 'm.tif', '--midpoint', String(encoding.midpoint), '--scale', '25');
+    const report = run(
+      'proof',
+      '--low',
+      'low.obj',
+      '--map',
+      'm.tif',
+      '--sculpt',
+      'sculpt.obj',
+      '--field',
+      'f.exr',
+      '--subdivisions',
+      '4',
+    ) as unknown as ProofInfo['report'];
+    expect(report).toEqual(span.proofs[0].report);
+    expect(report.distance.rms).toBeLessThan(0.2 * report.undisplaced.rms);
+    rmSync(dir, { recursive: true });
+  });
+
+  it('refuses bad requests in one sentence and leaves nothing behind', async () => {
+    expect(await client.upload('void.obj', new Uint8Array(0))).toMatchObject({
+      status: 400,
+      body: { code: 'EMPTY_FILE', message: expect.stringContaining('void.obj') as string },
+    });
+    const before = (await client.json<AssetSummary[]>('/assets')).body.length;
+    const broken = await client.bringIn('Broken', {
+      '../../low.obj': bell[0],
+      'sculpt.obj': new TextEncoder().encode('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 7\n'),
+    });
+    expect(broken).toMatchObject({ state: 'failed', assetId: null, error: expect.stringMatching(/^sculpt\.obj:4: .*point 7/) as string });
+    const bare = await client.bringIn('Bare', {
+      'low.obj': new TextEncoder().encode('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n'),
+      'top.obj': bell[1],
+    });
+    expect(bare.error).toMatch(/no UVs/);
+    expect((await client.json<AssetSummary[]>('/assets')).body).toHaveLength(before);
+
+    const [asset] = (await client.json<AssetSummary[]>('/assets')).body;
+    const span = (change: Partial<ExtractSettings>) =>
+      client.json<{ message: string }>(`/assets/${asset.id}/spans`, 'POST', { ...settings, ...change });
+    expect(await span({ toLevel: 0, fromLevel: 0 })).toMatchObject({ status: 400 });
+    expect(await span({ fromLevel: 1, toLevel: 1 })).toMatchObject({
+      status: 400,
+      body: { message: expect.stringContaining('same level') as string },
+    });
+    expect((await span({ size: 1e9 })).status).toBe(400);
+    expect((await client.json('/assets/not-an-id')).status).toBe(400);
+    expect((await client.json('/assets/00000000-0000-4000-8000-000000000000')).status).toBe(404);
+    expect((await client.json('/assets', 'POST', { name: 'x', unit: 'mm', files: [], more: 1 })).status).toBe(400);
+    expect((await fetch(`${server.url}/api/assets`, { headers: { origin: 'http://elsewhere.example' } })).status).toBe(400);
+    expect((await fetch(`${server.url}/api/uploads?name=x.obj`, { method: 'PUT', body: bell[0] as Uint8Array<ArrayBuffer> })).status).toBe(
+      201,
+    );
+    const announced = await new Promise<number | undefined>((resolve) => {
+      const r = request(`${server.url}/api/uploads?name=x.obj`, { method: 'PUT', headers: { 'content-length': 9e12 } }, (answer) =>
+        resolve(answer.statusCode),
+      );
+      r.on('error', () => resolve(undefined));
+      r.write('v');
+    });
+    expect(announced).toBe(413);
+  });
+
+  it('stores equal data once, in chunks of 1 MiB, and forgets a broken-off upload', async () => {
+    const big = Buffer.alloc(2_500_000, 'v 1 2 3\n');
+    const [a, b] = await Promise.all([client.upload('a.obj', big), client.upload('b.obj', big)]);
+    expect(a.body.hash).toBe(b.body.hash);
+    await new Promise<void>((resolve) => {
+      const r = request(`${server.url}/api/uploads?name=half.obj`, { method: 'PUT', headers: { 'content-length': 5_000_000 } });
+      r.on('error', () => resolve());
+      r.write(Buffer.alloc(1_500_000), () => setTimeout(() => r.destroy(), 200));
+    });
+    const pg = new Client({ connectionString: database.url });
+    await pg.connect();
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    const { rows } = await pg.query<{ n: number; longest: number }>(
+      `select count(*)::int n, max(length(data))::int longest from blob_chunk c join blob b on b.id = c.blob_id where b.hash = $1`,
+      [a.body.hash],
+    );
+    expect(rows[0]).toEqual({ n: 3, longest: 1024 * 1024 });
+    expect((await pg.query('select 1 from blob where hash is null')).rowCount).toBe(0);
+    await pg.end();
+  });
+
+  it('cancels within a second and can do the work afterwards', async () => {
+    const [asset] = (await client.json<AssetSummary[]>('/assets')).body;
+    const { body } = await client.json<JobInfo>(`/assets/${asset.id}/spans`, 'POST', { ...settings, toLevel: 1, size: 4096, samples: 4 });
+    while ((await client.job(body.id)).state !== 'running') await new Promise((resolve) => setTimeout(resolve, 50));
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    const asked = Date.now();
+    await client.json(`/jobs/${body.id}/cancel`, 'POST', {});
+    const next = await client.ended(
+      (await client.json<JobInfo>(`/assets/${asset.id}/spans`, 'POST', { ...settings, toLevel: 1, size: 64 })).body.id,
+    );
+    expect(next.state).toBe('done');
+    expect(Date.parse(next.startedAt ?? '') - asked).toBeLessThan(2000);
+    expect((await client.job(body.id)).state).toBe('cancelled');
+  });
+});
+
+it('runs a job again after the server was killed in the middle of it', async () => {
+  const database = await freshDatabase();
+  const start = async (): Promise<{ client: TestClient; kill(): Promise<void> }> => {
+    const child = spawn(process.execPath, [join(__dirname, '../dist/main.js')], {
+      env: { ...process.env, DATABASE_URL: database.url, PORT: '0', DEMO_TOP_LEVEL: '2', LOG_LEVEL: 'silent' },
+    });
+    const url = await new Promise<string>((resolve) =>
+      child.stdout.on('data', (d: Buffer) => /http:\S+/.exec(String(d))?.forEach((u) => resolve(u))),
+    );
+    return {
+      client: new TestClient(url),
+      kill: () => new Promise((resolve) => child.once('exit', () => resolve()) && child.kill('SIGKILL')),
+    };
+  };
+  const first = await start();
+  const { assetId } = await first.client.ended(await first.client.firstJob());
+  const { body } = await first.client.json<JobInfo>(`/assets/${assetId}/spans`, 'POST', { ...settings, size: 2048 });
+  while ((await first.client.job(body.id)).state !== 'running') await new Promise((resolve) => setTimeout(resolve, 50));
+  await first.kill();
+  const second = await start();
+  const job = await second.client.ended(body.id, 90_000);
+  expect(job.state).toBe('done');
+  const { spans } = await second.client.asset(assetId);
+  expect(spans[0].fields).toHaveLength(1);
+  await second.kill();
+  await database.drop();
+});
