@@ -39,7 +39,7 @@ export class Application {
 
   async stop(): Promise<void> {
     const { child } = this;
-    if (child && child.exitCode === null) {
+    if (child?.exitCode === null) {
       const ended = new Promise((resolve) => child.once('exit', resolve));
       child.kill('SIGTERM');
       await ended;

@@ -146,9 +146,7 @@ describe('the worked example: a plane raised by a known step', () => {
     expect(estampe(...args, '-o', 'one.exr')).toMatchObject({ status: 2 });
     const both = estampe(...args, '-o', 'f.<UDIM>.exr');
     expect(both.json).toMatchObject({ size: [16, 8], tiles: [1001, 1002], covered: 256 });
-    expect(
-      estampe('encode', 'f.1001.exr', '-o', 'm.1001.exr').status + (estampe('encode', 'f.1002.exr', '-o', 'm.1002.exr').status ?? 1),
-    ).toBe(0);
+    for (const tile of [1001, 1002]) expect(estampe('encode', `f.${tile}.exr`, '-o', `m.${tile}.exr`).status).toBe(0);
     expect(estampe('proof', '--low', 'two.obj', '--map', 'm.<UDIM>.exr', '--sculpt', 'high.obj').json).toMatchObject({
       distance: { rms: 0 },
       passed: null,

@@ -1,1 +1,215 @@
-export {};
+import type { PolyMesh } from '@estampe/core';
+import {
+  baseSurfaceAt, buildBvh, extractScalarTile, limitPoints, LineQuery, packMesh, pointCount, prepareScalar, refineLevels, triangleVerts, triangulate, writeExr, writeObj, readObj, faceCount,
+} from '@estampe/core'; // prettier-ignore
+import { harbourBell, harbourBellBase } from '@estampe/demo';
+import { nodeZlib, ThreadPool } from '@estampe/node';
+import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
+import { MeshBVH, SAH } from 'three-mesh-bvh';
+
+/** Prints ratios measured in this one run, each against a stated baseline. Absolute times depend on the machine and are only context. */
+const rows: [what: string, value: string, baseline: string][] = [];
+const note = (what: string, value: string, baseline: string): void => {
+  rows.push([what, value, baseline]);
+  process.stderr.write(`${what}: ${value} (${baseline})\n`);
+};
+
+const collect = (globalThis as { gc?: () => void }).gc;
+/** CPU seconds of the whole process, best of `times` runs. */
+async function cpu(times: number, run: () => unknown): Promise<number> {
+  let best = Infinity;
+  for (let i = 0; i < times; i++) {
+    collect?.();
+    const before = process.cpuUsage();
+    await run();
+    const { user, system } = process.cpuUsage(before);
+    best = Math.min(best, (user + system) / 1e6);
+  }
+  return best;
+}
+const exponent = (small: number, large: number, growth: number): string => (Math.log(large / small) / Math.log(growth)).toFixed(2);
+
+/** Rays as an extraction casts them: from the limit surface along its normals. */
+function raysOf(low: PolyMesh, level: number): { origins: Float32Array; directions: Float32Array } {
+  const base = baseSurfaceAt(low, 'limit', level);
+  return { origins: base.mesh.positions, directions: base.normals };
+}
+
+async function benchRays(levels: readonly PolyMesh[]): Promise<void> {
+  const sculpt = levels[4];
+  const verts = triangleVerts(sculpt, triangulate(sculpt));
+  let tree = buildBvh(sculpt.positions, verts);
+  const buildOurs = await cpu(3, () => (tree = buildBvh(sculpt.positions, verts)));
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(sculpt.positions, 3));
+  let theirs: MeshBVH | undefined;
+  const buildTheirs = await cpu(3, () => {
+    geometry.setIndex(new BufferAttribute(verts.slice(), 1)); // it reorders the index
+    theirs = new MeshBVH(geometry, { strategy: SAH, maxLeafTris: 4 } as ConstructorParameters<typeof MeshBVH>[1]);
+  });
+  note(
+    'tree over 655,360 triangles',
+    `${(buildTheirs / buildOurs).toFixed(2)} x as fast`,
+    `three-mesh-bvh with SAH, ${buildTheirs.toFixed(2)} s`,
+  );
+
+  const { origins, directions } = raysOf(levels[0], 4);
+  const reach = 12;
+  const query = new LineQuery(tree);
+  let ours = 0;
+  // both sides of the base, the nearest answer: what extraction asks
+  const oursTwoSided = await cpu(3, () => {
+    ours = 0;
+    for (let i = 0; i < origins.length; i += 3)
+      if (
+        query.nearest(
+          origins[i],
+          origins[i + 1],
+          origins[i + 2],
+          directions[i],
+          directions[i + 1],
+          directions[i + 2],
+          0,
+          -reach,
+          reach,
+          'along',
+        )
+      )
+        ours++;
+  });
+  // one side only, any facing, from outside: the same rays for both trees
+  let oursOne = 0;
+  const oursOneSided = await cpu(3, () => {
+    oursOne = 0;
+    for (let i = 0; i < origins.length; i += 3)
+      if (
+        query.nearest(
+          origins[i] - reach * directions[i],
+          origins[i + 1] - reach * directions[i + 1],
+          origins[i + 2] - reach * directions[i + 2],
+          directions[i],
+          directions[i + 1],
+          directions[i + 2],
+          0,
+          0,
+          Infinity,
+          'any',
+        )
+      )
+        oursOne++;
+  });
+  const ray = new Ray(new Vector3(), new Vector3());
+  let theirsHits = 0;
+  const theirsOneSided = await cpu(3, () => {
+    theirsHits = 0;
+    for (let i = 0; i < origins.length; i += 3) {
+      ray.direction.set(directions[i], directions[i + 1], directions[i + 2]);
+      ray.origin.set(origins[i], origins[i + 1], origins[i + 2]).addScaledVector(ray.direction, -reach);
+      if (theirs?.raycastFirst(ray, DoubleSide)) theirsHits++;
+    }
+  });
+  const n = origins.length / 3;
+  note(
+    'rays, first hit, one thread',
+    `${(theirsOneSided / oursOneSided).toFixed(2)} x as many a CPU second`,
+    `three-mesh-bvh, ${Math.round(n / theirsOneSided)} a CPU second, same rays`,
+  );
+  note('', `hits ${oursOne} and ${theirsHits} of ${n}`, 'the two trees');
+  note('rays, nearest of both sides', `${Math.round(n / oursTwoSided)} a CPU second`, `${ours} of ${n} hit`);
+}
+
+async function benchRefinement(): Promise<void> {
+  const base = harbourBellBase();
+  const four = await cpu(3, () => refineLevels(base, 4));
+  const five = await cpu(2, () => refineLevels(base, 5));
+  const copy = (await cpu(3, () => packMesh(refineLevels(base, 5).mesh))) - five;
+  note('refining to 1.3 M faces with UVs', `${five.toFixed(2)} CPU s`, `exponent ${exponent(four, five, 4)} in faces from 0.33 M`);
+  note('', `${(five / Math.max(copy, 1e-3)).toFixed(0)} x a copy`, 'copying the finished arrays once');
+  const limit = await cpu(2, () => limitPoints(refineLevels(base, 4)));
+  note('pushing 0.33 M points to the limit', `${((limit - four) / four).toFixed(2)} x`, 'refining to that level');
+}
+
+async function benchExtraction(levels: readonly PolyMesh[]): Promise<void> {
+  const pool = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url));
+  const single = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url), 1);
+  const span = (size: number) => prepareScalar(levels[0], levels[4], { width: size, height: size }, pool);
+  const seconds = async (size: number, threads: ThreadPool): Promise<number> => {
+    const prepared = span(size);
+    const from = performance.now();
+    await extractScalarTile(prepared, 1001, threads);
+    return (performance.now() - from) / 1000;
+  };
+  await seconds(512, pool); // warm
+  await seconds(512, single);
+  const one = await seconds(2048, single);
+  const all = await seconds(2048, pool);
+  note('extraction at 2K', `${(one / all).toFixed(2)} x as fast on ${pool.count} threads`, `one thread, ${one.toFixed(1)} s`);
+  const small = await seconds(1024, pool);
+  const large = await seconds(4096, pool);
+  note('extraction, growth with texels', `exponent ${exponent(small, large, 16)}`, '1K to 4K');
+  await Promise.all([pool.close(), single.close()]);
+}
+
+async function benchGrowthWithFaces(levels: readonly PolyMesh[]): Promise<void> {
+  const build = (mesh: PolyMesh): Promise<number> => {
+    const verts = triangleVerts(mesh, triangulate(mesh));
+    return cpu(3, () => buildBvh(mesh.positions, verts));
+  };
+  const trace = (mesh: PolyMesh): Promise<number> => {
+    const query = new LineQuery(buildBvh(mesh.positions, triangleVerts(mesh, triangulate(mesh))));
+    const { origins, directions } = raysOf(levels[0], 3);
+    return cpu(3, () => {
+      for (let i = 0; i < origins.length; i += 3)
+        query.nearest(origins[i], origins[i + 1], origins[i + 2], directions[i], directions[i + 1], directions[i + 2], 0, -12, 12, 'along');
+    });
+  };
+  const fine = refineLevels({ ...levels[4], uvs: null, faceUvs: null }, 1).mesh;
+  note(
+    'building the tree, growth with faces',
+    `exponent ${exponent(await build(levels[3]), await build(fine), 16)}`,
+    '82 thousand to 1.3 M faces',
+  );
+  note('a ray over 64 times the faces', `${((await trace(fine)) / (await trace(levels[2]))).toFixed(2)} x`, '20 thousand to 1.3 M faces');
+}
+
+async function benchFiles(levels: readonly PolyMesh[]): Promise<void> {
+  const side = 2048;
+  const data = new Float32Array(3 * side * side);
+  for (let i = 0; i < data.length; i++) data[i] = levels[4].positions[(7 * i) % levels[4].positions.length];
+  const image = {
+    width: side,
+    height: side,
+    attributes: {},
+    channels: ['B', 'G', 'R'].map((name, k) => ({ name, type: 'float' as const, data, offset: k, stride: 3 })),
+  };
+  const exr = await cpu(2, () => writeExr(image, nodeZlib));
+  const deflate = await cpu(2, () => nodeZlib.deflate(new Uint8Array(data.buffer)));
+  note('EXR at 2K, three floats, ZIP', `${(exr / deflate).toFixed(2)} x the CPU time`, `deflating the same bytes, ${deflate.toFixed(2)} s`);
+  const obj = writeObj(levels[4]);
+  const write = await cpu(2, () => writeObj(levels[4]));
+  const read = await cpu(2, () => readObj(obj));
+  const text = new TextDecoder().decode(obj);
+  const split = await cpu(2, () => text.split('\n').map((line) => line.split(' ').length));
+  note(
+    'reading OBJ',
+    `${(obj.length / 1e6 / read).toFixed(0)} MB a CPU second, ${(split / read).toFixed(2)} x`,
+    'splitting its lines as strings',
+  );
+  note(
+    'writing OBJ',
+    `${(obj.length / 1e6 / write).toFixed(0)} MB a CPU second`,
+    `${pointCount(levels[4])} points, ${faceCount(levels[4])} faces`,
+  );
+}
+
+const levels = harbourBell(4);
+const only = process.argv[2];
+await benchRays(levels);
+if (only === 'rays') process.exit(0);
+await benchRefinement();
+await benchGrowthWithFaces(levels);
+await benchFiles(levels);
+await benchExtraction(levels);
+process.stdout.write(
+  `\n| what | measured | baseline in the same run |\n|---|---|---|\n${rows.map((r) => `| ${r.join(' | ')} |`).join('\n')}\n`,
+);

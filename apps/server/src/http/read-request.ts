@@ -1,4 +1,4 @@
-import * as z from 'zod';
+import type * as z from 'zod';
 import { AppError } from './app-error';
 
 /** Checks what came with a request. @throws AppError BAD_OPTION with the first problem; a schema that fails elsewhere is our own fault */

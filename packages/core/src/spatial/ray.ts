@@ -23,7 +23,14 @@ export class LineQuery {
   private readonly stack = new Uint32Array(256);
   private readonly stackDistance = new Float64Array(256);
 
-  constructor(private readonly bvh: Bvh) {}
+  /** How far rounding may move a box's face, scene units: far above it, far below a triangle. */
+  private readonly slackUnits: number;
+
+  constructor(private readonly bvh: Bvh) {
+    let largest = 0;
+    for (let k = 0; k < 12; k++) if (Number.isFinite(bvh.nodes[k])) largest = Math.max(largest, Math.abs(bvh.nodes[k]));
+    this.slackUnits = 1e-12 * largest;
+  }
 
   /** Caller's triangle index of the last answer. */
   get triangle(): number {
@@ -51,7 +58,7 @@ export class LineQuery {
     const iy = dy === 0 ? Infinity : 1 / dy;
     const iz = dz === 0 ? Infinity : 1 / dz;
     // boxes are widened by this much so that rounding in the slabs cannot lose an edge
-    const slack = 1e-10 * (tMax - tMin);
+    const slack = this.slackUnits / Math.sqrt(dx * dx + dy * dy + dz * dz);
     const sx = dx < 0 ? 3 : 0, sy = dy < 0 ? 3 : 0, sz = dz < 0 ? 3 : 0; // prettier-ignore
     this.slot = NO_HIT;
     let lo = tMin;

@@ -1,13 +1,11 @@
-/** Numbers for the screen: a fixed number of significant digits, thin grouping, a real minus. */
+/** Numbers for the screen: a fixed number of significant digits, and a minus that can be pasted anywhere. */
 export function significant(x: number | null | undefined, digits = 4): string {
   if (x === null || x === undefined || !Number.isFinite(x)) return '–';
   if (x === 0) return '0';
   const a = Math.abs(x);
-  const text =
-    a >= 1e6 || a < 1e-5
-      ? x.toExponential(digits - 1)
-      : Number(x.toPrecision(digits)).toLocaleString('en', { maximumSignificantDigits: digits, useGrouping: false });
-  return text.replace('-', '\u2212');
+  return a >= 1e6 || a < 1e-5
+    ? x.toExponential(digits - 1)
+    : Number(x.toPrecision(digits)).toLocaleString('en', { maximumSignificantDigits: digits, useGrouping: false });
 }
 
 /** 1 310 720, 82 k, 1.31 M: short enough for a rung. */

@@ -1,0 +1,88 @@
+import type { AssetDetail, EncodingSettings, JobInfo, ProofInfo, SpanInfo } from '@estampe/contracts';
+import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
+import { AssetsApi, assetsFeature, BenchPage } from './assets.state';
+import { BenchApi, benchFeature, CalibrateCard, Ladder, MapsCard } from './bench.state';
+import { PressApi, PressEvents, pressFeature } from './press.state';
+
+const encoding: EncodingSettings = { depth: '16', midpoint: 0.5, scale: 4, fit: 'symmetric', fileType: 'tif' };
+const span = (id: string, change: Partial<SpanInfo> = {}): SpanInfo => ({
+  id,
+  settings: { ...EXTRACT_SETTINGS_DEFAULTS, toLevel: 2 },
+  fields: [],
+  encoding: null,
+  proofs: [],
+  ...change,
+});
+const asset = (spans: SpanInfo[]): AssetDetail =>
+  ({
+    id: 'a',
+    levelList: [0, 1, 2, 3].map((level) => ({ level, meshId: `m${level}`, points: 1, faces: 4 ** level, detail: null })),
+    spans,
+  }) as unknown as AssetDetail;
+const { reducer } = benchFeature;
+const initial = reducer(undefined, { type: 'start' });
+const opened = (spans: SpanInfo[]) =>
+  reducer(reducer(initial, BenchPage.opened({ assetId: 'a' })), AssetsApi.assetLoaded({ asset: asset(spans) }));
+
+describe('bench state', () => {
+  it('proposes a span over the whole stack, and takes up the last one that is there', () => {
+    expect(opened([]).settings).toMatchObject({ fromLevel: 0, toLevel: 3 });
+    expect(opened([span('s1'), span('s2')])).toMatchObject({ spanId: 's2', settings: { toLevel: 2 } });
+  });
+
+  it('keeps the chosen span when the asset is fetched again, and a drawn one until it is extracted', () => {
+    const drawn = reducer(opened([span('s1')]), Ladder.spanDrawn({ fromLevel: 1, toLevel: 3 }));
+    expect(drawn).toMatchObject({ spanId: null, settings: { fromLevel: 1, toLevel: 3 } });
+    const started = reducer(drawn, BenchApi.jobStarted({ job: { kind: 'extract', spanId: 's9' } as JobInfo }));
+    const fetched = reducer(started, AssetsApi.assetLoaded({ asset: asset([span('s1'), span('s9'), span('s5')]) }));
+    expect(fetched.spanId).toBe('s9');
+  });
+
+  it('undoes and redoes an encoding, and a new change ends the redo', () => {
+    const change = (scale: number) => CalibrateCard.encodingChanged({ spanId: 's1', encoding: { ...encoding, scale } });
+    const scales = (s: typeof initial): number[] =>
+      [...s.encodings['s1'].past, s.encodings['s1'].present, ...s.encodings['s1'].future].map((e) => e.scale);
+    let state = opened([span('s1', { encoding })]);
+    state = reducer(reducer(state, change(5)), change(6));
+    state = reducer(state, CalibrateCard.undoPressed());
+    expect(state.encodings['s1'].present.scale).toBe(5);
+    expect(scales(state)).toEqual([4, 5, 6]);
+    state = reducer(reducer(state, CalibrateCard.redoPressed()), CalibrateCard.redoPressed());
+    expect(state.encodings['s1'].present.scale).toBe(6);
+    state = reducer(reducer(reducer(state, CalibrateCard.undoPressed()), CalibrateCard.undoPressed()), change(9));
+    expect(scales(state)).toEqual([4, 9]);
+    expect(reducer(initial, CalibrateCard.undoPressed())).toBe(initial);
+  });
+
+  it('marks a proof out of date when the encoding has moved on', () => {
+    const proof = { id: 'p', encoding } as ProofInfo;
+    const state = opened([span('s1', { encoding, proofs: [proof] })]);
+    const root = (bench: typeof initial) => ({
+      bench,
+      assets: { ...assetsFeature.reducer(undefined, { type: 'start' }), open: asset([span('s1', { encoding, proofs: [proof] })]) },
+    });
+    expect(benchFeature.selectProof(root(state))).toMatchObject({ current: true });
+    const moved = reducer(state, CalibrateCard.encodingChanged({ spanId: 's1', encoding: { ...encoding, scale: 8 } }));
+    expect(benchFeature.selectProof(root(moved))).toMatchObject({ current: false });
+  });
+
+  it('shows a refusal until the settings change', () => {
+    const refused = reducer(initial, BenchApi.failed({ message: 'no' }));
+    expect(refused.message).toBe('no');
+    expect(reducer(refused, MapsCard.settingsChanged({ change: { size: 512 } }))).toMatchObject({ message: null, settings: { size: 512 } });
+  });
+});
+
+describe('press state', () => {
+  const job = (id: string, state: JobInfo['state'], fraction = 0): JobInfo =>
+    ({ id, state, fraction, endedAt: state === 'done' ? 'later' : null, startedAt: 'then' }) as JobInfo;
+  it('puts new jobs first, moves known ones in place, and ignores a message that the end overtook', () => {
+    const press = pressFeature.reducer;
+    let state = press(undefined, PressApi.jobsLoaded({ jobs: [job('a', 'running')] }));
+    state = press(state, PressEvents.jobMoved({ job: job('b', 'waiting') }));
+    state = press(state, PressEvents.jobMoved({ job: job('a', 'done', 1) }));
+    state = press(state, PressEvents.jobMoved({ job: job('a', 'running', 0.9) }));
+    expect(state.jobs.map((j) => [j.id, j.state])).toEqual([['b', 'waiting'], ['a', 'done']]); // prettier-ignore
+    expect(pressFeature.selectActive({ press: state })).toHaveLength(1);
+  });
+});
