@@ -5,19 +5,19 @@
  *    word   0-2     3-5     6-8     9-11    12      13      14-15
  *           min A   max A   min B   max B   ref A   ref B   unused
  *
- *  A ref with the top bit set is a leaf: 4 bits of count - 1 (bits 27-30), 27 bits of first triangle in leaf order.
+ *  A negative ref is a leaf: top bit, 4 bits of count - 1 (bits 27-30), 27 bits of first triangle in leaf order.
  *  Otherwise it is a node index. An only leaf hangs below node 0 as child A; child B is then an empty box. */
 export interface Bvh {
   readonly nodes: Float32Array; // 16 N
-  readonly refs: Uint32Array; // the same memory as `nodes`
+  readonly refs: Int32Array; // the same memory as `nodes`; signed, so that engines keep it in integer registers
   readonly verts: Float32Array; // 9 T: corner positions in leaf order
   readonly triangles: Uint32Array; // T: caller's triangle of each leaf slot
 }
 
 export const NODE_WORDS = 16;
-export const LEAF_BIT = 0x80000000;
+const LEAF_BIT = 1 << 31;
 export const MAX_TRIANGLES = 1 << 27;
-const MAX_LEAF = 4;
+const MAX_LEAF = 2;
 const BINS = 16;
 
 /** Allocates bytes; threads pass one that gives shared memory. */
@@ -47,7 +47,7 @@ export function buildBvh(positions: Float32Array, corners: Uint32Array, allocate
   for (let i = 0; i < T; i++) order[i] = i;
   const memory = allocate(4 * NODE_WORDS * Math.max(1, T));
   const nodes = new Float32Array(memory);
-  const refs = new Uint32Array(memory);
+  const refs = new Int32Array(memory);
   const used = new Builder(boxes, order, nodes, refs).build(T);
   const vertMemory = allocate(36 * T);
   const verts = new Float32Array(vertMemory);
@@ -75,7 +75,7 @@ class Builder {
     private readonly boxes: Float32Array,
     private readonly order: Uint32Array,
     private readonly nodes: Float32Array,
-    private readonly refs: Uint32Array,
+    private readonly refs: Int32Array,
   ) {}
 
   build(T: number): number {
@@ -115,7 +115,7 @@ class Builder {
     }
     const r = NODE_WORDS * node + 12 + side;
     if (end - first <= MAX_LEAF) {
-      refs[r] = (LEAF_BIT | ((end - first - 1) << 27) | first) >>> 0;
+      refs[r] = LEAF_BIT | ((end - first - 1) << 27) | first;
       return -1;
     }
     const child = this.next++;

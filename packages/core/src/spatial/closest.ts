@@ -1,5 +1,5 @@
 import type { Bvh } from './bvh';
-import { LEAF_BIT, NODE_WORDS } from './bvh';
+import { NODE_WORDS } from './bvh';
 import { NO_HIT } from './ray';
 
 /** Closest point on the triangles of a tree. One object a thread: it owns the stack and its last answer, and starts each
@@ -14,7 +14,7 @@ export class ClosestQuery {
   /** Barycentric weights of the triangle's second and third corner at the closest point. */
   u = 0;
   v = 0;
-  private readonly stack = new Uint32Array(256);
+  private readonly stack = new Int32Array(256);
   private readonly stackDistance = new Float64Array(256);
 
   constructor(private readonly bvh: Bvh) {}
@@ -35,7 +35,7 @@ export class ClosestQuery {
     let depth = 0;
     let ref = 0;
     for (;;) {
-      if (ref >= LEAF_BIT) {
+      if (ref < 0) {
         const first = ref & 0x7ffffff;
         const last = first + ((ref >>> 27) & 15);
         for (let i = first; i <= last; i++) this.testTriangle(i, px, py, pz);

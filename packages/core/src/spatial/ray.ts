@@ -1,5 +1,5 @@
 import type { Bvh } from './bvh';
-import { LEAF_BIT, NODE_WORDS } from './bvh';
+import { NODE_WORDS } from './bvh';
 
 export const NO_HIT = 0xffffffff;
 
@@ -20,7 +20,7 @@ export class LineQuery {
   v = 0;
   /** Cosine between the line's direction and the triangle's normal. */
   cosine = 0;
-  private readonly stack = new Uint32Array(256);
+  private readonly stack = new Int32Array(256);
   private readonly stackDistance = new Float64Array(256);
 
   /** How far rounding may move a box's face, scene units: far above it, far below a triangle. */
@@ -67,7 +67,7 @@ export class LineQuery {
     let depth = 0;
     let ref = 0;
     for (;;) {
-      if (ref >= LEAF_BIT) {
+      if (ref < 0) {
         const first = ref & 0x7ffffff;
         const last = first + ((ref >>> 27) & 15);
         for (let i = first; i <= last; i++) {
