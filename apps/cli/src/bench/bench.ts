@@ -45,7 +45,7 @@ async function benchRays(levels: readonly PolyMesh[]): Promise<void> {
   let theirs: MeshBVH | undefined;
   const buildTheirs = await cpu(3, () => {
     geometry.setIndex(new BufferAttribute(verts.slice(), 1)); // it reorders the index
-    theirs = new MeshBVH(geometry, { strategy: SAH, maxLeafTris: 4 } as ConstructorParameters<typeof MeshBVH>[1]);
+    theirs = new MeshBVH(geometry, { strategy: SAH, targetLeafSize: 4 });
   });
   note(
     'tree over 655,360 triangles',

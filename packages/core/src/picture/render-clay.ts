@@ -81,7 +81,7 @@ function project(p: Float32Array, view: Rows, W: number, H: number): Float32Arra
 function lambert(n: Float32Array, i: number, view: Rows, light: readonly [number, number, number]): number {
   let dot = 0;
   for (let k = 0; k < 3; k++) dot += light[k] * (view[k][0] * n[i] + view[k][1] * n[i + 1] + view[k][2] * n[i + 2]);
-  return 0.22 + 0.86 * Math.max(0, dot);
+  return 0.34 + 0.74 * Math.max(0, dot);
 }
 
 function downsample(shade: Float32Array, width: number, height: number): Uint8Array {

@@ -66,7 +66,7 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
     borders.crowdedEdges,
   );
   add('holes', 'note', [], (n) => `${many(n, 'open border')}; the surface ends there.`, borders.loops);
-  add('loose-pieces', 'note', [], (n) => `The mesh has ${n + 1} pieces that do not touch.`, borders.pieces - 1);
+  add('loose-pieces', 'note', [], (n) => `The mesh has ${n} pieces that do not touch.`, borders.pieces > 1 ? borders.pieces : 0);
   add('zero-area', 'warning', emptyFaces(mesh), (n) => `${many(n, 'face')} without area; they have no normal and may tear.`);
   throwIfAborted(control);
   let tiles: number[] = [];
@@ -198,7 +198,7 @@ function facesAcross(mesh: PolyMesh, uvs: Float32Array, faceUvs: Uint32Array, ti
   });
 }
 
-/** Faces that lose samples to others, on a raster fine enough for a few samples a face (512 to 2048 a side). */
+/** Faces that cover a sample which another face covers too, on a raster fine enough for a few samples a face (512 to 2048 a side). */
 function overlappingFaces(
   mesh: PolyMesh,
   uvs: Float32Array,
@@ -210,7 +210,7 @@ function overlappingFaces(
   const side = Math.min(2048, Math.max(512, 2 ** Math.ceil(Math.log2(4 * Math.sqrt(faceCount(mesh))))));
   const triangles = triangulate(mesh);
   const corners = triangles.corners.map((c) => faceUvs[c]);
-  const lost = new Uint8Array(faceCount(mesh));
+  const sharing = new Uint8Array(faceCount(mesh));
   for (const tile of tiles) {
     throwIfAborted(control);
     const selected = triangles.faces.map((_, t) => t).filter((t) => perFace[triangles.faces[t]] === tile);
@@ -218,8 +218,11 @@ function overlappingFaces(
     // forwards the first face keeps a sample, backwards the last: where the two differ, faces overlap
     const first = rasteriseRows(uv, selected, side, side, 1, 0, side);
     const last = rasteriseRows(uv, selected.slice().reverse(), side, side, 1, 0, side);
-    for (let i = 0; i < first.length; i++)
-      if (first[i] !== NO_TRIANGLE && triangles.faces[first[i]] !== triangles.faces[last[i]]) lost[triangles.faces[last[i]]] = 1;
+    for (let i = 0; i < first.length; i++) {
+      if (first[i] === NO_TRIANGLE) continue;
+      const [a, b] = [triangles.faces[first[i]], triangles.faces[last[i]]];
+      if (a !== b) sharing[a] = sharing[b] = 1;
+    }
   }
-  return facesWhere(mesh, (f) => lost[f] === 1);
+  return facesWhere(mesh, (f) => sharing[f] === 1);
 }

@@ -1,0 +1,30 @@
+import { levelDetail, packMesh, refineLevels, renderClay, unpackMesh } from '../src';
+import { cube, onSphere, plane } from './shapes';
+
+describe('what a list of assets needs', () => {
+  it('draws a lit sphere in the middle of an empty stage', () => {
+    const { rgb, width, height } = renderClay(onSphere(refineLevels(cube(), 4).mesh, 3), 60, 40);
+    const at = (x: number, y: number): number => rgb[3 * (y * width + x)];
+    expect(at(1, 1)).toBe(128);
+    expect(at(width - 2, height - 2)).toBe(128);
+    expect(at(22, 14)).toBeGreaterThan(at(38, 27) + 40); // light from the upper left
+    let covered = 0;
+    for (let i = 0; i < rgb.length; i += 3) if (rgb[i] !== 128) covered++;
+    expect(covered / (width * height)).toBeCloseTo((Math.PI * (0.44 * 40) ** 2) / (60 * 40), 1);
+  });
+
+  it('measures what a level adds: nothing when it is only refined, the step when it is raised', () => {
+    const low = plane(3, 3);
+    const refined = refineLevels(low, 1).mesh;
+    expect(levelDetail(low, refined)).toBe(0);
+    const raised = { ...refined, positions: refined.positions.map((x, i) => (i % 3 === 2 ? x + 0.25 : x)) };
+    expect(levelDetail(low, raised)).toBeCloseTo(0.25, 9);
+  });
+
+  it('packs a mesh for storage and gives back the same', () => {
+    const mesh = { ...refineLevels(cube(), 2).mesh, colors: null };
+    expect(unpackMesh(packMesh(mesh))).toEqual(mesh);
+    expect(() => unpackMesh(packMesh(mesh).subarray(0, 4000))).toThrow(/not complete/);
+    expect(() => unpackMesh(new Uint8Array(3))).toThrow(/not a stored mesh/);
+  });
+});
