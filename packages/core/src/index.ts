@@ -48,3 +48,4 @@ export { KERNELS } from './kernels';
 export * from './extract/level-detail';
 export * from './formats/packed-mesh';
 export * from './picture/render-clay';
+export * from './encode/predicted-noise';

@@ -8,7 +8,9 @@ import {
   fitRange,
   InvalidInputError,
   parseFit,
+  predictNoise,
   roundUp,
+  sampleRaster,
   stepAt,
   storedRaster,
 } from '../src';
@@ -91,6 +93,30 @@ describe('encoding', () => {
     expect(() => fitRange(noise, '8', parseFit('full'), 0)).toThrow(InvalidInputError);
     expect(() => parseFit('clip:2')).toThrow(InvalidInputError);
     expect(() => encodeField(noise, { depth: '8', midpoint: 0.5, scale: 0 }, null)).toThrow(InvalidInputError);
+  });
+
+  it('predicts what rounding adds to bilinear reads, on rough and on smooth fields', () => {
+    const side = 160;
+    const coverage = new Uint8Array(side * side).fill(1);
+    for (const roughness of [0.05, 0.4, 1, 5]) {
+      const values = Float32Array.from(
+        { length: side * side },
+        (_, i) => roughness * (Math.sin(0.31 * (i % side)) + Math.cos(0.23 * Math.floor(i / side) + 1) + 0.1 * next()),
+      );
+      const rough: Field = { width: side, height: side, channels: 1, values, coverage };
+      const map = encodeField(rough, { depth: '8', midpoint: 0.5, scale: 25.5 }, null);
+      const decoded = decodeMap(map);
+      let sum = 0;
+      const reads = 40_000;
+      for (let i = 0; i < reads; i++) {
+        const [u, v] = [0.05 + 0.9 * next(), 0.05 + 0.9 * next()];
+        sum += (sampleRaster(decoded, 0, u, v, 'bilinear') - sampleRaster(rough, 0, u, v, 'bilinear')) ** 2;
+      }
+      const { reads: predicted, k } = predictNoise(rough, map.figures.step, 3);
+      expect(Math.sqrt(sum / reads) / predicted).toBeGreaterThan(0.9);
+      expect(Math.sqrt(sum / reads) / predicted).toBeLessThan(1.1);
+      if (roughness === 5) expect(k).toBeCloseTo(2 / 3, 1);
+    }
   });
 
   it('counts terraces where a step is steep and the slope is shallow, and none where the step is fine', () => {

@@ -1,11 +1,13 @@
-import type { Depth, Encoding, Field, Raster } from '@estampe/core';
+import type { Depth, Raster } from '@estampe/core';
 import {
   defaultFit,
   encodeField,
   extractScalarTile,
   fitRange,
+  faceCount,
   INSIDE,
   isInteger,
+  predictNoise,
   prepareScalar,
   proveScalar,
   readMap,
@@ -19,22 +21,6 @@ import { UNKNOWN_RECORD } from '../commands/encode';
 const levels = harbourBell(4);
 const pool = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url));
 const top = levels.length - 1;
-
-/** Rounding as it reaches the proof: k step / sqrt(12), where k is 2/3 for a bilinear read of texels whose rounding is independent (the field
- *  moves by more than a step a texel) and 1 where it is smooth; half of the proof's weight lies between two points, whose roundings average. */
-function predictedNoise({ values, coverage, width: W }: Field, encoding: Encoding, step: number): number {
-  let independent = 0;
-  let all = 0;
-  for (let i = 0; i + W + 1 < values.length; i++) {
-    if (coverage[i] !== INSIDE || coverage[i + 1] !== INSIDE || coverage[i + W] !== INSIDE) continue;
-    all++;
-    if (Math.hypot(values[i + 1] - values[i], values[i + W] - values[i]) > step) independent++;
-  }
-  const share = independent / Math.max(1, all);
-  const points = share * (4 / 9) + (1 - share);
-  const between = share * (4 / 9) * 0.5 + (1 - share);
-  return isInteger(encoding.depth) ? (step / Math.sqrt(12)) * Math.sqrt((points + between) / 2) : 0;
-}
 
 const rows: string[] = [];
 for (const size of [2048, 4096]) {
@@ -56,7 +42,9 @@ for (const size of [2048, 4096]) {
     );
     const { distance, undisplaced, unencoded } = report;
     const added2 = distance.rms ** 2 - (unencoded?.rms ?? 0) ** 2;
-    const predicted = predictedNoise(field, encoding, map.figures.step);
+    const inside = field.coverage.reduce((n, c) => n + (c === INSIDE ? 1 : 0), 0);
+    const spacing = Math.sqrt(inside / faceCount(levels[top]));
+    const predicted = isInteger(depth) ? predictNoise(field, map.figures.step, spacing).proof : 0;
     // noise far below the rest of the error cannot be told from it
     const visible = predicted > 0.05 * distance.rms;
     const share = (x: number): string => `${((100 * x) / undisplaced.rms).toFixed(3)} %`;

@@ -322,7 +322,13 @@ export class Gauge implements OnDestroy {
         events: [],
         plugins: { legend: { display: false }, tooltip: { enabled: false } },
         scales: {
-          x: { type: 'linear', position: 'bottom', offset: false, grid: { color: RULE }, ticks: { ...tick, maxTicksLimit: 10 } },
+          x: {
+            type: 'linear',
+            position: 'bottom',
+            offset: false,
+            grid: { color: RULE, offset: false },
+            ticks: { ...tick, maxTicksLimit: 10 },
+          },
           codes: {
             type: 'linear',
             position: 'top',

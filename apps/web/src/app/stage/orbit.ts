@@ -13,7 +13,7 @@ export class Orbit {
   frame(centre: readonly [number, number, number], radius: number): void {
     this.target.set(...centre);
     this.radius = Math.max(radius, 1e-9);
-    this.place.radius = (1.12 * this.radius) / Math.sin(MathUtils.degToRad(FIELD_OF_VIEW / 2)) / Math.min(1, this.camera.aspect);
+    this.place.radius = (1.02 * this.radius) / Math.sin(MathUtils.degToRad(FIELD_OF_VIEW / 2)) / Math.min(1, this.camera.aspect);
     this.update();
   }
   turn(dxRad: number, dyRad: number): void {

@@ -153,6 +153,9 @@ import type { ProofDraft } from '../../state/bench.state';
     .rest {
       margin-top: 8px;
     }
+    .rest th {
+      white-space: nowrap;
+    }
     .file {
       display: grid;
       gap: 6px;
@@ -224,9 +227,11 @@ export class ProofCard {
       { name: 'RMS left', value: `${percent(r.undisplaced.rms === 0 ? null : r.distance.rms / r.undisplaced.rms, 3)} of undisplaced` },
       { name: 'to sculpt / proof', value: `${significant(r.distance.toSculpt.rms, 3)} / ${significant(r.distance.toProof.rms, 3)}` },
       { name: 'reached share', value: percent(r.reachedShare, 3) },
-      { name: 'seam gap, RMS / max', value: `${significant(r.seamGap.rms, 2)} / ${significant(r.seamGap.max, 2)} ${unit}` },
-      { name: 'normal angle, 95 %', value: `${significant(r.normalAngle.mean, 3)}\u00b0 / ${significant(r.normalAngle.p95, 3)}\u00b0` },
-      { name: 'missed clipped folded', value: `${percent(r.missedShare)}  ${percent(r.clippedShare)}  ${percent(r.foldShare)}` },
+      { name: 'seam gap', value: `${significant(r.seamGap.rms, 2)}, max ${significant(r.seamGap.max, 2)} ${unit}` },
+      { name: 'normal angle', value: `${significant(r.normalAngle.mean, 3)}\u00b0, 95 % ${significant(r.normalAngle.p95, 3)}\u00b0` },
+      { name: 'missed', value: percent(r.missedShare) },
+      { name: 'clipped', value: percent(r.clippedShare) },
+      { name: 'folded', value: percent(r.foldShare) },
       { name: 'subdivisions', value: String(r.subdivisions) },
       { name: 'encoding', value: `${e.depth}, m ${significant(e.midpoint, 5)}, s ${significant(e.scale, 5)} ${unit}` },
     ];
