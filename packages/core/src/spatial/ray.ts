@@ -29,7 +29,7 @@ export class LineQuery {
   constructor(private readonly bvh: Bvh) {
     let largest = 0;
     for (let k = 0; k < 12; k++) if (Number.isFinite(bvh.nodes[k])) largest = Math.max(largest, Math.abs(bvh.nodes[k]));
-    this.slackUnits = 1e-12 * largest;
+    this.slackUnits = Math.max(1e-12 * largest, 1e-25);
   }
 
   /** Caller's triangle index of the last answer. */
@@ -50,17 +50,22 @@ export class LineQuery {
     tMax: number,
     facing: Facing,
   ): boolean {
-    const { nodes, refs } = this.bvh;
+    const { nodes, refs, verts } = this.bvh;
     const { stack, stackDistance } = this;
     const along = facing === 'along';
-    // A zero component gives infinite or, for an origin on a slab's face, NaN distances; the comparisons below pass NaN over.
-    const ix = dx === 0 ? Infinity : 1 / dx; // never -Infinity for -0
-    const iy = dy === 0 ? Infinity : 1 / dy;
-    const iz = dz === 0 ? Infinity : 1 / dz;
-    // boxes are widened by this much so that rounding in the slabs cannot lose an edge
-    const slack = this.slackUnits / Math.sqrt(dx * dx + dy * dy + dz * dz);
+    const length2 = dx * dx + dy * dy + dz * dz;
+    // Huge instead of infinite for a zero component, so that no product is NaN.
+    const ix = dx === 0 ? 1e30 : 1 / dx;
+    const iy = dy === 0 ? 1e30 : 1 / dy;
+    const iz = dz === 0 ? 1e30 : 1 / dz;
+    // Boxes are widened by far less than a triangle so that rounding cannot lose an edge, and an origin on a box's face is inside it:
+    // near faces are met from an origin moved one way, far faces from one moved the other.
+    const ex = dx < 0 ? -this.slackUnits : this.slackUnits;
+    const ey = dy < 0 ? -this.slackUnits : this.slackUnits;
+    const ez = dz < 0 ? -this.slackUnits : this.slackUnits;
+    const nx = ox + ex, ny = oy + ey, nz = oz + ez, fx = ox - ex, fy = oy - ey, fz = oz - ez; // prettier-ignore
     const sx = dx < 0 ? 3 : 0, sy = dy < 0 ? 3 : 0, sz = dz < 0 ? 3 : 0; // prettier-ignore
-    this.slot = NO_HIT;
+    let bestOffset = -1;
     let lo = tMin;
     let hi = tMax;
     let best = Infinity;
@@ -69,37 +74,42 @@ export class LineQuery {
     for (;;) {
       if (ref < 0) {
         const first = ref & 0x7ffffff;
-        const last = first + ((ref >>> 27) & 15);
-        for (let i = first; i <= last; i++) {
-          if (this.testTriangle(i, ox, oy, oz, dx, dy, dz, lo, hi, tNear, best, along)) {
-            best = this.t > tNear ? this.t - tNear : tNear - this.t;
-            if (tNear - best > lo) lo = tNear - best;
-            if (tNear + best < hi) hi = tNear + best;
-          }
+        const end = 9 * (first + ((ref >>> 27) & 15));
+        for (let o = 9 * first; o <= end; o += 9) {
+          // corners relative to the origin; edge functions as scalar triple products, equal and opposite on a shared edge
+          const ax = verts[o] - ox, ay = verts[o + 1] - oy, az = verts[o + 2] - oz; // prettier-ignore
+          const bx = verts[o + 3] - ox, by = verts[o + 4] - oy, bz = verts[o + 5] - oz; // prettier-ignore
+          const cx = verts[o + 6] - ox, cy = verts[o + 7] - oy, cz = verts[o + 8] - oz; // prettier-ignore
+          const wa = dx * (cy * bz - cz * by) + dy * (cz * bx - cx * bz) + dz * (cx * by - cy * bx);
+          const wb = dx * (ay * cz - az * cy) + dy * (az * cx - ax * cz) + dz * (ax * cy - ay * cx);
+          if ((wa < 0 && wb > 0) || (wa > 0 && wb < 0)) continue;
+          const wc = dx * (by * az - bz * ay) + dy * (bz * ax - bx * az) + dz * (bx * ay - by * ax);
+          if ((wc < 0 && (wa > 0 || wb > 0)) || (wc > 0 && (wa < 0 || wb < 0))) continue;
+          // det = -(normal . direction) for the corner order used here
+          const det = wa + wb + wc;
+          if (det === 0 || (along && det > 0)) continue;
+          const t =
+            (wa * (ax * dx + ay * dy + az * dz) + wb * (bx * dx + by * dy + bz * dz) + wc * (cx * dx + cy * dy + cz * dz)) /
+            (det * length2);
+          if (t < lo || t > hi) continue;
+          const distance = t > tNear ? t - tNear : tNear - t;
+          if (distance >= best) continue;
+          best = distance;
+          bestOffset = o;
+          this.t = t;
+          this.u = wb / det;
+          this.v = wc / det;
+          if (tNear - best > lo) lo = tNear - best;
+          if (tNear + best < hi) hi = tNear + best;
         }
       } else {
         const o = ref * NODE_WORDS;
-        const ax0 = (nodes[o + sx] - ox) * ix, ax1 = (nodes[o + 3 - sx] - ox) * ix; // prettier-ignore
-        const ay0 = (nodes[o + 1 + sy] - oy) * iy, ay1 = (nodes[o + 4 - sy] - oy) * iy; // prettier-ignore
-        const az0 = (nodes[o + 2 + sz] - oz) * iz, az1 = (nodes[o + 5 - sz] - oz) * iz; // prettier-ignore
-        let an = -Infinity, af = Infinity, bn = -Infinity, bf = Infinity; // prettier-ignore
-        if (ax0 > an) an = ax0;
-        if (ay0 > an) an = ay0;
-        if (az0 > an) an = az0;
-        if (ax1 < af) af = ax1;
-        if (ay1 < af) af = ay1;
-        if (az1 < af) af = az1;
-        const bx0 = (nodes[o + 6 + sx] - ox) * ix, bx1 = (nodes[o + 9 - sx] - ox) * ix; // prettier-ignore
-        const by0 = (nodes[o + 7 + sy] - oy) * iy, by1 = (nodes[o + 10 - sy] - oy) * iy; // prettier-ignore
-        const bz0 = (nodes[o + 8 + sz] - oz) * iz, bz1 = (nodes[o + 11 - sz] - oz) * iz; // prettier-ignore
-        if (bx0 > bn) bn = bx0;
-        if (by0 > bn) bn = by0;
-        if (bz0 > bn) bn = bz0;
-        if (bx1 < bf) bf = bx1;
-        if (by1 < bf) bf = by1;
-        if (bz1 < bf) bf = bz1;
-        const hitA = an <= af + slack && an <= hi + slack && af >= lo - slack;
-        const hitB = bn <= bf + slack && bn <= hi + slack && bf >= lo - slack;
+        const an = Math.max((nodes[o + sx] - nx) * ix, (nodes[o + 1 + sy] - ny) * iy, (nodes[o + 2 + sz] - nz) * iz);
+        const af = Math.min((nodes[o + 3 - sx] - fx) * ix, (nodes[o + 4 - sy] - fy) * iy, (nodes[o + 5 - sz] - fz) * iz);
+        const bn = Math.max((nodes[o + 6 + sx] - nx) * ix, (nodes[o + 7 + sy] - ny) * iy, (nodes[o + 8 + sz] - nz) * iz);
+        const bf = Math.min((nodes[o + 9 - sx] - fx) * ix, (nodes[o + 10 - sy] - fy) * iy, (nodes[o + 11 - sz] - fz) * iz);
+        const hitA = an <= af && an <= hi && af >= lo;
+        const hitB = bn <= bf && bn <= hi && bf >= lo;
         if (hitA && hitB) {
           const da = an > tNear ? an - tNear : af < tNear ? tNear - af : 0;
           const db = bn > tNear ? bn - tNear : bf < tNear ? tNear - bf : 0;
@@ -124,52 +134,20 @@ export class LineQuery {
         }
       }
       do {
-        if (depth === 0) return this.slot !== NO_HIT;
+        if (depth === 0) return this.finish(bestOffset, dx, dy, dz);
         ref = stack[--depth];
       } while (stackDistance[depth] > best);
     }
   }
 
-  private testTriangle(
-    i: number,
-    ox: number,
-    oy: number,
-    oz: number,
-    dx: number,
-    dy: number,
-    dz: number,
-    lo: number,
-    hi: number,
-    tNear: number,
-    best: number,
-    along: boolean,
-  ): boolean {
-    const { verts } = this.bvh;
-    const o = 9 * i;
-    // corners relative to the origin; edge functions as scalar triple products, equal and opposite on a shared edge
-    const ax = verts[o] - ox, ay = verts[o + 1] - oy, az = verts[o + 2] - oz; // prettier-ignore
-    const bx = verts[o + 3] - ox, by = verts[o + 4] - oy, bz = verts[o + 5] - oz; // prettier-ignore
-    const cx = verts[o + 6] - ox, cy = verts[o + 7] - oy, cz = verts[o + 8] - oz; // prettier-ignore
-    const wa = dx * (cy * bz - cz * by) + dy * (cz * bx - cx * bz) + dz * (cx * by - cy * bx);
-    const wb = dx * (ay * cz - az * cy) + dy * (az * cx - ax * cz) + dz * (ax * cy - ay * cx);
-    const wc = dx * (by * az - bz * ay) + dy * (bz * ax - bx * az) + dz * (bx * ay - by * ax);
-    if ((wa < 0 || wb < 0 || wc < 0) && (wa > 0 || wb > 0 || wc > 0)) return false;
-    const det = wa + wb + wc;
-    if (det === 0) return false;
-    // wa + wb + wc = -(normal . direction) for the corner order used here
-    if (along && det > 0) return false;
-    const t =
-      (wa * (ax * dx + ay * dy + az * dz) + wb * (bx * dx + by * dy + bz * dz) + wc * (cx * dx + cy * dy + cz * dz)) /
-      (det * (dx * dx + dy * dy + dz * dz));
-    if (t < lo || t > hi) return false;
-    const distance = t > tNear ? t - tNear : tNear - t;
-    if (distance >= best) return false;
-    const e1x = bx - ax, e1y = by - ay, e1z = bz - az, e2x = cx - ax, e2y = cy - ay, e2z = cz - az; // prettier-ignore
+  /** Slot and cosine of the answer, once a search is over. */
+  private finish(offset: number, dx: number, dy: number, dz: number): boolean {
+    this.slot = offset < 0 ? NO_HIT : offset / 9;
+    if (offset < 0) return false;
+    const { verts: p } = this.bvh;
+    const e1x = p[offset + 3] - p[offset], e1y = p[offset + 4] - p[offset + 1], e1z = p[offset + 5] - p[offset + 2]; // prettier-ignore
+    const e2x = p[offset + 6] - p[offset], e2y = p[offset + 7] - p[offset + 1], e2z = p[offset + 8] - p[offset + 2]; // prettier-ignore
     const nx = e1y * e2z - e1z * e2y, ny = e1z * e2x - e1x * e2z, nz = e1x * e2y - e1y * e2x; // prettier-ignore
-    this.slot = i;
-    this.t = t;
-    this.u = wb / det;
-    this.v = wc / det;
     this.cosine = (nx * dx + ny * dy + nz * dz) / Math.sqrt((nx * nx + ny * ny + nz * nz) * (dx * dx + dy * dy + dz * dz));
     return true;
   }
