@@ -2,6 +2,7 @@ export default {
   projects: [
     '<rootDir>/packages/core',
     '<rootDir>/packages/contracts',
+    '<rootDir>/packages/node',
     '<rootDir>/packages/demo',
     '<rootDir>/apps/cli',
     '<rootDir>/apps/server',

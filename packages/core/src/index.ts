@@ -49,3 +49,4 @@ export * from './extract/level-detail';
 export * from './formats/packed-mesh';
 export * from './picture/render-clay';
 export * from './encode/predicted-noise';
+export { closestDistances } from './proof/distance-kernel';

@@ -86,8 +86,8 @@ export class StageRef {
     if (!mesh) return;
     const geometry = this.geometryOf(mesh);
     geometry.computeBoundingSphere();
-    const sphere = geometry.boundingSphere;
-    if (sphere) this.orbit.frame([sphere.center.x, sphere.center.y, sphere.center.z], sphere.radius);
+    const ball = geometry.boundingSphere;
+    if (ball) this.orbit.frame([ball.center.x, ball.center.y, ball.center.z], ball.radius);
     this.draw();
   }
   /** To be called with every change of the camera by hand. */

@@ -1,0 +1,95 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import {
+  buildBvh,
+  CancelledError,
+  closestDistances,
+  inlineThreads,
+  InvalidInputError,
+  polyMesh,
+  refineLevels,
+  triangleVerts,
+  triangulate,
+} from '@estampe/core';
+import { meshHash, nodeZlib, readInput, sha256, ThreadPool, writeOutput } from '../src';
+
+const dir = mkdtempSync(join(tmpdir(), 'estampe-node-'));
+afterAll(() => rmSync(dir, { recursive: true, force: true }));
+
+const square = polyMesh({
+  positions: Float32Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0),
+  faceOffsets: Uint32Array.of(0, 4),
+  faceVerts: Uint32Array.of(0, 1, 2, 3),
+});
+
+describe('threads', () => {
+  const pool = new ThreadPool(pathToFileURL(join(__dirname, '../../../apps/cli/dist/kernel.worker.mjs')), 2);
+  afterAll(() => pool.close());
+  const { mesh } = refineLevels(square, 4);
+  const job = (allocate: (n: number) => ArrayBufferLike) => {
+    const points = new Float32Array(allocate(4 * 3 * 5000));
+    points.forEach((_, i) => (points[i] = Math.sin(i * 12.9898) * 2));
+    return { points, tree: buildBvh(mesh.positions, triangleVerts(mesh, triangulate(mesh)), allocate), verts: null, normals: null };
+  };
+  const tasks = Array.from({ length: 10 }, (_, i) => ({ from: 500 * i, to: 500 * i + 500 }));
+
+  it('give exactly what one thread gives, each task once', async () => {
+    const collect = async (threads: typeof inlineThreads): Promise<Float32Array> => {
+      const out = new Float32Array(5000).fill(NaN);
+      await threads.run(closestDistances, job(threads.allocate), tasks, (result, i) => out.set(result.distances, tasks[i].from));
+      return out;
+    };
+    expect(await collect(pool)).toEqual(await collect(inlineThreads));
+  });
+
+  it('hand errors back as what they were, stop when asked, and work again afterwards', async () => {
+    const broken = { name: 'no-such-kernel', run: () => 0 };
+    await expect(pool.run(broken, {}, [1], () => undefined)).rejects.toThrow(/no kernel is called/);
+    await expect(pool.run(closestDistances, job(pool.allocate), tasks, () => undefined, { signal: { aborted: true } })).rejects.toThrow(
+      CancelledError,
+    );
+    let done = 0;
+    const fractions: number[] = [];
+    await pool.run(closestDistances, job(pool.allocate), tasks, () => done++, { onProgress: (f) => fractions.push(f) });
+    expect(done).toBe(10);
+    expect(fractions).toEqual([...fractions].sort((a, b) => a - b));
+    expect(fractions.at(-1)).toBe(1);
+  });
+});
+
+describe('files', () => {
+  it('appear under their name complete or not at all', async () => {
+    await writeOutput(join(dir, 'a.bin'), Uint8Array.of(1, 2, 3));
+    expect([...readFileSync(join(dir, 'a.bin'))]).toEqual([1, 2, 3]);
+    await expect(writeOutput(join(dir, 'gone', 'b.bin'), new Uint8Array(1))).rejects.toThrow(InvalidInputError);
+    expect(readdirSync(dir)).toEqual(['a.bin']);
+  });
+  it('that cannot be read say so by name', async () => {
+    writeFileSync(join(dir, 'empty'), '');
+    await expect(readInput(join(dir, 'empty'))).rejects.toMatchObject({ code: 'EMPTY_FILE' });
+    await expect(readInput(join(dir, 'nothing'))).rejects.toMatchObject({
+      code: 'NOT_FOUND',
+      message: expect.stringContaining('nothing') as string,
+    });
+    await expect(readInput(dir)).rejects.toMatchObject({ code: 'NOT_FOUND' });
+  });
+});
+
+describe('deflate and hashes', () => {
+  it('round-trip, and refuse data that is damaged or larger than it says', async () => {
+    const data = Uint8Array.from({ length: 5000 }, (_, i) => (i * i) % 251);
+    const packed = await nodeZlib.deflate(data);
+    expect(Uint8Array.from(await nodeZlib.inflate(packed, 5000))).toEqual(data);
+    await expect(nodeZlib.inflate(packed, 100)).rejects.toMatchObject({ code: 'TRUNCATED' });
+    await expect(nodeZlib.inflate(Uint8Array.of(9, 9, 9, 9), 100)).rejects.toMatchObject({ code: 'TRUNCATED' });
+  });
+  it('depend on points, polygons and UVs, not on names', () => {
+    const renamed = { ...square, sections: [{ object: 'other', group: '', material: '', smoothing: '' }] };
+    expect(meshHash(renamed)).toBe(meshHash(square));
+    expect(meshHash({ ...square, faceVerts: Uint32Array.of(1, 2, 3, 0) })).not.toBe(meshHash(square));
+    expect(meshHash({ ...square, positions: square.positions.map((x) => x + 1e-7) })).not.toBe(meshHash(square));
+    expect(sha256(new Uint8Array(0))).toBe('e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855');
+  });
+});
