@@ -7,7 +7,7 @@ export default defineConfig({
   outputDir: 'test-results',
   fullyParallel: false,
   workers: 1, // software WebGL uses both cores
-  timeout: 240_000,
+  timeout: 600_000,
   expect: { timeout: 30_000 },
   forbidOnly: !!process.env['CI'],
   retries: 0,

@@ -43,7 +43,7 @@ test('the Harbour bell by mouse alone: span, extract, 16 bit, proof, map file', 
   await expect(page.getByRole('heading', { name: 'New span 0 to 4, scalar' })).toBeVisible();
   await page.getByLabel('Map size').selectOption('1024');
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
-  await expect(page.getByText('Texels covered')).toBeVisible({ timeout: 90_000 });
+  await expect(page.getByText('Texels covered')).toBeVisible({ timeout: 180_000 });
   expect(await valueOf(page, 'Missed')).toBe('0');
 
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
@@ -69,7 +69,7 @@ test('the Harbour bell by mouse alone: span, extract, 16 bit, proof, map file', 
   await page.getByLabel('Tolerance (mm)').fill('0.5');
   await page.getByLabel('Tolerance (mm)').blur();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await expect(page.getByText('Good to pull', { exact: true })).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByText('Good to pull', { exact: true })).toBeVisible({ timeout: 240_000 });
   const left = Number((await valueOf(page, 'RMS left')).split(' ')[0]);
   expect(left).toBeGreaterThan(0);
   expect(left).toBeLessThan(12);
@@ -88,7 +88,7 @@ test('the Harbour bell by mouse alone: span, extract, 16 bit, proof, map file', 
   await page.getByLabel('Tolerance (mm)').fill('0.001');
   await page.getByLabel('Tolerance (mm)').press('Tab');
   await page.getByRole('button', { name: 'Prove again' }).press('Enter');
-  await expect(page.getByText('Hold', { exact: true })).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByText('Hold', { exact: true })).toBeVisible({ timeout: 240_000 });
   expect(complaints).toEqual([]);
 });
 
@@ -128,5 +128,5 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await expect(page.getByText(/same level, so the map would be empty/)).toBeVisible();
   await page.getByLabel('To level').selectOption('1');
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
-  await expect(page.getByText('0.1 to 0.1 mm')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText('0.1 to 0.1 mm')).toBeVisible({ timeout: 120_000 });
 });
