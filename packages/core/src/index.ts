@@ -45,6 +45,7 @@ export * from './formats/tiff-read';
 export * from './formats/tiff-write';
 export type { Zlib } from './formats/zlib-port';
 export { KERNELS } from './kernels';
+export * from './extract/assemble-stack';
 export * from './extract/level-detail';
 export * from './formats/packed-mesh';
 export * from './picture/render-clay';

@@ -34,10 +34,6 @@ export class Spans {
     return row;
   }
 
-  async remove(id: string): Promise<void> {
-    await this.db.models.Span.destroy({ where: { id } });
-  }
-
   fields(spanId: string): Promise<FieldRow[]> {
     return this.db.models.Field.findAll({ where: { spanId }, order: [['tile', 'ASC']] });
   }

@@ -53,10 +53,6 @@ export function apiRoutes({ assets, spans, jobs, blobs, events, press, studio }:
   api.post('/assets/:id/spans', json, async (request, response) => {
     response.status(202).json(await studio.extract(id(request.params), readRequest(extractSettingsSchema, request.body)));
   });
-  api.delete('/spans/:id', async (request, response) => {
-    await spans.remove(id(request.params));
-    response.status(204).end();
-  });
   api.put('/spans/:id/encoding', json, async (request, response) => {
     await studio.saveEncoding(id(request.params), readRequest(encodingSchema, request.body));
     response.status(204).end();

@@ -67,9 +67,6 @@ export class Api {
   prove(spanId: string, encoding: EncodingSettings, request: ProveRequest): Observable<JobInfo> {
     return this.http.post(`/api/spans/${spanId}/proofs`, { encoding, ...request }).pipe(map((body) => jobSchema.parse(body)));
   }
-  removeSpan(spanId: string): Observable<void> {
-    return this.http.delete(`/api/spans/${spanId}`).pipe(map(() => undefined));
-  }
   jobs(): Observable<JobInfo[]> {
     return this.http.get('/api/jobs').pipe(map((body) => z.array(jobSchema).parse(body)));
   }

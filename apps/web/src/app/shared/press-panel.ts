@@ -110,7 +110,7 @@ export class PressPanel {
     const job = this.first();
     if (job?.startedAt == null) return 'waiting';
     const seconds = (this.now() - Date.parse(job.startedAt)) / 1000;
-    return job.fraction < 0.04 ? clock(seconds) : clock((seconds * (1 - job.fraction)) / job.fraction);
+    return job.fraction < 0.04 ? '…' : clock((seconds * (1 - job.fraction)) / job.fraction);
   });
   protected readonly spoken = computed(() =>
     this.active().length === 0
