@@ -1,8 +1,8 @@
-import { scalarBand } from './extract/scalar-band';
+import { measureBand } from './extract/measure-band';
 import { closestDistances } from './proof/distance-kernel';
 import type { Kernel } from './runtime/threads';
 
 /** Every kernel by name, for the worker that runs them on another thread. */
 export const KERNELS: ReadonlyMap<string, Kernel<never, never, unknown>> = new Map<string, Kernel<never, never, unknown>>(
-  ([scalarBand, closestDistances] as Kernel<never, never, unknown>[]).map((k) => [k.name, k]),
+  ([measureBand, closestDistances] as Kernel<never, never, unknown>[]).map((k) => [k.name, k]),
 );

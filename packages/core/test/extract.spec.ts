@@ -1,20 +1,21 @@
 import type { ExtractOptions, Field, PolyMesh } from '../src';
 import {
   CancelledError,
-  extractScalarTile,
+  extractTile,
   fieldCounts,
   INSIDE,
   InvalidInputError,
   levelsBetween,
   limitPoints,
   MISSED,
-  prepareScalar,
+  prepareSpan,
   refineLevels,
 } from '../src';
 import { cube, meshOf, onSphere, plane } from './shapes';
 
 async function extract(low: PolyMesh, sculpt: PolyMesh, options: Partial<ExtractOptions> = {}, tile = 1001): Promise<Field> {
-  return (await extractScalarTile(prepareScalar(low, sculpt, { width: 64, height: 64, ...options }), tile)).field;
+  const { fields } = await extractTile(prepareSpan(low, sculpt, { width: 64, height: 64, ...options }), tile);
+  return fields.get(options.maps?.[0] ?? 'scalar') as Field;
 }
 const inside = ({ values, coverage }: Field): number[] => [...values].filter((_, i) => coverage[i] === INSIDE);
 
@@ -27,7 +28,8 @@ describe('scalar extraction', () => {
         const field = await extract(low, sculpt, { base });
         expect(fieldCounts(field)).toEqual({ covered: 4096, missed: 0, doubtful: 0, min: 0.25, max: 0.25 });
       }
-    expect(levelsBetween(low, plane(8, 4))).toBeNull(); // same counts, other order
+    expect(levelsBetween(low, plane(8, 4))).toBe(2); // a level in another point order
+    expect(levelsBetween(low, plane(5, 4))).toBeNull();
   });
 
   it('follows a tilted plane along the base normal', async () => {
@@ -86,14 +88,17 @@ describe('scalar extraction', () => {
       }
       return '';
     };
-    expect(code(() => prepareScalar({ ...low, uvs: null, faceUvs: null }, plane(4, 1, 0.2)))).toBe('NO_UVS');
-    expect(code(() => prepareScalar(low, plane(2)))).toBe('SAME_SURFACE');
-    expect(code(() => prepareScalar(low, { ...plane(4), positions: plane(4).positions.map((x) => x + 50) }))).toBe('NO_OVERLAP');
-    expect(code(() => prepareScalar(low, plane(4, 1, 0.2), { width: 0 }))).toBe('BAD_OPTION');
-    expect(code(() => prepareScalar(low, plane(5, 1, 0.2), { match: 'stack' }))).toBe('NOT_A_STACK');
-    const span = prepareScalar(low, plane(4, 1, 0.2), { width: 16, height: 16 });
-    await expect(extractScalarTile(span, 1002)).rejects.toMatchObject({ code: 'NO_TILE' });
-    await expect(extractScalarTile(span, 1001, undefined, { signal: { aborted: true } })).rejects.toThrow(CancelledError);
-    expect((await extractScalarTile(span, 1001)).rays).toBe(256);
+    expect(code(() => prepareSpan({ ...low, uvs: null, faceUvs: null }, plane(4, 1, 0.2)))).toBe('NO_UVS');
+    expect(code(() => prepareSpan(low, plane(2)))).toBe('SAME_SURFACE');
+    expect(code(() => prepareSpan(low, { ...plane(4), positions: plane(4).positions.map((x) => x + 50) }))).toBe('NO_OVERLAP');
+    const high = plane(4, 1, 0.2);
+    expect(code(() => prepareSpan(low, high, { width: 0 }))).toBe('BAD_OPTION');
+    expect(code(() => prepareSpan(low, plane(5, 1, 0.2), { match: 'stack' }))).toBe('NOT_A_STACK');
+    expect(code(() => prepareSpan(low, high, { match: 'closest' }))).toBe('BAD_OPTION');
+    expect(code(() => prepareSpan(low, high, { maps: ['normal'], fitTexels: true }))).toBe('BAD_OPTION');
+    const span = prepareSpan(low, high, { width: 16, height: 16 });
+    await expect(extractTile(span, 1002)).rejects.toMatchObject({ code: 'NO_TILE' });
+    await expect(extractTile(span, 1001, undefined, { signal: { aborted: true } })).rejects.toThrow(CancelledError);
+    expect((await extractTile(span, 1001)).rays).toBe(256);
   });
 });

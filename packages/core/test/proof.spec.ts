@@ -3,9 +3,9 @@ import {
   baseSurfaceAt,
   crackAtSeams,
   encodeField,
-  extractScalarTile,
+  extractTile,
   pooledQuantile,
-  prepareScalar,
+  prepareSpan,
   proveScalar,
   refineLevels,
   storedRaster,
@@ -39,7 +39,8 @@ describe('proof', () => {
     const low = cube();
     const sculpt = onSphere(refineLevels(low, 5).mesh, 1);
     const run = async (size: number): Promise<{ field: Field; rms: number; undisplaced: number }> => {
-      const { field } = await extractScalarTile(prepareScalar(low, sculpt, { width: size, height: size }), 1001);
+      const { fields } = await extractTile(prepareSpan(low, sculpt, { width: size, height: size }), 1001);
+      const field = fields.get('scalar') as Field;
       const { report } = await proveScalar({ low, sculpt, maps: new Map([[1001, field]]) }, { subdivisions: 5 });
       return { field, rms: report.distance.rms, undisplaced: report.undisplaced.rms };
     };

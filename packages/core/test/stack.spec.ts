@@ -1,5 +1,30 @@
-import { assembleStack, levelsBetween, refineLevels } from '../src';
-import { cube, onSphere, plane } from './shapes';
+import type { PolyMesh } from '../src';
+import { assembleStack, levelsBetween, polyMesh, refineLevels, stackLevel } from '../src';
+import { cube, meshOf, onSphere, plane, random } from './shapes';
+
+/** The same surface with points, faces and first corners in another order. */
+function shuffled(mesh: PolyMesh, seed: number): PolyMesh {
+  const next = random(seed);
+  const order = (n: number): number[] => {
+    const out = Array.from({ length: n }, (_, i) => i);
+    for (let i = n - 1; i > 0; i--) {
+      const j = Math.floor(next() * (i + 1));
+      [out[i], out[j]] = [out[j], out[i]];
+    }
+    return out;
+  };
+  const points = order(mesh.positions.length / 3);
+  const positions = new Float32Array(mesh.positions.length);
+  points.forEach((to, from) => positions.set(mesh.positions.subarray(3 * from, 3 * from + 3), 3 * to));
+  const faces = order(mesh.faceOffsets.length - 1).map((f) => {
+    const face = [...mesh.faceVerts.subarray(mesh.faceOffsets[f], mesh.faceOffsets[f + 1])].map((v) => points[v]);
+    const turn = Math.floor(next() * face.length);
+    return [...face.slice(turn), ...face.slice(0, turn)];
+  });
+  const offsets = [0];
+  for (const f of faces) offsets.push(offsets[offsets.length - 1] + f.length);
+  return polyMesh({ positions, faceOffsets: Uint32Array.from(offsets), faceVerts: Uint32Array.from(faces.flat()) });
+}
 
 describe('assembling a stack', () => {
   const low = cube();
@@ -7,10 +32,13 @@ describe('assembling a stack', () => {
 
   it('finds rungs by connectivity in any order and fills the missing ones from above', () => {
     const stack = assembleStack(low, [at(3, 2), at(1)]);
-    expect(stack?.map((mesh) => levelsBetween(low, mesh))).toEqual([0, 1, 2, 3]);
-    expect(stack?.[0]).toBe(low);
-    const points = stack?.[2].positions ?? new Float32Array(0);
-    expect(points).toEqual(stack?.[3].positions.subarray(0, points.length));
+    const levels = stack?.levels ?? [];
+    expect(levels.map((mesh) => levelsBetween(low, mesh))).toEqual([0, 1, 2, 3]);
+    expect(levels[0]).toBe(low);
+    const points = levels[2].positions;
+    expect(points).toEqual(levels[3].positions.subarray(0, points.length));
+    expect(stack?.reordered).toEqual([]);
+    expect(levels[1].uvs).toEqual(refineLevels(low, 1).mesh.uvs); // a span can start from any rung
   });
 
   it('takes one other mesh as a free sculpt, and refuses a stranger or a second of one level among several', () => {
@@ -18,5 +46,24 @@ describe('assembling a stack', () => {
     expect(assembleStack(low, [stranger])).toBeNull();
     expect(() => assembleStack(low, [at(1), stranger])).toThrow(/^other\.obj is not a level/);
     expect(() => assembleStack(low, [at(1), { ...at(1), name: 'again.obj' }])).toThrow(/^again\.obj/);
+  });
+
+  it('recognises a level whose points and faces come in another order, and puts them back', () => {
+    const mixed = meshOf([[0, 0, 0], [1, 0, 0.2], [2, 0, 0], [0, 1, 0], [1, 1, 0.3], [2, 1, 0.1], [1, 2, 0], [9, 0, 0], [10, 0, 0], [9, 1, 0]], [[0, 1, 4, 3], [1, 2, 5, 4], [3, 4, 5, 6], [7, 8, 9]]); // prettier-ignore
+    for (const [base, levels] of [[cube(), 3], [mixed, 2], [plane(3), 2]] as const) {
+      const level = refineLevels(base, levels).mesh;
+      const sculpt = { ...level, positions: level.positions.map((x, i) => x + 0.01 * Math.sin(i)) };
+      const found = stackLevel(base, shuffled(sculpt, 11));
+      expect(found).toMatchObject({ levels, reordered: true });
+      expect(found?.mesh.positions).toEqual(sculpt.positions);
+      expect(found?.mesh.faceVerts).toEqual(sculpt.faceVerts);
+    }
+  });
+
+  it('is not fooled by equal counts with other connectivity', () => {
+    const a = refineLevels(plane(4), 1).mesh; // 8 x 8 quads
+    const twisted = Uint32Array.from(a.faceVerts);
+    [twisted[0], twisted[33]] = [twisted[33], twisted[0]];
+    expect(stackLevel(plane(4), { ...a, faceVerts: twisted })).toBeNull();
   });
 });

@@ -9,6 +9,16 @@ export interface Encoding {
   readonly scale: number; // scene units of one whole stored unit, > 0
 }
 
+/** Conventions of a normal map beyond its depth. */
+export interface NormalConvention {
+  /** Whether green grows along V, or against it. */
+  readonly green: 'up' | 'down';
+  /** False writes a full blue channel and leaves it to the reader to rebuild it from red and green; tangent space only. */
+  readonly keepBlue: boolean;
+}
+/** Components of a direction run from -1 to 1: c = (n + 1) / 2. */
+export const NORMAL_RANGE = { midpoint: 0.5, scale: 2 } as const;
+
 export const isInteger = (depth: Depth): boolean => depth === '8' || depth === '16';
 /** Largest code of an integer depth. */
 export const maxCode = (depth: Depth): number => (depth === '8' ? 255 : 65535);

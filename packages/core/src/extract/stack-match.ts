@@ -1,11 +1,25 @@
+import { matchConnectivity, reorderLike } from '../mesh/isomorphism';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount } from '../mesh/poly-mesh';
+import { triangleVerts, triangulate } from '../mesh/triangulate';
+import type { RunControl } from '../runtime/progress';
+import { throwIfAborted } from '../runtime/progress';
+import { buildBvh } from '../spatial/bvh';
+import { ClosestQuery } from '../spatial/closest';
 import { refineLinear } from '../subdivision/catmull-clark';
 import { connectivityOf, levelZero, refinedFaceCount, refineOnce } from '../subdivision/refine';
 
-/** How many levels lie between two meshes of one stack, by connectivity in the stated point order; null when they are not.
- *  Cheap when the counts cannot fit: nothing is refined then. */
-export function levelsBetween(low: PolyMesh, high: PolyMesh): number | null {
+export interface StackLevel {
+  readonly levels: number;
+  /** The higher level in the stated point order: the mesh itself where it is in that order already. */
+  readonly mesh: PolyMesh;
+  /** Whether points had to be renumbered to see that. */
+  readonly reordered: boolean;
+}
+
+/** How many levels lie between two meshes of one stack, by their connectivity: in the stated point order, or in any other.
+ *  Null when they are not levels of one stack. Cheap when the counts cannot fit: nothing is refined then. */
+export function stackLevel(low: PolyMesh, high: PolyMesh, control?: RunControl): StackLevel | null {
   const F = faceCount(high);
   let levels = 0;
   while (refinedFaceCount(low, levels) < F) levels++;
@@ -14,19 +28,43 @@ export function levelsBetween(low: PolyMesh, high: PolyMesh): number | null {
   for (let k = 0; k < levels; k++) level = refineOnce(level, 'linear');
   const { mesh } = level;
   if (pointCount(mesh) !== pointCount(high) || mesh.faceVerts.length !== high.faceVerts.length) return null;
-  for (let i = 0; i < mesh.faceVerts.length; i++) if (mesh.faceVerts[i] !== high.faceVerts[i]) return null;
-  for (let i = 0; i < mesh.faceOffsets.length; i++) if (mesh.faceOffsets[i] !== high.faceOffsets[i]) return null;
-  return levels;
+  if (sameNumbers(mesh.faceVerts, high.faceVerts) && sameNumbers(mesh.faceOffsets, high.faceOffsets))
+    return { levels, mesh: high, reordered: false };
+  throwIfAborted(control);
+  const corners = matchConnectivity(mesh, high, nearestFaceOf(mesh, high), () => throwIfAborted(control));
+  return corners === null ? null : { levels, mesh: reorderLike(mesh, high, corners), reordered: true };
 }
 
-/** The sculpt's points at the parameters of a base refined `extra` levels beyond the sculpt: float32[3 P].
+function sameNumbers(a: Uint32Array, b: Uint32Array): boolean {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+}
+
+/** Face of `other` nearest to the middle of a face of `mesh`. */
+function nearestFaceOf(mesh: PolyMesh, other: PolyMesh): (face: number) => number {
+  const triangles = triangulate(other);
+  const query = new ClosestQuery(buildBvh(other.positions, triangleVerts(other, triangles)));
+  return (face) => {
+    const [from, to] = [mesh.faceOffsets[face], mesh.faceOffsets[face + 1]];
+    const middle = [0, 0, 0];
+    for (let c = from; c < to; c++) for (let k = 0; k < 3; k++) middle[k] += mesh.positions[3 * mesh.faceVerts[c] + k] / (to - from);
+    query.find(middle[0], middle[1], middle[2]);
+    return triangles.faces[query.triangle] ?? 0;
+  };
+}
+
+/** Levels between two meshes of one stack; null when they are not. */
+export const levelsBetween = (low: PolyMesh, high: PolyMesh): number | null => stackLevel(low, high)?.levels ?? null;
+
+/** A value a point of the sculpt, three channels, at the parameters of a base refined `extra` levels beyond it: float32[3 P].
  *  Between its own points the sculpt is read bilinearly. */
-export function pointsAtParameters(sculpt: PolyMesh, extra: number): Float32Array {
+export function valuesAtParameters(sculpt: PolyMesh, values: Float32Array, extra: number): Float32Array {
   let level = levelZero({ ...sculpt, uvs: null, faceUvs: null, colors: null });
-  let points = sculpt.positions;
+  let out = values;
   for (let k = 0; k < extra; k++) {
-    points = refineLinear(points, 3, connectivityOf(level.mesh), level.edges);
+    out = refineLinear(out, 3, connectivityOf(level.mesh), level.edges);
     if (k + 1 < extra) level = refineOnce(level, 'linear');
   }
-  return points;
+  return out;
 }

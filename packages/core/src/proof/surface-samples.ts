@@ -48,7 +48,8 @@ function diagonalMiddle(p: Float32Array, verts: Uint32Array, t: number, k: numbe
   return sum / 2;
 }
 
-function triangleArea(p: Float32Array, verts: Uint32Array, t: number): number {
+/** @param t triangle */
+export function triangleArea(p: Float32Array, verts: Uint32Array, t: number): number {
   const a = 3 * verts[3 * t], b = 3 * verts[3 * t + 1], c = 3 * verts[3 * t + 2]; // prettier-ignore
   const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2]; // prettier-ignore
   const wx = p[c] - p[a], wy = p[c + 1] - p[a + 1], wz = p[c + 2] - p[a + 2]; // prettier-ignore

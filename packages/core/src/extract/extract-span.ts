@@ -1,0 +1,349 @@
+import { boundsOf, boxesOverlap, diagonalOf } from '../mesh/bounds';
+import { vertexNormals } from '../mesh/normals';
+import type { PolyMesh } from '../mesh/poly-mesh';
+import { faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
+import { triangleVerts, triangulate } from '../mesh/triangulate';
+import type { LowFrames, NormalFrame } from '../frames/low-frames';
+import { lowFrames } from '../frames/low-frames';
+import type { Field } from '../raster/field';
+import { padInPlace } from '../raster/padding';
+import { BlockMeans } from '../raster/texel-grid';
+import { InvalidInputError } from '../runtime/errors';
+import { checkRange, resolveOptions } from '../runtime/options';
+import type { RunControl } from '../runtime/progress';
+import { subProgress, throwIfAborted } from '../runtime/progress';
+import type { Threads } from '../runtime/threads';
+import { inlineThreads, placeF32, placeU32 } from '../runtime/threads';
+import { buildBvh } from '../spatial/bvh';
+import type { Base, BaseSurface } from '../subdivision/base-surface';
+import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
+import type { SurfaceOptions } from '../subdivision/rules';
+import { SURFACE_DEFAULTS } from '../subdivision/rules';
+import { binTriangles } from '../uv/rasterise';
+import { faceTiles, tileOrigin, tilesInUse } from '../uv/tiles';
+import type { FitGain } from './bilinear-fit';
+import { TileFitter } from './fit-tile';
+import { measureBand } from './measure-band';
+import type { NormalSource } from './normal-at';
+import type { BaseArrays } from './place';
+import { reachInStack, reachToFreeSculpt } from './reach';
+import type { SculptArrays } from './sculpt-search';
+import type { SeamEdge } from './seam-places';
+import { seamEdges } from './seam-places';
+import { stackLevel, valuesAtParameters } from './stack-match';
+
+export type Match = 'stack' | 'rays' | 'closest';
+/** What one pass can measure. */
+export type MeasuredKind = 'scalar' | 'normal';
+
+export interface ExtractOptions {
+  readonly width: number;
+  readonly height: number;
+  readonly base: Base;
+  /** `closest` is for normal maps alone. */
+  readonly match: 'auto' | Match;
+  /** Scene units, or found from the meshes. */
+  readonly reach: 'auto' | number;
+  readonly samples: number; // n x n a texel
+  readonly padding: number; // texels; Infinity fills the tile
+  readonly surface: SurfaceOptions;
+  readonly maps: readonly MeasuredKind[];
+  /** Of the normal map. */
+  readonly frame: NormalFrame;
+  /** Normals where the height map puts the surface; else, in one stack, at the same parameters. A height map in the same pass implies it. */
+  readonly normalsForHeights: boolean;
+  /** Fit the texels along seams, so that both sides read alike. */
+  readonly matchSeams: boolean;
+  /** Fit all texels to the bilinear filter. */
+  readonly fitTexels: boolean;
+}
+
+export const EXTRACT_DEFAULTS: ExtractOptions = {
+  width: 2048,
+  height: 2048,
+  base: 'limit',
+  match: 'auto',
+  reach: 'auto',
+  samples: 1,
+  padding: 16,
+  surface: SURFACE_DEFAULTS,
+  maps: ['scalar'],
+  frame: 'mikk',
+  normalsForHeights: false,
+  matchSeams: false,
+  fitTexels: false,
+};
+
+/** Texels a side that a map may have. */
+export const MAX_MAP_SIDE = 16384;
+const BAND_ROWS = 32;
+/** Samples a side of a texel that fitting needs at least: fewer would not determine the texels. */
+const FIT_SAMPLES = 2;
+
+/** What all tiles of a span share; made once. */
+export interface SpanSurfaces {
+  readonly options: ExtractOptions;
+  readonly match: Match;
+  /** Levels between low and sculpt in one stack; null for a free sculpt. */
+  readonly levels: number | null;
+  readonly base: BaseSurface;
+  readonly arrays: BaseArrays;
+  readonly sculpt: SculptArrays;
+  readonly reach: number;
+  readonly normals: { readonly source: NormalSource; readonly frames: LowFrames | null } | null;
+  readonly uvCorners: Uint32Array; // 3 T
+  readonly uvs: Float32Array;
+  /** Tile of each face of the light mesh. */
+  readonly lowTiles: Uint16Array;
+  readonly tiles: readonly number[];
+  /** Null unless seams are matched. */
+  readonly seams: readonly SeamEdge[] | null;
+}
+
+function checkOptions(o: ExtractOptions): void {
+  checkRange('width', o.width, 1, MAX_MAP_SIDE, true);
+  checkRange('height', o.height, 1, MAX_MAP_SIDE, true);
+  checkRange('samples', o.samples, 1, 16, true);
+  if (o.reach !== 'auto') checkRange('reach', o.reach, Number.MIN_VALUE, Number.MAX_VALUE);
+  const scalar = o.maps.includes('scalar');
+  if (o.maps.length === 0) throw new InvalidInputError('BAD_OPTION', 'No map is asked for; choose at least one.', { option: 'maps' });
+  if (o.match === 'closest' && scalar)
+    throw new InvalidInputError('BAD_OPTION', 'match closest cannot give heights along the normal; use auto, stack or rays for a scalar map.', {
+      option: 'match',
+    });
+  if ((o.matchSeams || o.fitTexels) && !scalar)
+    throw new InvalidInputError('BAD_OPTION', 'Seams and texels are fitted for scalar maps only; leave that off for a normal map alone.', {
+      option: o.matchSeams ? 'seams' : 'fit-texels',
+    });
+  if (o.fitTexels && (o.width < 2 || o.height < 2))
+    throw new InvalidInputError('BAD_OPTION', 'A map with one row or column cannot be fitted to the filter; make it larger.', { option: 'size' });
+}
+
+function normalSource(o: ExtractOptions, match: Match): NormalSource {
+  if (match === 'closest') return 'closest';
+  return o.maps.includes('scalar') || o.normalsForHeights || match === 'rays' ? 'hit' : 'parameter';
+}
+
+/** Refines the base, builds the sculpt's tree, decides how to match and how far to reach.
+ *  @throws InvalidInputError NO_UVS, NO_FACES, SAME_SURFACE, NO_OVERLAP, NOT_A_STACK, BAD_OPTION; CancelledError */
+export function prepareSpan(
+  low: PolyMesh,
+  givenSculpt: PolyMesh,
+  options: Partial<ExtractOptions> = {},
+  threads: Threads = inlineThreads,
+  control?: RunControl,
+): SpanSurfaces {
+  const o = resolveOptions('extract', EXTRACT_DEFAULTS, options);
+  checkOptions(o);
+  const { faceUvs, uvs: lowUvs } = requireUvs(low);
+  refuseHopelessPairs(low, givenSculpt);
+  const lowTiles = faceTiles(low, lowUvs, faceUvs);
+  const tiles = tilesInUse(lowTiles);
+  if (tiles.length === 0)
+    throw new InvalidInputError(
+      'NO_TILE',
+      'All UVs lie outside the numbered tiles (u from 0 to 10, v from 0 up); move the islands and bring the mesh in again.',
+    );
+
+  control?.onProgress?.(0, 'matching');
+  const stack = o.match === 'rays' || o.match === 'closest' ? null : stackLevel(low, givenSculpt, control);
+  if (o.match === 'stack' && stack === null)
+    throw new InvalidInputError('NOT_A_STACK', 'The two meshes are not levels of one stack (their connectivity differs); use match rays.', {
+      option: 'match',
+    });
+  const match: Match = o.match === 'auto' ? (stack === null ? 'rays' : 'stack') : o.match;
+  const levels = stack?.levels ?? null;
+  const sculpt = stack?.mesh ?? givenSculpt;
+  throwIfAborted(control);
+  const found = baseSurfaceForMeasuring(low, o.base, levels ?? 0, o.surface, subProgress(control, 0.05, 0.4));
+  const placed = (values: Float32Array): Float32Array => placeF32(values, threads.allocate);
+  const base: BaseSurface = {
+    ...found,
+    mesh: { ...found.mesh, positions: placed(found.mesh.positions) },
+    normals: placed(found.normals),
+  };
+  const source = o.maps.includes('normal') ? normalSource(o, match) : null;
+  const sculptNormals = source === null ? null : vertexNormals(sculpt);
+  throwIfAborted(control);
+  control?.onProgress?.(0.4, 'building the search tree');
+  const sculptVerts = placeU32(triangleVerts(sculpt, triangulate(sculpt)), threads.allocate);
+  const tree = buildBvh(sculpt.positions, sculptVerts, threads.allocate);
+  throwIfAborted(control);
+  control?.onProgress?.(0.85, 'finding the reach');
+  const triangles = triangulate(base.mesh);
+  const baseUvs = requireUvs(base.mesh);
+  const uvCorners = new Uint32Array(threads.allocate(4 * triangles.corners.length));
+  for (let i = 0; i < uvCorners.length; i++) uvCorners[i] = baseUvs.faceUvs[triangles.corners[i]];
+  const extra = found.level - (levels ?? 0);
+  const arrays: BaseArrays = {
+    positions: base.mesh.positions,
+    normals: base.normals,
+    match: levels === null ? null : placed(valuesAtParameters(sculpt, sculpt.positions, extra)),
+    matchNormals: source === 'parameter' && sculptNormals ? placed(valuesAtParameters(sculpt, sculptNormals, extra)) : null,
+    verts: placeU32(triangleVerts(base.mesh, triangles), threads.allocate),
+    lowFaces: placeU32(lowFacesOf(low, base.level, triangles.faces), threads.allocate),
+  };
+  const reach =
+    o.reach !== 'auto'
+      ? o.reach
+      : arrays.match !== null
+        ? reachInStack(base.mesh.positions, arrays.match)
+        : reachToFreeSculpt(base.mesh.positions, buildBvh(base.mesh.positions, arrays.verts), sculpt.positions, tree);
+  // a base that lies on the sculpt still needs a reach that rounding cannot miss
+  const safeReach = Math.max(reach, 1e-6 * diagonalOf(low.positions));
+  const perFace = lowFacesOf(low, base.level, Uint32Array.from({ length: o.matchSeams ? faceCount(base.mesh) : 0 }, (_, f) => f));
+  return {
+    options: o,
+    match,
+    levels,
+    base,
+    arrays,
+    sculpt: {
+      tree,
+      reach: safeReach,
+      verts: source === null ? null : sculptVerts,
+      normals: sculptNormals === null ? null : placed(sculptNormals),
+    },
+    reach: safeReach,
+    normals: source === null ? null : { source, frames: o.frame === 'mikk' ? shareFrames(lowFrames(low), placed, threads) : null },
+    uvCorners,
+    uvs: placed(baseUvs.uvs),
+    lowTiles,
+    tiles,
+    seams: o.matchSeams ? seamEdges(base.mesh, (f) => lowTiles[perFace[f]]) : null,
+  };
+}
+
+function shareFrames(frames: LowFrames, placed: (values: Float32Array) => Float32Array, threads: Threads): LowFrames {
+  return {
+    uvs: placed(frames.uvs),
+    tangents: placed(frames.tangents),
+    normals: placed(frames.normals),
+    faceTriangles: placeU32(frames.faceTriangles, threads.allocate),
+  };
+}
+
+function refuseHopelessPairs(low: PolyMesh, sculpt: PolyMesh): void {
+  if (sculpt.faceOffsets.length < 2) throw new InvalidInputError('NO_FACES', 'The sculpt has no faces; write it again with its polygons.');
+  if (pointCount(low) === pointCount(sculpt) && low.positions.every((x, i) => x === sculpt.positions[i]))
+    throw new InvalidInputError(
+      'SAME_SURFACE',
+      'Low mesh and sculpt are the same surface, so the map would be empty; choose a higher level as the sculpt.',
+    );
+  const a = boundsOf(low.positions);
+  const b = boundsOf(sculpt.positions);
+  // flat things touch without overlapping: allow half of the larger diagonal between them
+  const slack = 0.5 * Math.max(diagonalOf(low.positions), diagonalOf(sculpt.positions));
+  if (!boxesOverlap(a, b, slack))
+    throw new InvalidInputError(
+      'NO_OVERLAP',
+      'Low mesh and sculpt do not overlap anywhere; check that both stand in the same place, unit and scale.',
+    );
+}
+
+/** The light mesh's face under each refined face: children of a face follow each other. `faces` ascends. */
+function lowFacesOf(low: PolyMesh, level: number, faces: Uint32Array): Uint32Array {
+  const out = new Uint32Array(faces.length);
+  const perCorner = level === 0 ? 0 : 4 ** (level - 1);
+  let f = 0;
+  for (let t = 0; t < faces.length; t++) {
+    if (perCorner === 0) f = faces[t];
+    else while (faces[t] >= low.faceOffsets[f + 1] * perCorner) f++;
+    out[t] = f;
+  }
+  return out;
+}
+
+export interface ExtractedTile {
+  /** Measured fields by kind, padded. */
+  readonly fields: ReadonlyMap<MeasuredKind, Field>;
+  readonly rays: number;
+  /** Mean length of a texel on the surface over a grid of TEXEL_GRID x TEXEL_GRID blocks; 0 where nothing is covered. */
+  readonly texelSizes: Float32Array;
+  /** What fitting the height map gained; null when not asked for. */
+  readonly fit: FitGain | null;
+}
+
+/** Measures one tile, all maps in one pass. @throws InvalidInputError NO_TILE; CancelledError */
+export async function extractTile(
+  span: SpanSurfaces,
+  tile: number,
+  threads: Threads = inlineThreads,
+  control?: RunControl,
+): Promise<ExtractedTile> {
+  const { options: o } = span;
+  const { width: W, height: H } = o;
+  const { lowFaces } = span.arrays;
+  const selected = trianglesOfTile(lowFaces, span.lowTiles, tile);
+  if (selected.length === 0)
+    throw new InvalidInputError('NO_TILE', `Tile ${tile} has no islands; this asset uses ${span.tiles.join(', ')}.`, { tile });
+  const uv = { uvs: span.uvs, corners: span.uvCorners, selected: new Uint32Array(0), origin: tileOrigin(tile) };
+  const bins = binTriangles({ ...uv, selected }, H, BAND_ROWS);
+  const emptyField = (channels: 1 | 3): Field => ({
+    width: W,
+    height: H,
+    channels,
+    values: new Float32Array(channels * W * H),
+    coverage: new Uint8Array(W * H),
+  });
+  const heights = o.maps.includes('scalar') ? emptyField(1) : null;
+  const normals = o.maps.includes('normal') ? emptyField(3) : null;
+  const samples = o.fitTexels ? Math.max(FIT_SAMPLES, o.samples) : o.samples;
+  const fitter = heights && (o.fitTexels || o.matchSeams) && W > 1 && H > 1 ? new TileFitter(W, H) : null;
+  const grid = new BlockMeans(W, H);
+  let rays = 0;
+  await threads.run(
+    measureBand,
+    {
+      width: W,
+      height: H,
+      samples,
+      base: span.arrays,
+      sculpt: span.sculpt,
+      uv,
+      bins: { offsets: bins.offsets, items: placeU32(bins.items, threads.allocate) },
+      bandRows: BAND_ROWS,
+      heights: heights !== null,
+      normals: span.normals,
+      keepSamples: o.fitTexels,
+    },
+    Array.from({ length: bins.offsets.length - 1 }, (_, i) => i),
+    (result, band) => {
+      const y0 = band * BAND_ROWS;
+      heights?.values.set(result.heights, y0 * W);
+      heights?.coverage.set(result.heightCoverage, y0 * W);
+      normals?.values.set(result.normals, 3 * y0 * W);
+      normals?.coverage.set(result.normalCoverage, y0 * W);
+      if (o.fitTexels) fitter?.addSamples(result.samples, samples, y0);
+      grid.add(result.texelSizes, y0);
+      rays += result.rays;
+    },
+    subProgress(control, 0, fitter ? 0.75 : 1),
+  );
+  const fields = new Map<MeasuredKind, Field>();
+  let fit: FitGain | null = null;
+  if (heights) {
+    padInPlace(heights, o.padding);
+    if (fitter) {
+      control?.onProgress?.(0.75, 'fitting texels');
+      if (span.seams) rays += fitter.addSeams(span.seams, tile, span.arrays, span.sculpt, control);
+      fit = fitter.solveInPlace(heights, o.fitTexels, control);
+    }
+    fields.set('scalar', heights);
+  }
+  if (normals) {
+    padInPlace(normals, o.padding);
+    fields.set('normal', normals);
+  }
+  return { fields, rays, texelSizes: grid.means(), fit };
+}
+
+/** Triangles of a tile, ascending. */
+function trianglesOfTile(lowFaces: Uint32Array, lowTiles: Uint16Array, tile: number): Uint32Array {
+  let count = 0;
+  for (const f of lowFaces) if (lowTiles[f] === tile) count++;
+  const out = new Uint32Array(count);
+  count = 0;
+  for (let t = 0; t < lowFaces.length; t++) if (lowTiles[lowFaces[t]] === tile) out[count++] = t;
+  return out;
+}

@@ -1,0 +1,102 @@
+import type { UvTriangles } from '../uv/rasterise';
+
+/** The base surface as threads read it. */
+export interface BaseArrays {
+  readonly positions: Float32Array; // 3 P
+  readonly normals: Float32Array; // 3 P
+  /** Same-parameter points of the sculpt, 3 P; null for a free sculpt. */
+  readonly match: Float32Array | null;
+  /** The sculpt's unit normals at the same parameters, 3 P; null for a free sculpt or when nobody asks. */
+  readonly matchNormals: Float32Array | null;
+  readonly verts: Uint32Array; // 3 T, points of the base's triangles
+  readonly lowFaces: Uint32Array; // T, the light mesh's face under each triangle
+}
+
+/** A place on the base: its point and unit normal. One object a thread; it holds its last answer. */
+export class Place {
+  px = 0;
+  py = 0;
+  pz = 0;
+  nx = 0;
+  ny = 0;
+  nz = 0;
+  /** Height over the place of the sculpt's same-parameter point; 0 for a free sculpt. */
+  near = 0;
+  /** Length on the surface that one texel spans. */
+  texelSize = 0;
+  private a = 0;
+  private b = 0;
+  private c = 0;
+  private wa = 0;
+  private wb = 0;
+  private wc = 0;
+
+  constructor(
+    private readonly base: BaseArrays,
+    private readonly uv: UvTriangles,
+    private readonly width: number,
+    private readonly height: number,
+  ) {}
+
+  /** @param u, v relative to the tile, v up. @returns false where the base has no normal */
+  set(tri: number, u: number, v: number): boolean {
+    const { uv } = this;
+    const { verts } = this.base;
+    const ua = 2 * uv.corners[3 * tri], ub = 2 * uv.corners[3 * tri + 1], uc = 2 * uv.corners[3 * tri + 2]; // prettier-ignore
+    const pu = u + uv.origin[0] - uv.uvs[ua];
+    const pv = v + uv.origin[1] - uv.uvs[ua + 1];
+    const e1u = uv.uvs[ub] - uv.uvs[ua], e1v = uv.uvs[ub + 1] - uv.uvs[ua + 1]; // prettier-ignore
+    const e2u = uv.uvs[uc] - uv.uvs[ua], e2v = uv.uvs[uc + 1] - uv.uvs[ua + 1]; // prettier-ignore
+    const det = e1u * e2v - e1v * e2u;
+    const wb = (pu * e2v - pv * e2u) / det;
+    const wc = (e1u * pv - e1v * pu) / det;
+    this.texelSize = Math.sqrt(this.doubleArea(tri) / Math.abs(det * this.width * this.height));
+    return this.blend(verts[3 * tri], verts[3 * tri + 1], verts[3 * tri + 2], 1 - wb - wc, wb, wc);
+  }
+
+  /** The place between three points of the base. @returns false where the base has no normal */
+  blend(va: number, vb: number, vc: number, wa: number, wb: number, wc: number): boolean {
+    const { positions: p, normals: n, match } = this.base;
+    const a = 3 * va, b = 3 * vb, c = 3 * vc; // prettier-ignore
+    this.a = a;
+    this.b = b;
+    this.c = c;
+    this.wa = wa;
+    this.wb = wb;
+    this.wc = wc;
+    this.px = wa * p[a] + wb * p[b] + wc * p[c];
+    this.py = wa * p[a + 1] + wb * p[b + 1] + wc * p[c + 1];
+    this.pz = wa * p[a + 2] + wb * p[b + 2] + wc * p[c + 2];
+    const nx = wa * n[a] + wb * n[b] + wc * n[c];
+    const ny = wa * n[a + 1] + wb * n[b + 1] + wc * n[c + 1];
+    const nz = wa * n[a + 2] + wb * n[b + 2] + wc * n[c + 2];
+    const length = Math.sqrt(nx * nx + ny * ny + nz * nz);
+    if (length === 0) return false;
+    this.nx = nx / length;
+    this.ny = ny / length;
+    this.nz = nz / length;
+    this.near =
+      match === null
+        ? 0
+        : (wa * match[a] + wb * match[b] + wc * match[c] - this.px) * this.nx +
+          (wa * match[a + 1] + wb * match[b + 1] + wc * match[c + 1] - this.py) * this.ny +
+          (wa * match[a + 2] + wb * match[b + 2] + wc * match[c + 2] - this.pz) * this.nz;
+    return true;
+  }
+
+  /** The sculpt's interpolated normal at the same parameters, not normalised. */
+  matchNormal(out: Float64Array): void {
+    const { a, b, c, wa, wb, wc } = this;
+    const n = this.base.matchNormals;
+    for (let k = 0; k < 3; k++) out[k] = n === null ? 0 : wa * n[a + k] + wb * n[b + k] + wc * n[c + k];
+  }
+
+  /** |e1 x e2| of a base triangle; with the UV determinant this gives |dP/du x dP/dv|. */
+  private doubleArea(tri: number): number {
+    const { positions: p, verts } = this.base;
+    const a = 3 * verts[3 * tri], b = 3 * verts[3 * tri + 1], c = 3 * verts[3 * tri + 2]; // prettier-ignore
+    const x1 = p[b] - p[a], y1 = p[b + 1] - p[a + 1], z1 = p[b + 2] - p[a + 2]; // prettier-ignore
+    const x2 = p[c] - p[a], y2 = p[c + 1] - p[a + 1], z2 = p[c + 2] - p[a + 2]; // prettier-ignore
+    return Math.sqrt((y1 * z2 - z1 * y2) ** 2 + (z1 * x2 - x1 * z2) ** 2 + (x1 * y2 - y1 * x2) ** 2);
+  }
+}

@@ -1,0 +1,158 @@
+import { angleBetween, decodeNormal } from '../encode/encode-normals';
+import type { NormalConvention } from '../encode/encoding';
+import { NORMAL_RANGE } from '../encode/encoding';
+import { NormalAt } from '../extract/normal-at';
+import { Place } from '../extract/place';
+import { SculptSearch } from '../extract/sculpt-search';
+import type { SpanSurfaces } from '../extract/extract-span';
+import { sampleRaster } from '../raster/sample';
+import type { TextureFilter } from '../raster/sample';
+import { InvalidInputError } from '../runtime/errors';
+import { resolveOptions } from '../runtime/options';
+import type { RunControl } from '../runtime/progress';
+import { throwIfAborted } from '../runtime/progress';
+import { tileOrigin } from '../uv/tiles';
+import type { TileRasters } from './prove-scalar';
+import { pooledQuantile, weightedFigures } from './statistics';
+import { triangleArea } from './surface-samples';
+
+export interface NormalProofOptions extends NormalConvention {
+  readonly filter: TextureFilter;
+  readonly midpoint: number;
+  readonly scale: number;
+  /** Degrees at the 95th percentile; null gives no verdict. */
+  readonly tolerance: number | null;
+  readonly missedShare: number | null;
+  readonly clippedShare: number | null;
+}
+
+export const NORMAL_PROOF_DEFAULTS: NormalProofOptions = {
+  ...NORMAL_RANGE,
+  green: 'up',
+  keepBlue: true,
+  filter: 'bilinear',
+  tolerance: null,
+  missedShare: null,
+  clippedShare: null,
+};
+
+export interface AngleFigures {
+  readonly mean: number;
+  readonly p95: number;
+  readonly max: number;
+}
+
+/** Angles in degrees over the surface, by area. */
+export interface NormalProofReport {
+  readonly subdivisions: number;
+  readonly normalAngle: AngleFigures;
+  /** The same without the map: the base's own normals. */
+  readonly bareAngle: AngleFigures;
+  readonly missedShare: number | null;
+  readonly clippedShare: number | null;
+  /** Area where the sculpt gave no normal to compare with, as a share. */
+  readonly unmatchedShare: number;
+  readonly tolerance: number | null;
+  readonly passed: boolean | null;
+}
+
+const CHECK_EVERY = 50_000;
+/** Largest share of missed texels that can still be good to pull. */
+const MISSED_ALLOWED = 0.001;
+
+/** Reads the map at the middle of every triangle of the base, turns it through the frame there into a direction, and compares it with the
+ *  sculpt's normal at the matching place.
+ *  @param span prepared with the normal map's own base, frame, match and surface rules
+ *  @throws InvalidInputError NO_TILE when a tile in use has no map; CancelledError */
+export function proveNormals(
+  span: SpanSurfaces,
+  maps: TileRasters,
+  options: Partial<NormalProofOptions> = {},
+  control?: RunControl,
+): NormalProofReport {
+  const o = resolveOptions('proof', NORMAL_PROOF_DEFAULTS, options);
+  const { arrays, normals } = span;
+  if (normals === null) throw new InvalidInputError('BAD_OPTION', 'These surfaces were not prepared for normals.', { option: 'maps' });
+  const T = arrays.verts.length / 3;
+  const search = new SculptSearch(span.sculpt);
+  const normalAt = new NormalAt(normals.source, normals.frames);
+  const read = new Float64Array(3);
+  const angles = new Float32Array(T);
+  const bare = new Float32Array(T);
+  const weights = new Float64Array(T);
+  let unmatched = 0;
+  let all = 0;
+  let tile = 0;
+  let raster = maps.get(tile);
+  let place = new Place(arrays, uvOf(span, 1001), 1, 1);
+  for (let t = 0; t < T; t++) {
+    if (t % CHECK_EVERY === 0) {
+      throwIfAborted(control);
+      control?.onProgress?.(t / T, 'comparing normals');
+    }
+    const own = span.lowTiles[arrays.lowFaces[t]];
+    if (own !== tile) {
+      tile = own;
+      raster = maps.get(tile);
+      place = new Place(arrays, uvOf(span, tile), 1, 1);
+    }
+    if (raster === undefined)
+      throw new InvalidInputError(
+        'NO_TILE',
+        `The mesh uses tile ${tile}, but there is no map for it; name the maps with <UDIM> and write all tiles.`,
+        { tile },
+      );
+    const map = raster;
+    const area = triangleArea(arrays.positions, arrays.verts, t);
+    if (area === 0) continue;
+    const [u, v] = middleUv(span, t);
+    const [u0, v0] = tileOrigin(tile);
+    all += area;
+    const whole = place.set(t, u - u0, v - v0);
+    const hit = whole && normals.source === 'hit' && search.along(place);
+    if (!whole || !normalAt.find(place, search, hit, arrays.lowFaces[t], u, v)) {
+      unmatched += area;
+      continue;
+    }
+    const at = (channel: number): number => sampleRaster(map, channel, u - u0, v - v0, o.filter);
+    decodeNormal(read, o, o, at(0), at(1), at(2));
+    weights[t] = area;
+    const [x, y, z] = normalAt.object;
+    angles[t] = normalAt.decode(read, read[0], read[1], read[2]) ? angleBetween(read, x, y, z) : 180;
+    read.set([place.nx, place.ny, place.nz]);
+    bare[t] = angleBetween(read, x, y, z);
+  }
+  const normalAngle = figuresOf(angles, weights);
+  return {
+    subdivisions: span.base.level,
+    normalAngle,
+    bareAngle: figuresOf(bare, weights),
+    missedShare: o.missedShare,
+    clippedShare: o.clippedShare,
+    unmatchedShare: all === 0 ? 0 : unmatched / all,
+    tolerance: o.tolerance,
+    passed: o.tolerance === null ? null : normalAngle.p95 <= o.tolerance && (o.missedShare ?? 0) <= MISSED_ALLOWED,
+  };
+}
+
+const uvOf = ({ uvs, uvCorners }: SpanSurfaces, tile: number) => ({
+  uvs,
+  corners: uvCorners,
+  selected: new Uint32Array(0),
+  origin: tile === 0 ? ([0, 0] as const) : tileOrigin(tile),
+});
+
+function figuresOf(angles: Float32Array, weights: Float64Array): AngleFigures {
+  const { mean, max } = weightedFigures(angles, weights);
+  return { mean, max, p95: pooledQuantile([{ values: angles, weights }], 0.95) };
+}
+
+function middleUv({ uvs, uvCorners }: SpanSurfaces, t: number): readonly [number, number] {
+  let u = 0;
+  let v = 0;
+  for (let k = 0; k < 3; k++) {
+    u += uvs[2 * uvCorners[3 * t + k]] / 3;
+    v += uvs[2 * uvCorners[3 * t + k] + 1] / 3;
+  }
+  return [u, v];
+}
