@@ -45,9 +45,10 @@ const formatsRule = forbid('formats', LAYERS.flat().filter((f) => !FORMATS_MAY_U
 const PACKAGES = {
   'packages/contracts': ['core'],
   'packages/node': ['core'],
+  'packages/delivery': ['contracts', 'core', 'node'],
   'packages/demo': ['core'],
-  'apps/cli': ['contracts', 'core', 'demo', 'node'],
-  'apps/server': ['contracts', 'core', 'demo', 'node'],
+  'apps/cli': ['contracts', 'core', 'delivery', 'demo', 'node'],
+  'apps/server': ['contracts', 'core', 'delivery', 'demo', 'node'],
   'apps/web': ['contracts', 'core'],
 };
 const packageRules = Object.entries(PACKAGES).map(([folder, allowed]) => ({

@@ -3,6 +3,7 @@ export default {
     '<rootDir>/packages/core',
     '<rootDir>/packages/contracts',
     '<rootDir>/packages/node',
+    '<rootDir>/packages/delivery',
     '<rootDir>/packages/demo',
     '<rootDir>/apps/cli',
     '<rootDir>/apps/server',

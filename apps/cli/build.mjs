@@ -22,5 +22,7 @@ await build({
   target: 'node20',
   format: 'esm',
   sourcemap: true,
+  // packages written as CommonJS ask for Node's own modules by require
+  banner: { js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);" },
   logLevel: 'warning',
 });

@@ -2,6 +2,7 @@ import { EstampeError } from '@estampe/core';
 import { writeOutput } from '@estampe/node';
 import type { CommonOptions } from './args';
 import { check } from './commands/check';
+import { deliver } from './commands/deliver';
 import { encode } from './commands/encode';
 import { extract } from './commands/extract';
 import { HELP } from './commands/help';
@@ -21,7 +22,7 @@ export interface Command {
   run(context: Context): Promise<Outcome>;
 }
 
-const COMMANDS: Readonly<Record<string, (argv: readonly string[]) => Command>> = { check, subdivide, extract, encode, proof };
+const COMMANDS: Readonly<Record<string, (argv: readonly string[]) => Command>> = { check, subdivide, extract, encode, proof, deliver };
 
 async function main(argv: readonly string[]): Promise<number> {
   const [name, ...rest] = argv;

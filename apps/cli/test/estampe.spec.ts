@@ -1,5 +1,5 @@
 import { execFileSync, spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
@@ -51,7 +51,7 @@ describe('the worked example: a plane raised by a known step', () => {
     expect(extract.json).toMatchObject({
       size: [64, 64],
       tiles: [1001],
-      match: 'rays',
+      match: 'stack', // recognised by its connectivity: the points come in rows
       covered: 4096,
       missed: 0,
       doubtful: 0,
@@ -92,7 +92,7 @@ describe('the worked example: a plane raised by a known step', () => {
     expect(proof.status).toBe(0);
     expect(proof.stdout).toContain('Good to pull');
     expect(proof.json).toMatchObject({
-      subdivisions: 4,
+      subdivisions: 3,
       unencoded: { rms: 0 },
       reachedShare: 1,
       foldShare: 0,
@@ -159,6 +159,102 @@ describe('the worked example: a plane raised by a known step', () => {
     expect(run.status).toBe(0);
     expect(run.stderr).toMatch(/^warning: map\.tif: scale is 2 by the option but 1 by the file's attribute/);
     expect((run.json as { distance: { rms: number } }).distance.rms).toBeCloseTo(0.25, 4);
+  });
+});
+
+describe('normal maps', () => {
+  // z = 0.1 x - 0.2 y: one normal everywhere
+  const n = [-0.1, 0.2, 1].map((x) => x / Math.hypot(0.1, 0.2, 1));
+  beforeAll(() => {
+    put('low.obj', planeObj(2, 0));
+    const tilted = planeObj(16, 0).replace(
+      /^v (\S+) (\S+) 0$/gm,
+      (_, x: string, y: string) => `v ${x} ${y} ${0.1 * Number(x) - 0.2 * Number(y)}`,
+    );
+    put('tilted.obj', tilted);
+  });
+  const code = (x: number): number => Math.floor(((x + 1) / 2) * 65535 + 0.5);
+
+  it('go from sculpt to file to proof, in tangent and object space, green up and down', () => {
+    for (const frame of ['mikk', 'object']) {
+      const extract = estampe('extract', '--low', 'low.obj', '--sculpt', 'tilted.obj', '--map', 'normal', '--frame', frame, '--base', 'polygons', '--size', '32', '-o', 'n.exr'); // prettier-ignore
+      expect(extract.json).toMatchObject({ covered: 1024, missed: 0, match: 'stack', frame, normalSource: 'parameter', rays: 0 });
+      expect(estampe('encode', 'n.exr', '-o', 'n.png', '--depth', '16').json).toMatchObject({ midpoint: 0.5, scale: 2, green: 'up', restError: expect.closeTo(0, 4) as number }); // prettier-ignore
+      const text = tool('oiiotool', '--stats', 'n.png');
+      expect(text).toMatch(new RegExp(`Stats Min: ${code(n[0])} ${code(n[1])} ${code(n[2])} `));
+      const proof = estampe('proof', '--low', 'low.obj', '--map', 'n.png', '--sculpt', 'tilted.obj', '--tolerance', '0.01');
+      expect(proof.status).toBe(0);
+      expect(proof.json).toMatchObject({ kind: 'normal', frame, distance: null, passed: true, missedShare: 0 });
+      expect((proof.json['normalAngle'] as { mean: number }).mean).toBeLessThan(0.002);
+      expect((proof.json['bareNormalAngle'] as { mean: number }).mean).toBeCloseTo((Math.atan(Math.hypot(0.1, 0.2)) * 180) / Math.PI, 3);
+    }
+    expect(estampe('encode', 'n.exr', '-o', 'down.png', '--depth', '16', '--green', 'down').json).toMatchObject({ green: 'down' });
+    const wrong = estampe('proof', '--low', 'low.obj', '--map', 'down.png', '--sculpt', 'tilted.obj', '--green', 'up', '--tolerance', '1');
+    expect(wrong.status).toBe(1);
+    expect(wrong.stderr).toMatch(/green is up by the option but down by the file's attribute/);
+    expect((wrong.json['normalAngle'] as { mean: number }).mean).toBeCloseTo((2 * Math.asin(n[1]) * 180) / Math.PI, 1);
+  });
+
+  it('refuse what makes no sense', () => {
+    const bad = (...args: string[]): unknown => [estampe(...args).status, (estampe(...args).json['error'] as { code: string }).code];
+    expect(bad('encode', 'n.exr', '-o', 'x.png', '--fit', 'full')).toEqual([2, 'BAD_OPTION']);
+    expect(bad('encode', 'n.exr', '-o', 'x.png', '--keep-blue', 'no')).toEqual([2, 'BAD_OPTION']); // object space
+    expect(bad('extract', '--low', 'low.obj', '--sculpt', 'tilted.obj', '--map', 'normal', '--match-seams', '-o', 'x.exr')).toEqual([2, 'BAD_OPTION']); // prettier-ignore
+    expect(bad('proof', '--low', 'low.obj', '--map', 'n.png', '--sculpt', 'tilted.obj', '--tolerance', '1%')).toEqual([2, 'BAD_OPTION']);
+  });
+});
+
+describe('a delivery', () => {
+  const recipe = {
+    asset: 'Harbour Bell', unit: 'mm', low: 'meshes/low.obj', sculpt: 'meshes/high.obj', tolerance: '0.1%', withSculpt: true,
+    maps: [{ kind: 'scalar', size: 64 }, { kind: 'scalar', size: 64, depth: 'half' }, { kind: 'normal', size: 64, depth: '8', fileType: 'png' }],
+  }; // prettier-ignore
+  beforeAll(() => {
+    mkdirSync(join(dir, 'meshes'), { recursive: true });
+    put('meshes/low.obj', planeObj(2, 0));
+    put('meshes/high.obj', planeObj(16, 0.25));
+    put('recipe.json', JSON.stringify(recipe));
+  });
+
+  it('holds mesh, maps, manifest and sheet; is proven again from its zip alone with the same figures; is never overwritten', () => {
+    const first = estampe('deliver', 'recipe.json', '-o', 'out');
+    expect(first.status).toBe(0);
+    const names = readdirSync(join(dir, 'out/harbour-bell_v001')).sort();
+    expect(names).toEqual([
+      'harbour-bell_L0.obj', 'harbour-bell_normal_L0-L3_8i.png', 'harbour-bell_normal_L0-L3_8i.png.json', 'harbour-bell_scalar_L0-L3_16f.exr', 'harbour-bell_scalar_L0-L3_16f.exr.json',
+      'harbour-bell_scalar_L0-L3_16i.tif', 'harbour-bell_scalar_L0-L3_16i.tif.json', 'harbour-bell_sculpt.obj', 'manifest.json', 'set-up-sheet.html',
+    ]); // prettier-ignore
+    expect(readFileSync(join(dir, 'out/harbour-bell_v001/harbour-bell_L0.obj'), 'utf8')).toMatch(/\nf 1\/1 2\/2 5\/5 4\/4\n/);
+
+    execFileSync('python3', ['-m', 'zipfile', '-e', 'out/harbour-bell_v001.zip', 'unzipped'], { cwd: dir });
+    const folder = 'unzipped/harbour-bell_v001';
+    for (const name of names) expect(readFileSync(join(dir, folder, name))).toEqual(readFileSync(join(dir, 'out/harbour-bell_v001', name)));
+    const manifest = JSON.parse(readFileSync(join(dir, folder, 'manifest.json'), 'utf8')) as { maps: { files: { file: string }[]; proof: { report: Record<string, unknown> } }[] }; // prettier-ignore
+    for (const map of manifest.maps) {
+      const again = estampe('proof', '--low', `${folder}/harbour-bell_L0.obj`, '--map', `${folder}/${map.files[0].file}`, '--sculpt', `${folder}/harbour-bell_sculpt.obj`); // prettier-ignore
+      for (const key of ['distance', 'undisplaced', 'normalAngle', 'seamGap'])
+        if (map.proof.report[key] !== undefined) expect(again.json[key]).toEqual(map.proof.report[key]);
+    }
+
+    const before = readFileSync(join(dir, 'out/harbour-bell_v001.zip'));
+    expect(estampe('deliver', 'recipe.json', '-o', 'out').json).toMatchObject({ folder: 'out/harbour-bell_v002' });
+    expect(readFileSync(join(dir, 'out/harbour-bell_v001.zip'))).toEqual(before);
+  });
+
+  it('refuses a recipe by the place that is wrong, and leaves nothing behind', () => {
+    const cases: [object, RegExp][] = [
+      [{ ...recipe, maps: [] }, /maps/],
+      [{ ...recipe, maps: [{ kind: 'scalar', size: 64, depth: '8', fileType: 'exr' }] }, /maps\.0: exr cannot hold depth 8/],
+      [{ ...recipe, polish: true }, /polish/],
+      [{ ...recipe, low: 'gone.obj' }, /gone\.obj/],
+    ];
+    for (const [value, line] of cases) {
+      put('bad.json', JSON.stringify(value));
+      const run = estampe('deliver', 'bad.json', '-o', 'bad-out');
+      expect(run.status).toBe(2);
+      expect(run.stderr).toMatch(line);
+      expect(existsSync(join(dir, 'bad-out'))).toBe(false);
+    }
   });
 });
 

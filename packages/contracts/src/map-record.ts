@@ -20,11 +20,15 @@ export const mapRecordSchema = z.object({
   missed: z.number().int().min(0),
   doubtful: z.number().int().min(0),
   missedShare: z.number().min(0).max(1),
+  seamsMatched: z.enum(['yes', 'no']),
+  texelsFitted: z.enum(['yes', 'no']),
+  normalSource: z.enum(['parameter', 'hit', 'closest']).nullable(),
   depth: z.enum(['8', '16', 'half', 'float']).nullable(),
   midpoint: z.number().nullable(),
   scale: z.number().positive().nullable(),
   axes: z.string().max(64).nullable(),
   green: z.string().max(8).nullable(),
+  keepBlue: z.enum(['yes', 'no']).nullable(),
   clippedShare: z.number().min(0).max(1).nullable(),
 });
 

@@ -26,7 +26,35 @@ describe('MikkTSpace frames', () => {
   it.each([
     ['a cube', cube()],
     ['shaken quads with mirrored islands', mirrored()],
-    ['a hexagon beside a triangle', meshOf([[0, 0, 0], [2, 0, 0.3], [3, 1, 0], [2, 2, 0], [0, 2, 0.2], [-1, 1, 0], [4, 3, 1]], [[0, 1, 2, 3, 4, 5], [3, 2, 6]], [[0.2, 0], [0.6, 0.05], [0.8, 0.3], [0.6, 0.6], [0.2, 0.6], [0, 0.3], [0.6, 0.6], [0.8, 0.3], [1, 0.9]])],
+    [
+      'a hexagon beside a triangle',
+      meshOf(
+        [
+          [0, 0, 0],
+          [2, 0, 0.3],
+          [3, 1, 0],
+          [2, 2, 0],
+          [0, 2, 0.2],
+          [-1, 1, 0],
+          [4, 3, 1],
+        ],
+        [
+          [0, 1, 2, 3, 4, 5],
+          [3, 2, 6],
+        ],
+        [
+          [0.2, 0],
+          [0.6, 0.05],
+          [0.8, 0.3],
+          [0.6, 0.6],
+          [0.2, 0.6],
+          [0, 0.3],
+          [0.6, 0.6],
+          [0.8, 0.3],
+          [1, 0.9],
+        ],
+      ),
+    ],
   ] as const)('agree with the reference to 1e-5 on %s', (_, mesh) => {
     const { tangents } = lowFrames(mesh);
     const expected = reference(mesh);

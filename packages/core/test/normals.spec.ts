@@ -42,7 +42,9 @@ describe('normal maps', () => {
     expect(rounded.normalAngle.mean).toBeGreaterThan(report.normalAngle.mean);
     expect(rounded.normalAngle.mean).toBeLessThan(report.normalAngle.mean + 0.25);
     // green read the wrong way round is far off
-    expect(proveNormals(span, new Map([[1001, storedRaster(map)]]), { green: 'down' }).normalAngle.mean).toBeGreaterThan(10 * rounded.normalAngle.mean);
+    expect(proveNormals(span, new Map([[1001, storedRaster(map)]]), { green: 'down' }).normalAngle.mean).toBeGreaterThan(
+      10 * rounded.normalAngle.mean,
+    );
   });
 
   it('fits the height map of the same pass: the normal is that of the ray hit', async () => {
@@ -50,7 +52,10 @@ describe('normal maps', () => {
     // the same-parameter point lies a quarter to the side of the hit, where the slope differs
     const bent = (x: number): number => 0.1 * Math.sin(6 * x);
     const flat = plane(16);
-    const sculpt = { ...flat, positions: flat.positions.map((v, i) => (i % 3 === 2 ? bent(flat.positions[i - 2]) : i % 3 === 0 ? v + 0.25 : v)) };
+    const sculpt = {
+      ...flat,
+      positions: flat.positions.map((v, i) => (i % 3 === 2 ? bent(flat.positions[i - 2]) : i % 3 === 0 ? v + 0.25 : v)),
+    };
     const paired = prepareSpan(low, sculpt, { width: 32, height: 32, maps: ['scalar', 'normal'], match: 'auto', base: 'polygons' });
     expect(paired.normals?.source).toBe('hit');
     const { fields } = await extractTile(paired, 1001);

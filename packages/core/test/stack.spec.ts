@@ -50,7 +50,11 @@ describe('assembling a stack', () => {
 
   it('recognises a level whose points and faces come in another order, and puts them back', () => {
     const mixed = meshOf([[0, 0, 0], [1, 0, 0.2], [2, 0, 0], [0, 1, 0], [1, 1, 0.3], [2, 1, 0.1], [1, 2, 0], [9, 0, 0], [10, 0, 0], [9, 1, 0]], [[0, 1, 4, 3], [1, 2, 5, 4], [3, 4, 5, 6], [7, 8, 9]]); // prettier-ignore
-    for (const [base, levels] of [[cube(), 3], [mixed, 2], [plane(3), 2]] as const) {
+    for (const [base, levels] of [
+      [cube(), 3],
+      [mixed, 2],
+      [plane(3), 2],
+    ] as const) {
       const level = refineLevels(base, levels).mesh;
       const sculpt = { ...level, positions: level.positions.map((x, i) => x + 0.01 * Math.sin(i)) };
       const found = stackLevel(base, shuffled(sculpt, 11));

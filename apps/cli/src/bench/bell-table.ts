@@ -1,14 +1,14 @@
-import type { Depth, Raster } from '@estampe/core';
+import type { Depth, Field, Raster } from '@estampe/core';
 import {
   defaultFit,
   encodeField,
-  extractScalarTile,
+  extractTile,
   fitRange,
   faceCount,
   INSIDE,
   isInteger,
   predictNoise,
-  prepareScalar,
+  prepareSpan,
   proveScalar,
   readMap,
   writeMap,
@@ -24,11 +24,8 @@ const top = levels.length - 1;
 
 const rows: string[] = [];
 for (const size of [2048, 4096]) {
-  const { field, texelSizes } = await extractScalarTile(
-    prepareScalar(levels[0], levels[top], { width: size, height: size }, pool),
-    1001,
-    pool,
-  );
+  const { fields, texelSizes } = await extractTile(prepareSpan(levels[0], levels[top], { width: size, height: size }, pool), 1001, pool);
+  const field = fields.get('scalar') as Field;
   for (const depth of ['float', '16', '8'] as Depth[]) {
     const encoding = { depth, ...fitRange(field, depth, defaultFit(depth), null) };
     const map = encodeField(field, encoding, texelSizes);

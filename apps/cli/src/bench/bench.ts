@@ -1,6 +1,6 @@
 import type { PolyMesh } from '@estampe/core';
 import {
-  baseSurfaceAt, buildBvh, extractScalarTile, limitPoints, LineQuery, packMesh, pointCount, prepareScalar, refineLevels, triangleVerts, triangulate, writeExr, writeObj, readObj, faceCount,
+  baseSurfaceAt, buildBvh, extractTile, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, triangleVerts, triangulate, writeExr, writeObj, readObj, faceCount,
 } from '@estampe/core'; // prettier-ignore
 import { harbourBell, harbourBellBase } from '@estampe/demo';
 import { nodeZlib, ThreadPool } from '@estampe/node';
@@ -133,11 +133,11 @@ async function benchRefinement(): Promise<void> {
 async function benchExtraction(levels: readonly PolyMesh[]): Promise<void> {
   const pool = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url));
   const single = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url), 1);
-  const span = (size: number) => prepareScalar(levels[0], levels[4], { width: size, height: size }, pool);
+  const span = (size: number) => prepareSpan(levels[0], levels[4], { width: size, height: size }, pool);
   const seconds = async (size: number, threads: ThreadPool): Promise<number> => {
     const prepared = span(size);
     const from = performance.now();
-    await extractScalarTile(prepared, 1001, threads);
+    await extractTile(prepared, 1001, threads);
     return (performance.now() - from) / 1000;
   };
   await seconds(512, pool); // warm

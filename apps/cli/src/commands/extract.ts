@@ -1,10 +1,12 @@
-import type { FieldCounts, MapRecord } from '@estampe/core';
+import type { Field, FieldCounts } from '@estampe/core';
 import {
-  extractScalarTile,
+  extractTile,
   fieldCounts,
+  fieldRecord,
   InvalidInputError,
   parseBase,
-  prepareScalar,
+  prepareSpan,
+  recordToJson,
   SURFACE_DEFAULTS,
   UnsupportedError,
   writeField,
@@ -41,20 +43,41 @@ const SPEC = {
       .union([z.literal('fill').transform(() => Infinity), whole(0, 16384)], { error: 'fill or texels from 0 to 16384' })
       .optional(),
     tile: z.union([z.literal('all'), whole(1001, 9999)], { error: 'all or a tile number' }).optional(),
+    frame: z.enum(['derivative', 'mikk', 'object']).optional(),
+    /** Normals where a height map of the same span puts the surface. */
+    'for-heights': z.boolean().optional(),
+    'match-seams': z.boolean().optional(),
+    'fit-texels': z.boolean().optional(),
     ...SURFACE,
   }),
+  flags: ['for-heights', 'match-seams', 'fit-texels'],
 };
 
 export function extract(argv: readonly string[]): Command {
   const { options: o } = readArgs(SPEC, argv);
-  if (o.map !== 'scalar')
-    throw new UnsupportedError('UNSUPPORTED', `this version extracts scalar maps, not ${o.map}; use --map scalar.`, { option: 'map' });
-  if (o.match === 'closest')
+  const kind = o.map;
+  if (kind !== 'scalar' && kind !== 'normal')
+    throw new UnsupportedError(
+      'UNSUPPORTED',
+      `this version extracts scalar and normal maps, not ${kind}; use --map scalar or --map normal.`,
+      {
+        option: 'map',
+      },
+    );
+  if (o.match === 'closest' && kind === 'scalar')
     throw new InvalidInputError(
       'BAD_OPTION',
       'match closest cannot give heights along the normal; use auto, stack or rays for a scalar map.',
       { option: 'match' },
     );
+  if (kind === 'scalar' && (o.frame !== undefined || o['for-heights'] === true))
+    throw new InvalidInputError('BAD_OPTION', 'a scalar map has no frame and no normals; leave --frame and --for-heights out.', {
+      option: 'frame',
+    });
+  if (o.frame === 'derivative')
+    throw new UnsupportedError('UNSUPPORTED', 'this version writes normals in frame mikk or object; use one of these.', {
+      option: 'frame',
+    });
   const match = o.match ?? 'auto';
   const base = parseBase(o.base ?? 'limit');
   const surface = { ...SURFACE_DEFAULTS, ...surfaceOf(o) };
@@ -65,13 +88,18 @@ export function extract(argv: readonly string[]): Command {
       const low = await context.readMesh(o.low);
       const sculpt = await context.readMesh(o.sculpt);
       const read = lap();
-      const span = prepareScalar(
+      const span = prepareSpan(
         low,
         sculpt,
         {
           base,
           match,
           surface,
+          maps: [kind],
+          frame: o.frame === 'object' ? 'object' : 'mikk',
+          normalsForHeights: o['for-heights'] === true,
+          matchSeams: o['match-seams'] === true,
+          fitTexels: o['fit-texels'] === true,
           ...(o.size ?? {}),
           ...(o.reach === undefined ? {} : { reach: o.reach }),
           ...(o.samples === undefined ? {} : { samples: o.samples }),
@@ -86,26 +114,22 @@ export function extract(argv: readonly string[]): Command {
       const { width, height } = span.options;
       const lowHash = meshHash(low);
       const totals = { covered: 0, missed: 0, doubtful: 0, rays: 0, min: Infinity, max: -Infinity };
+      const fits: object[] = [];
       let extractSeconds = 0;
       let writeSeconds = 0;
       let cpu = 0;
       for (const [tile, path] of paths) {
         const before = process.cpuUsage();
-        const { field, rays, texelSizes } = await extractScalarTile(span, tile, context.threads, context.control);
+        const { fields, rays, texelSizes, fit } = await extractTile(span, tile, context.threads, context.control);
+        const field = fields.get(kind) as Field;
         const used = process.cpuUsage(before);
         cpu += (used.user + used.system) / 1e6;
         extractSeconds += lap();
-        const counts = fieldCounts(field);
-        add(totals, counts, rays);
-        const all = counts.covered + counts.missed;
-        const record: MapRecord = {
-          kind: 'scalar', frame: 'none', base, baseLevel: span.base.level, ...surface, tile, unit: 'scene', filter: 'bilinear', lowHash,
-          match: span.match, reach: span.reach, samples: span.options.samples, padding: Number.isFinite(span.options.padding) ? span.options.padding : -1,
-          covered: counts.covered, missed: counts.missed, doubtful: counts.doubtful, missedShare: all === 0 ? 0 : counts.missed / all,
-          depth: null, midpoint: null, scale: null, axes: null, green: null, clippedShare: null,
-        }; // prettier-ignore
+        add(totals, fieldCounts(field), rays);
+        if (fit) fits.push({ tile, ...fit });
+        const record = fieldRecord(span, kind, tile, field, { unit: 'scene', lowHash });
         await writeOutput(path, await writeField(field, record, texelSizes, nodeZlib, context.control));
-        await context.writeJson(`${path}.json`, Object.fromEntries(Object.entries(record).map(([k, v]) => [`estampe:${k}`, v as unknown])));
+        await writeOutput(`${path}.json`, Buffer.from(recordToJson(record)));
         writeSeconds += lap();
       }
       const { covered, missed, doubtful, rays, min, max } = totals;
@@ -114,11 +138,12 @@ export function extract(argv: readonly string[]): Command {
         report: {
           size: [width, height], tiles, match: span.match, levels: span.levels, baseLevel: span.base.level, reach: span.reach, covered, missed, doubtful,
           min: known ? min : null, max: known ? max : null, rays, raysPerSecond: rate(rays, extractSeconds), raysPerCpuSecond: rate(rays, cpu),
+          ...(kind === 'normal' ? { frame: span.options.frame, normalSource: span.normals?.source } : {}), ...(fits.length > 0 ? { fits } : {}),
           seconds: { read, prepare, extract: extractSeconds, write: writeSeconds },
         }, // prettier-ignore
         lines: [
           `${width} x ${height}, tiles ${tiles.join(' ')}, match ${span.match}, reach ${span.reach.toPrecision(4)}`,
-          `height ${known ? `${min.toPrecision(6)} to ${max.toPrecision(6)}` : 'nowhere'}; ${covered} texels covered, ${missed} missed, ${doubtful} doubtful`,
+          `${kind === 'scalar' ? 'height' : 'normal components'} ${known ? `${min.toPrecision(6)} to ${max.toPrecision(6)}` : 'nowhere'}; ${covered} texels covered, ${missed} missed, ${doubtful} doubtful`,
         ],
       };
     },

@@ -3,13 +3,16 @@ export const HELP = `estampe: displacement maps from a sculpt, measured and prov
 
   estampe check     MESH.obj
   estampe subdivide BASE.obj -o OUT.obj --levels N [--limit] [SURFACE]
-  estampe extract   --low LOW.obj --sculpt HIGH.obj --map scalar -o FIELD.exr
-                    [--size W|WxH] [--base limit|polygons|level:K] [--match auto|stack|rays] [--reach auto|R]
+  estampe extract   --low LOW.obj --sculpt HIGH.obj --map scalar|normal -o FIELD.exr
+                    [--size W|WxH] [--base limit|polygons|level:K] [--match auto|stack|rays|closest] [--reach auto|R]
                     [--samples N] [--padding PX|fill] [--tile 1001|all] [SURFACE]
+                    scalar: [--match-seams] [--fit-texels]     normal: [--frame mikk|object] [--for-heights]
   estampe encode    FIELD.exr -o OUT.(exr|tif|png) [--depth 8|16|half|float] [--midpoint M|exact] [--scale S]
-                    [--fit measured|symmetric|full|clip:SHARE[,rounded]]
-  estampe proof     --low LOW.obj --map FILE --sculpt HIGH.obj [--subdivisions R] [--tolerance T|T%]
-                    [--midpoint M] [--scale S] [--base B] [--filter bilinear|nearest] [--field FIELD.exr] [SURFACE]
+                    [--fit measured|symmetric|full|clip:SHARE[,rounded]] [--green up|down] [--keep-blue yes|no]
+  estampe proof     --low LOW.obj --map FILE --sculpt HIGH.obj [--kind scalar|normal] [--subdivisions R] [--tolerance T|T%]
+                    [--midpoint M] [--scale S] [--base B] [--frame mikk|object] [--green up|down] [--keep-blue yes|no]
+                    [--filter bilinear|nearest] [--field FIELD.exr] [SURFACE]       a normal map's tolerance is in degrees
+  estampe deliver   RECIPE.json -o DIR
 
   SURFACE = [--boundary edge-and-corner|edge-only] [--uv linear|corners|boundaries|smooth]
   Every command: [--json REPORT.json] [-j THREADS]

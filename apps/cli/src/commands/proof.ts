@@ -1,4 +1,4 @@
-import type { Base, MapFile, Raster } from '@estampe/core';
+import type { Base, MapFile, NormalProofReport, Raster } from '@estampe/core';
 import {
   diagonalOf,
   EstampeError,
@@ -6,7 +6,10 @@ import {
   faceTiles,
   InvalidInputError,
   levelsBetween,
+  NORMAL_RANGE,
   parseBase,
+  prepareSpan,
+  proveNormals,
   proveScalar,
   readField,
   requireUvs,
@@ -18,7 +21,7 @@ import { meshHash, nodeZlib, readInput } from '@estampe/node';
 import * as z from 'zod';
 import { decimal, readArgs, SURFACE, whole } from '../args';
 import type { Context } from '../context';
-import type { Command } from '../main';
+import type { Command, Outcome } from '../main';
 import { hasTileMark, tilePath } from '../tile-path';
 
 const SPEC = {
@@ -28,7 +31,7 @@ const SPEC = {
     low: z.string().min(1),
     map: z.string().min(1),
     sculpt: z.string().min(1),
-    kind: z.literal('scalar', { error: 'this version proves scalar maps' }).optional(),
+    kind: z.enum(['scalar', 'normal'], { error: 'this version proves scalar and normal maps' }).optional(),
     subdivisions: whole(0, 10).optional(),
     tolerance: z
       .string()
@@ -40,6 +43,9 @@ const SPEC = {
     base: z.string().optional(),
     filter: z.enum(['bilinear', 'nearest']).optional(),
     field: z.string().min(1).optional(),
+    frame: z.enum(['mikk', 'object'], { error: 'this version proves normals in frame mikk or object' }).optional(),
+    green: z.enum(['up', 'down']).optional(),
+    'keep-blue': z.enum(['yes', 'no']).optional(),
     ...SURFACE,
   }),
 };
@@ -60,41 +66,78 @@ export function proof(argv: readonly string[]): Command {
       const first = [...maps.values()][0];
       const pick = picker(context, o.map, first);
       const kind = pick('kind', o.kind, 'scalar');
-      if (kind !== 'scalar')
-        throw new InvalidInputError('BAD_OPTION', `${o.map}: this is a ${kind} map, and this version proves scalar maps.`, {
+      if (kind !== 'scalar' && kind !== 'normal')
+        throw new InvalidInputError('BAD_OPTION', `${o.map}: this is a ${kind} map, and this version proves scalar and normal maps.`, {
           option: 'kind',
         });
+      const channels = first.raster.channels;
+      if (kind === 'normal' && channels < 3)
+        throw new InvalidInputError(
+          'BAD_OPTION',
+          `${o.map}: a normal map needs three channels and this file has ${channels}; choose another.`,
+          {
+            option: 'map',
+          },
+        );
       const lowHash = pick('lowHash', undefined, '');
       if (lowHash !== '' && lowHash !== meshHash(low))
         context.warnings.push(`${o.map}: the map was made for another low mesh than ${o.low}; point order, points or UVs differ.`);
       const base = pick('base', o.base, 'limit') as Base;
+      const surface = { boundary: pick('boundary', o.boundary, SURFACE_DEFAULTS.boundary), uv: pick('uv', o.uv, SURFACE_DEFAULTS.uv) };
       const integer = first.depth === '8' || first.depth === '16';
-      const fallbackMidpoint = integer ? exactMidpoint(first.depth) : 0;
-      const subdivisions = o.subdivisions ?? levelsBetween(low, sculpt) ?? 4;
-      const diagonal = diagonalOf(sculpt.positions);
-      const { report } = await proveScalar(
-        {
+      const rest = kind === 'normal' ? NORMAL_RANGE.midpoint : integer ? exactMidpoint(first.depth) : 0;
+      const shared = {
+        filter: pick('filter', o.filter, 'bilinear'),
+        midpoint: pick('midpoint', o.midpoint === 'exact' ? exactMidpoint(first.depth) : o.midpoint, rest) ?? rest,
+        scale: pick('scale', o.scale, kind === 'normal' ? NORMAL_RANGE.scale : 1) ?? 1,
+        missedShare: worst(maps, 'missedShare'),
+        clippedShare: worst(maps, 'clippedShare'),
+      };
+      const pair = { low, sculpt, maps: rasters(maps) };
+      if (kind === 'normal') {
+        const source = pick('normalSource', undefined, 'parameter');
+        const span = prepareSpan(
           low,
           sculpt,
-          maps: rasters(maps),
-          ...(o.field === undefined ? {} : { fields: rasters(await readTiles(o.field, tiles, readFieldRaster)) }),
-        },
+          {
+            base,
+            surface,
+            maps: ['normal'],
+            frame: pick('frame', o.frame, 'mikk') === 'object' ? 'object' : 'mikk',
+            match: source === 'closest' ? 'closest' : pick('match', undefined, 'auto') === 'rays' ? 'rays' : 'auto',
+            normalsForHeights: source === 'hit',
+          },
+          context.threads,
+          context.control,
+        );
+        if (o.subdivisions !== undefined)
+          context.warnings.push(
+            `normals are compared on the base at level ${span.base.level}; --subdivisions changes nothing for a normal map.`,
+          );
+        if (o.tolerance?.endsWith('%'))
+          throw new InvalidInputError('BAD_OPTION', 'the tolerance of a normal map is an angle in degrees; leave the % out.', {
+            option: 'tolerance',
+          });
+        const green = pick('green', o.green, 'up');
+        const keepBlue = pick('keepBlue', o['keep-blue'], 'yes');
+        const tolerance = o.tolerance === undefined ? null : Number(o.tolerance);
+        const report = proveNormals(
+          span,
+          pair.maps,
+          { ...shared, green: green === 'down' ? 'down' : 'up', keepBlue: keepBlue !== 'no', tolerance },
+          context.control,
+        );
+        return normalOutcome(report, diagonalOf(sculpt.positions), span.options.frame);
+      }
+      const diagonal = diagonalOf(sculpt.positions);
+      const { report } = await proveScalar(
+        { ...pair, ...(o.field === undefined ? {} : { fields: rasters(await readTiles(o.field, tiles, readFieldRaster)) }) },
         {
-          subdivisions,
+          ...shared,
+          subdivisions: o.subdivisions ?? levelsBetween(low, sculpt) ?? 4,
           base,
-          surface: { boundary: pick('boundary', o.boundary, SURFACE_DEFAULTS.boundary), uv: pick('uv', o.uv, SURFACE_DEFAULTS.uv) },
-          filter: pick('filter', o.filter, 'bilinear'),
-          midpoint:
-            pick('midpoint', o.midpoint === 'exact' ? exactMidpoint(first.depth) : o.midpoint, fallbackMidpoint) ?? fallbackMidpoint,
-          scale: pick('scale', o.scale, 1) ?? 1,
-          tolerance:
-            o.tolerance === undefined
-              ? null
-              : o.tolerance.endsWith('%')
-                ? (Number(o.tolerance.slice(0, -1)) / 100) * diagonal
-                : Number(o.tolerance),
-          missedShare: worst(maps, 'missedShare'),
-          clippedShare: worst(maps, 'clippedShare'),
+          surface,
+          tolerance: toleranceUnits(o.tolerance, diagonal),
         },
         context.threads,
         context.control,
@@ -103,7 +146,7 @@ export function proof(argv: readonly string[]): Command {
       const share = (rms: number): string =>
         undisplaced.rms === 0 ? '' : ` (${((100 * rms) / undisplaced.rms).toFixed(3)} % of undisplaced)`;
       return {
-        report,
+        report: { kind, ...report },
         failed: passed === false,
         lines: [
           `two-way RMS ${distance.rms.toPrecision(5)}${share(distance.rms)}, 99th percentile ${distance.p99.toPrecision(5)}, largest ${distance.max.toPrecision(5)}`,
@@ -113,6 +156,27 @@ export function proof(argv: readonly string[]): Command {
         ],
       };
     },
+  };
+}
+
+/** A length, or a share of the diagonal where it ends in %. */
+const toleranceUnits = (text: string | undefined, diagonal: number): number | null =>
+  text === undefined ? null : text.endsWith('%') ? (Number(text.slice(0, -1)) / 100) * diagonal : Number(text);
+
+/** The same keys as for displacement; what a normal map cannot have is null. */
+function normalOutcome(report: NormalProofReport, diagonal: number, frame: string): Outcome {
+  const { normalAngle, bareAngle, passed, ...rest } = report;
+  return {
+    report: {
+      kind: 'normal', frame, diagonal, distance: null, undisplaced: null, unencoded: null, reachedShare: null, seamGap: null, foldShare: null,
+      normalAngle, bareNormalAngle: bareAngle, ...rest, passed,
+    }, // prettier-ignore
+    failed: passed === false,
+    lines: [
+      `angle to the sculpt's normals: mean ${normalAngle.mean.toPrecision(4)}, 95th percentile ${normalAngle.p95.toPrecision(4)} degrees`,
+      `without the map: mean ${bareAngle.mean.toPrecision(4)}, 95th percentile ${bareAngle.p95.toPrecision(4)} degrees`,
+      ...(passed === null ? [] : [passed ? 'Good to pull' : 'Hold']),
+    ],
   };
 }
 

@@ -107,7 +107,7 @@ function turnedBy(field: Field, raster: Raster, encoding: Encoding, convention: 
   const restAngle = flatAngle(encoding, convention);
   return {
     step: stepAt(encoding, 1 / encoding.scale + encoding.midpoint),
-    restError: (2 * Math.sin(restAngle / DEGREES / 2)),
+    restError: 2 * Math.sin(restAngle / DEGREES / 2),
     restAngle,
     terracedShare: null,
     min: inside === 0 ? null : min,

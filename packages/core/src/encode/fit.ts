@@ -33,37 +33,45 @@ export function parseFit(text: string): Fit {
 }
 
 /** Lowest and highest value over class 1; 0, 0 when there are none. */
-function extent({ values, coverage, channels }: Field): [number, number] {
+function extent(fields: readonly Field[]): [number, number] {
   let lo = Infinity;
   let hi = -Infinity;
-  for (let i = 0; i < coverage.length; i++) {
-    if (coverage[i] !== INSIDE) continue;
-    for (let k = 0; k < channels; k++) {
-      const x = values[channels * i + k];
-      if (x < lo) lo = x;
-      if (x > hi) hi = x;
+  for (const { values, coverage, channels } of fields)
+    for (let i = 0; i < coverage.length; i++) {
+      if (coverage[i] !== INSIDE) continue;
+      for (let k = 0; k < channels; k++) {
+        const x = values[channels * i + k];
+        if (x < lo) lo = x;
+        if (x > hi) hi = x;
+      }
     }
-  }
   return lo <= hi ? [lo, hi] : [0, 0];
 }
 
 /** Values below which and above which `share / 2` of the class 1 values lie each. */
-function clippedExtent({ values, coverage, channels }: Field, share: number): [number, number] {
-  const kept: number[] = [];
-  for (let i = 0; i < coverage.length; i++) {
-    if (coverage[i] !== INSIDE) continue;
-    for (let k = 0; k < channels; k++) kept.push(values[channels * i + k]);
-  }
-  if (kept.length === 0) return [0, 0];
-  const sorted = Float32Array.from(kept).sort();
+function clippedExtent(fields: readonly Field[], share: number): [number, number] {
+  let count = 0;
+  for (const { coverage, channels } of fields) for (const c of coverage) if (c === INSIDE) count += channels;
+  if (count === 0) return [0, 0];
+  const sorted = new Float32Array(count);
+  count = 0;
+  for (const { values, coverage, channels } of fields)
+    for (let i = 0; i < coverage.length; i++)
+      if (coverage[i] === INSIDE) for (let k = 0; k < channels; k++) sorted[count++] = values[channels * i + k];
+  sorted.sort();
   const cut = Math.floor((share / 2) * sorted.length);
   return [sorted[cut], sorted[sorted.length - 1 - cut]];
 }
 
-/** Midpoint and scale for a field.
+/** Midpoint and scale for a field, or one for several that share them (tiles of a map).
  *  @param midpoint given by the user, or null to let the fit choose
  *  @throws InvalidInputError BAD_OPTION for a fit that the depth or the midpoint does not allow */
-export function fitRange(field: Field, depth: Depth, fit: Fit, midpoint: number | null): { midpoint: number; scale: number } {
+export function fitRange(
+  fields: Field | readonly Field[],
+  depth: Depth,
+  fit: Fit,
+  midpoint: number | null,
+): { midpoint: number; scale: number } {
   if (fit.kind === 'measured') {
     if (isInteger(depth))
       throw new InvalidInputError('BAD_OPTION', 'fit measured keeps scene units and needs a half or float file; use symmetric or full.', {
@@ -71,7 +79,8 @@ export function fitRange(field: Field, depth: Depth, fit: Fit, midpoint: number 
       });
     return { midpoint: midpoint ?? 0, scale: 1 };
   }
-  const [lowest, highest] = fit.kind === 'clip' ? clippedExtent(field, fit.share) : extent(field);
+  const all = 'coverage' in fields ? [fields] : fields;
+  const [lowest, highest] = fit.kind === 'clip' ? clippedExtent(all, fit.share) : extent(all);
   let m: number;
   let s: number;
   if (fit.kind === 'symmetric') {

@@ -108,15 +108,21 @@ function checkOptions(o: ExtractOptions): void {
   const scalar = o.maps.includes('scalar');
   if (o.maps.length === 0) throw new InvalidInputError('BAD_OPTION', 'No map is asked for; choose at least one.', { option: 'maps' });
   if (o.match === 'closest' && scalar)
-    throw new InvalidInputError('BAD_OPTION', 'match closest cannot give heights along the normal; use auto, stack or rays for a scalar map.', {
-      option: 'match',
-    });
+    throw new InvalidInputError(
+      'BAD_OPTION',
+      'match closest cannot give heights along the normal; use auto, stack or rays for a scalar map.',
+      {
+        option: 'match',
+      },
+    );
   if ((o.matchSeams || o.fitTexels) && !scalar)
     throw new InvalidInputError('BAD_OPTION', 'Seams and texels are fitted for scalar maps only; leave that off for a normal map alone.', {
       option: o.matchSeams ? 'seams' : 'fit-texels',
     });
   if (o.fitTexels && (o.width < 2 || o.height < 2))
-    throw new InvalidInputError('BAD_OPTION', 'A map with one row or column cannot be fitted to the filter; make it larger.', { option: 'size' });
+    throw new InvalidInputError('BAD_OPTION', 'A map with one row or column cannot be fitted to the filter; make it larger.', {
+      option: 'size',
+    });
 }
 
 function normalSource(o: ExtractOptions, match: Match): NormalSource {
@@ -191,7 +197,11 @@ export function prepareSpan(
         : reachToFreeSculpt(base.mesh.positions, buildBvh(base.mesh.positions, arrays.verts), sculpt.positions, tree);
   // a base that lies on the sculpt still needs a reach that rounding cannot miss
   const safeReach = Math.max(reach, 1e-6 * diagonalOf(low.positions));
-  const perFace = lowFacesOf(low, base.level, Uint32Array.from({ length: o.matchSeams ? faceCount(base.mesh) : 0 }, (_, f) => f));
+  const perFace = lowFacesOf(
+    low,
+    base.level,
+    Uint32Array.from({ length: o.matchSeams ? faceCount(base.mesh) : 0 }, (_, f) => f),
+  );
   return {
     options: o,
     match,

@@ -46,7 +46,12 @@ export class TileFitter {
   /** Measures the sculpt along the seams of this tile, twice a texel. @returns rays cast */
   addSeams(edges: readonly SeamEdge[], tile: number, base: BaseArrays, sculpt: SculptArrays, control?: RunControl): number {
     const { width: W, height: H, fit } = this;
-    const place = new Place(base, { uvs: new Float32Array(0), corners: new Uint32Array(0), selected: new Uint32Array(0), origin: [0, 0] }, W, H);
+    const place = new Place(
+      base,
+      { uvs: new Float32Array(0), corners: new Uint32Array(0), selected: new Uint32Array(0), origin: [0, 0] },
+      W,
+      H,
+    );
     const search = new SculptSearch(sculpt);
     for (const [e, { from, to, sides }] of edges.entries()) {
       if (e % 1000 === 0) throwIfAborted(control);

@@ -1,36 +1,5 @@
+import type { MapRecord } from '../raster/map-record';
 import type { ExrAttribute } from './exr-write';
-
-/** What a map is, wherever it travels: EXR attributes under `estampe:`, TIFF and PNG text, sidecar and manifest share these keys.
- *  Null where something does not apply. */
-export interface MapRecord {
-  readonly kind: string;
-  readonly frame: string | null;
-  readonly base: string;
-  /** Level at which the base was evaluated. */
-  readonly baseLevel: number;
-  readonly boundary: string;
-  readonly uv: string;
-  readonly tile: number;
-  readonly unit: string;
-  readonly filter: string;
-  readonly lowHash: string;
-  readonly match: string;
-  readonly reach: number;
-  readonly samples: number;
-  /** Texels; -1 fills the tile. */
-  readonly padding: number;
-  readonly covered: number;
-  readonly missed: number;
-  readonly doubtful: number;
-  readonly missedShare: number;
-  /** The rest is null in a field. */
-  readonly depth: string | null;
-  readonly midpoint: number | null;
-  readonly scale: number | null;
-  readonly axes: string | null;
-  readonly green: string | null;
-  readonly clippedShare: number | null;
-}
 
 export const RECORD_PREFIX = 'estampe:';
 export const TEXEL_SIZES_ATTRIBUTE = 'estampe:texelSizes';
@@ -50,3 +19,7 @@ export function attributesToRecord(attributes: Readonly<Record<string, unknown>>
     if (key.startsWith(RECORD_PREFIX) && key !== TEXEL_SIZES_ATTRIBUTE) out[key.slice(RECORD_PREFIX.length)] = value;
   return out;
 }
+
+/** The sidecar's text: the same keys as JSON. */
+export const recordToJson = (record: MapRecord): string =>
+  `${JSON.stringify(Object.fromEntries(Object.entries(record).map(([k, v]) => [RECORD_PREFIX + k, v as unknown])), null, 2)}\n`;

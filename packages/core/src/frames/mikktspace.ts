@@ -140,7 +140,13 @@ function edgeNeighbours(verts: Uint32Array, degenerate: Uint8Array): Uint32Array
 }
 
 /** Corners around a vertex that hang together across edges and have one orientation share a tangent. */
-function buildGroups(verts: Uint32Array, neighbours: Uint32Array, preserving: Uint8Array, groupWithAny: Uint8Array, degenerate: Uint8Array) {
+function buildGroups(
+  verts: Uint32Array,
+  neighbours: Uint32Array,
+  preserving: Uint8Array,
+  groupWithAny: Uint8Array,
+  degenerate: Uint8Array,
+) {
   const C = verts.length;
   const ofCorner = new Uint32Array(C).fill(NONE);
   const orientation: number[] = [];

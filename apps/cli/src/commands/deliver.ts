@@ -1,0 +1,364 @@
+import { createReadStream, createWriteStream } from 'node:fs';
+import { access, mkdir, rename, rm } from 'node:fs/promises';
+import { basename, dirname, join, resolve } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import type { DeliveredMap, Manifest, MapRecipe, Recipe } from '@estampe/contracts';
+import { recipeSchema } from '@estampe/contracts';
+import type { Depth, ExtractOptions, Field, MeasuredKind, NormalConvention, PolyMesh, Raster, SpanSurfaces } from '@estampe/core';
+import {
+  defaultFit,
+  diagonalOf,
+  exactMidpoint,
+  extractTile,
+  faceCount,
+  fieldRecord,
+  fitRange,
+  InvalidInputError,
+  LEGAL_DEPTHS,
+  NORMAL_RANGE,
+  parseBase,
+  parseFit,
+  pointCount,
+  prepareSpan,
+  proveNormals,
+  proveScalar,
+  subProgress,
+  writeObj,
+} from '@estampe/core';
+import type { DeliveredTile, MadeMap, SheetPictures } from '@estampe/delivery';
+import {
+  deliveredMap,
+  deliveryName,
+  formPicture,
+  lowFileName,
+  makeMap,
+  MANIFEST_FILE,
+  mapFileName,
+  mapPicture,
+  sculptFileName,
+  setUpSheet,
+  SHEET_FILE,
+  zipStream,
+} from '@estampe/delivery';
+import { meshHash, readInput, sha256, writeOutput } from '@estampe/node';
+import * as z from 'zod';
+import { readArgs } from '../args';
+import type { Context } from '../context';
+import type { Command, Outcome } from '../main';
+
+const SPEC = { name: 'deliver', positionals: ['RECIPE.json'], options: z.object({ out: z.string().min(1) }) };
+
+/** Makes a versioned folder and zip from a recipe: light mesh, maps, manifest, set-up sheet. Nothing that is there is overwritten. */
+export function deliver(argv: readonly string[]): Command {
+  const { positionals, options: o } = readArgs(SPEC, argv);
+  return {
+    common: o,
+    run: async (context) => new Delivery(context, await readRecipe(positionals[0]), dirname(positionals[0]), o.out).write(),
+  };
+}
+
+async function readRecipe(path: string): Promise<Recipe> {
+  let value: unknown;
+  try {
+    value = JSON.parse(Buffer.from(await readInput(path)).toString('utf8'));
+  } catch (error) {
+    if (error instanceof InvalidInputError) throw error;
+    throw new InvalidInputError(
+      'NOT_THIS_FORMAT',
+      `${path}: this is not JSON (${error instanceof Error ? error.message : ''}); mend the recipe.`,
+      {
+        file: path,
+      },
+    );
+  }
+  const parsed = recipeSchema.safeParse(value);
+  if (parsed.success) return parsed.data;
+  const [issue] = parsed.error.issues;
+  throw new InvalidInputError('BAD_OPTION', `${path}: ${issue.path.join('.') || 'the recipe'}: ${issue.message}.`, {
+    file: path,
+    option: issue.path.join('.'),
+  });
+}
+
+/** Depth, file type and the range of a map; null range where it is fitted to the field. */
+function storageOf(map: MapRecipe, at: string): { depth: Depth; fileType: DeliveredMap['fileType']; convention: NormalConvention } {
+  const fileType = map.fileType ?? (map.depth === 'half' || map.depth === 'float' ? 'exr' : 'tif');
+  const depth = map.depth ?? (fileType === 'exr' ? 'float' : '16');
+  const bad = (message: string, option: string): never => {
+    throw new InvalidInputError('BAD_OPTION', `${at}: ${message}`, { option: `${at}.${option}` });
+  };
+  if (!LEGAL_DEPTHS[fileType].includes(depth))
+    bad(`${fileType} cannot hold depth ${depth}; it takes ${LEGAL_DEPTHS[fileType].join(', ')}.`, 'depth');
+  if (map.kind === 'normal' && map.fit !== undefined) bad('normals always run from -1 to 1; leave fit out.', 'fit');
+  if (map.kind === 'normal' && !map.keepBlue && map.frame === 'object') bad('blue cannot be rebuilt in object space; keep it.', 'keepBlue');
+  if (map.fit !== undefined) parseFit(map.fit);
+  return { depth, fileType, convention: { green: map.green, keepBlue: map.keepBlue } };
+}
+
+function rangeOf(map: MapRecipe, depth: Depth, fields: readonly Field[]): { midpoint: number; scale: number } {
+  const midpoint = map.midpoint === 'exact' ? exactMidpoint(depth) : (map.midpoint ?? null);
+  if (map.kind === 'normal') return { midpoint: midpoint ?? NORMAL_RANGE.midpoint, scale: map.scale ?? NORMAL_RANGE.scale };
+  if (midpoint !== null && map.scale !== undefined) return { midpoint, scale: map.scale };
+  const fitted = fitRange(fields, depth, map.fit === undefined ? defaultFit(depth) : parseFit(map.fit), midpoint);
+  return { midpoint: fitted.midpoint, scale: map.scale ?? fitted.scale };
+}
+
+class Delivery {
+  private readonly entries: { path: string; sha256: string; bytes: number }[] = [];
+  private folder = '';
+  constructor(
+    private readonly context: Context,
+    private readonly recipe: Recipe,
+    private readonly from: string,
+    private readonly out: string,
+  ) {}
+
+  async write(): Promise<Outcome> {
+    const { recipe, context } = this;
+    recipe.maps.forEach((map, i) => {
+      storageOf(map, `maps.${i}`);
+      parseBase(map.base);
+    });
+    const low = await context.readMesh(resolve(this.from, recipe.low));
+    const sculpt = await context.readMesh(resolve(this.from, recipe.sculpt));
+    const version = await this.nextVersion();
+    const name = deliveryName(recipe.asset, version);
+    this.folder = join(this.out, `.${name}.part-${process.pid}`);
+    try {
+      await mkdir(this.folder, { recursive: true });
+      const manifest = await this.fill(low, sculpt, version);
+      await this.zip(name, manifest);
+      await rename(this.folder, join(this.out, name));
+      return this.outcome(name, manifest);
+    } catch (error) {
+      if (error instanceof InvalidInputError || !isFileError(error)) throw error;
+      throw new InvalidInputError('NOT_FOUND', `${this.out}: cannot be written (${error.message}); check the folder and the space left.`, {
+        file: this.out,
+      });
+    } finally {
+      await rm(this.folder, { recursive: true, force: true });
+    }
+  }
+
+  /** The first version after all that are there, as folder or zip. */
+  private async nextVersion(): Promise<number> {
+    const taken = async (version: number): Promise<boolean> => {
+      const path = join(this.out, deliveryName(this.recipe.asset, version));
+      for (const p of [path, `${path}.zip`])
+        if (await access(p).then(() => true, () => false)) return true; // prettier-ignore
+      return false;
+    };
+    let version = 1;
+    while (await taken(version)) version++;
+    return version;
+  }
+
+  private async put(path: string, bytes: Uint8Array): Promise<{ file: string; sha256: string; bytes: number }> {
+    await writeOutput(join(this.folder, path), bytes);
+    const entry = { path, sha256: sha256(bytes), bytes: bytes.length };
+    this.entries.push(entry);
+    return { file: path, sha256: entry.sha256, bytes: entry.bytes };
+  }
+
+  private async fill(low: PolyMesh, sculpt: PolyMesh, version: number): Promise<Manifest> {
+    const { recipe: r } = this;
+    const lowFile = await this.put(lowFileName(r.asset, r.lowLevel), writeObj(low));
+    const sculptFile = r.withSculpt ? await this.put(sculptFileName(r.asset), writeObj(sculpt)) : null;
+    const maps: DeliveredMap[] = [];
+    const pictures: SheetPictures['maps'][number][] = [];
+    let span: SpanSurfaces | null = null;
+    const groups = passes(r.maps);
+    for (const [g, group] of groups.entries()) {
+      const share = (k: number): number => (g + k) / groups.length;
+      const control = subProgress(this.context.control, share(0), share(1));
+      span = prepareSpan(low, sculpt, this.extractOptions(group), this.context.threads, subProgress(control, 0, 0.2));
+      const tiles = new Map<number, Awaited<ReturnType<typeof extractTile>>>();
+      for (const [i, tile] of span.tiles.entries())
+        tiles.set(
+          tile,
+          await extractTile(
+            span,
+            tile,
+            this.context.threads,
+            subProgress(control, 0.2 + (0.3 * i) / span.tiles.length, 0.2 + (0.3 * (i + 1)) / span.tiles.length),
+          ),
+        );
+      for (const map of group) {
+        const made = await this.makeMap(map, span, tiles, low, maps);
+        const proof = await this.prove(map, span, made.tiles, made.fields, low, sculpt);
+        const { fileType } = storageOf(map, 'map');
+        maps.push(deliveredMap(made.delivered, [span.options.width, span.options.height], fileType, proof.proof));
+        pictures.push({ map: await mapPicture(made.tiles[0].raster), proof: proof.mesh ? await formPicture(proof.mesh) : null });
+      }
+    }
+    const levels = span?.levels ?? null;
+    const manifest: Manifest = {
+      format: 'estampe-delivery-1',
+      asset: r.asset,
+      version,
+      createdAt: new Date().toISOString(),
+      unit: r.unit,
+      low: {
+        ...lowFile,
+        meshHash: meshHash(low),
+        points: pointCount(low),
+        faces: faceCount(low),
+        level: r.lowLevel,
+        tiles: [...(span?.tiles ?? [])],
+        triangulation: 'quads along their shorter diagonal (ties from the first corner), others as a fan from their first corner',
+      },
+      sculpt: {
+        points: pointCount(sculpt),
+        faces: faceCount(sculpt),
+        diagonal: diagonalOf(sculpt.positions),
+        level: levels === null ? null : r.lowLevel + levels,
+        file: sculptFile,
+      },
+      subdivision: { scheme: 'catmull-clark', steps: r.subdivisions ?? levels ?? 4, boundary: r.boundary, uv: r.uv },
+      maps,
+    };
+    await this.put(MANIFEST_FILE, Buffer.from(`${JSON.stringify(manifest, null, 2)}\n`));
+    await this.put(SHEET_FILE, Buffer.from(setUpSheet(manifest, { sculpt: await formPicture(sculpt), maps: pictures })));
+    return manifest;
+  }
+
+  private extractOptions(group: readonly MapRecipe[]): Partial<ExtractOptions> {
+    const [m] = group;
+    const { boundary, uv } = this.recipe;
+    const [width, height] = typeof m.size === 'number' ? [m.size, m.size] : m.size;
+    const normal = group.find((x) => x.kind === 'normal');
+    const kinds: MeasuredKind[] = group.map((x) => x.kind);
+    const heights = this.recipe.maps.some((x) => x.kind === 'scalar');
+    return {
+      width,
+      height,
+      base: parseBase(m.base),
+      match: m.match,
+      reach: m.reach,
+      samples: m.samples,
+      padding: m.padding === 'fill' ? Infinity : m.padding,
+      surface: { boundary, uv },
+      maps: kinds,
+      frame: normal?.frame ?? 'mikk',
+      normalsForHeights: normal?.forHeights ?? heights,
+      matchSeams: group.some((x) => x.matchSeams),
+      fitTexels: group.some((x) => x.fitTexels),
+    };
+  }
+
+  private async makeMap(
+    map: MapRecipe,
+    span: SpanSurfaces,
+    extracted: ReadonlyMap<number, Awaited<ReturnType<typeof extractTile>>>,
+    low: PolyMesh,
+    others: readonly DeliveredMap[],
+  ): Promise<{ delivered: DeliveredTile[]; tiles: MadeMap[]; fields: Map<number, Raster> }> {
+    const { recipe: r } = this;
+    const { depth, fileType, convention } = storageOf(map, 'map');
+    const fields = new Map([...extracted].map(([tile, e]) => [tile, e.fields.get(map.kind) as Field]));
+    const encoding = { depth, ...rangeOf(map, depth, [...fields.values()]) };
+    const toLevel = span.levels === null ? null : r.lowLevel + span.levels;
+    const parts = { asset: r.asset, kind: map.kind, fromLevel: r.lowLevel, toLevel, depth, fileType };
+    const used = new Set(others.flatMap((m) => m.files.map((f) => f.file)));
+    const nameOf = (tile: number): string => {
+      for (let i = 0; ; i++) {
+        const mark = i === 0 ? '' : i === 1 ? `_${span.options.width}` : `_${span.options.width}-${i}`;
+        const name = mapFileName(parts, tile, span.tiles.length, mark);
+        if (!used.has(name)) return name;
+      }
+    };
+    const tiles: MadeMap[] = [];
+    const delivered: DeliveredTile[] = [];
+    const lowHash = meshHash(low);
+    for (const [tile, field] of fields) {
+      const record = fieldRecord(span, map.kind, tile, field, { unit: r.unit, lowHash });
+      const made = await makeMap({ field, record, texelSizes: extracted.get(tile)?.texelSizes ?? null }, encoding, convention, fileType);
+      const file = await this.put(nameOf(tile), made.file);
+      await this.put(`${file.file}.json`, made.sidecar);
+      tiles.push(made);
+      delivered.push({ record: made.record, figures: made.figures, ...file });
+    }
+    return { delivered, tiles, fields };
+  }
+
+  private async prove(
+    map: MapRecipe,
+    span: SpanSurfaces,
+    tiles: readonly MadeMap[],
+    fields: ReadonlyMap<number, Raster>,
+    low: PolyMesh,
+    sculpt: PolyMesh,
+  ): Promise<{ proof: DeliveredMap['proof']; mesh: PolyMesh | null }> {
+    const { recipe: r, context } = this;
+    const maps = new Map(tiles.map((t) => [t.tile, t.raster]));
+    const [{ record }] = tiles;
+    const shared = {
+      midpoint: record.midpoint ?? 0,
+      scale: record.scale ?? 1,
+      missedShare: Math.max(...tiles.map((t) => t.record.missedShare)),
+      clippedShare: Math.max(...tiles.map((t) => t.record.clippedShare ?? 0)),
+    };
+    if (map.kind === 'normal') {
+      const options = { ...shared, green: map.green, keepBlue: map.keepBlue, tolerance: r.normalToleranceDegrees ?? null };
+      return { proof: { kind: 'normal', report: proveNormals(span, maps, options, context.control) }, mesh: null };
+    }
+    const diagonal = diagonalOf(sculpt.positions);
+    const tolerance =
+      r.tolerance === undefined
+        ? null
+        : typeof r.tolerance === 'number'
+          ? r.tolerance
+          : (Number(r.tolerance.slice(0, -1)) / 100) * diagonal;
+    const { boundary, uv } = r;
+    const { report, mesh } = await proveScalar(
+      { low, sculpt, maps, fields },
+      { ...shared, subdivisions: r.subdivisions ?? span.levels ?? 4, base: parseBase(map.base), surface: { boundary, uv }, tolerance },
+      context.threads,
+    );
+    return { proof: { kind: 'scalar', report }, mesh };
+  }
+
+  private async zip(name: string, manifest: Manifest): Promise<void> {
+    const part = join(this.folder, `../.${name}.zip.part-${process.pid}`);
+    const entries = this.entries.map(({ path }) => ({ path, open: () => createReadStream(join(this.folder, path)) }));
+    try {
+      await pipeline(zipStream(name, entries, new Date(manifest.createdAt)), createWriteStream(part));
+      await rename(part, join(this.out, `${name}.zip`));
+    } finally {
+      await rm(part, { force: true });
+    }
+  }
+
+  private outcome(name: string, manifest: Manifest): Outcome {
+    const verdicts = manifest.maps.map((m) => m.proof.report.passed);
+    return {
+      report: { folder: join(this.out, name), zip: join(this.out, `${name}.zip`), files: this.entries, manifest },
+      failed: verdicts.includes(false),
+      lines: [
+        `${join(this.out, name)} and ${name}.zip: ${this.entries.length} files`,
+        ...manifest.maps.map((m) => {
+          const { proof } = m;
+          const figure = proof.kind === 'scalar' ? `two-way RMS ${proof.report.distance.rms.toPrecision(5)} ${manifest.unit}` : `mean angle ${proof.report.normalAngle.mean.toPrecision(4)} degrees`; // prettier-ignore
+          const verdict = proof.report.passed === null ? '' : proof.report.passed ? ', good to pull' : ', hold';
+          return `  ${basename(m.files[0].file)}: ${figure}${verdict}`;
+        }),
+      ],
+    };
+  }
+}
+
+const isFileError = (error: unknown): error is NodeJS.ErrnoException => error instanceof Error && 'syscall' in error;
+
+/** Maps that one pass can measure together: all their extraction settings are the same, each kind at most once. */
+function passes(maps: readonly MapRecipe[]): MapRecipe[][] {
+  const key = (m: MapRecipe): string => JSON.stringify([m.size, m.base, m.match, m.reach, m.samples, m.padding]);
+  const groups: MapRecipe[][] = [];
+  for (const map of maps) {
+    const group = groups.find(
+      (g) => key(g[0]) === key(map) && !g.some((x) => x.kind === map.kind) && (map.kind !== 'normal' || map.forHeights !== false),
+    );
+    if (group) group.push(map);
+    else groups.push([map]);
+  }
+  return groups;
+}

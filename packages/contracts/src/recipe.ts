@@ -1,0 +1,55 @@
+import * as z from 'zod';
+import { DEPTHS, FILE_TYPES, UNITS } from './api';
+
+const side = z.number().int().min(16).max(16384);
+
+/** One map of a delivery: what to measure and how to store it. Everything but the kind has a default. */
+export const mapRecipeSchema = z.strictObject({
+  kind: z.enum(['scalar', 'normal']),
+  size: z.union([side, z.tuple([side, side])]).default(2048),
+  base: z
+    .string()
+    .regex(/^(limit|polygons|level:\d{1,2})$/, 'limit, polygons or level:K')
+    .default('limit'),
+  match: z.enum(['auto', 'stack', 'rays', 'closest']).default('auto'),
+  reach: z.union([z.literal('auto'), z.number().positive()]).default('auto'),
+  samples: z.number().int().min(1).max(16).default(1),
+  padding: z.union([z.literal('fill'), z.number().int().min(0).max(16384)]).default(16),
+  matchSeams: z.boolean().default(false),
+  fitTexels: z.boolean().default(false),
+  /** Normal maps: their space; by default they fit a scalar map of the same delivery, if there is one. */
+  frame: z.enum(['mikk', 'object']).default('mikk'),
+  forHeights: z.boolean().optional(),
+  depth: z.enum(DEPTHS).optional(),
+  fileType: z.enum(FILE_TYPES).optional(),
+  /** Scalar maps: as the command line's --fit; midpoint and scale win over it. */
+  fit: z.string().max(40).optional(),
+  midpoint: z.union([z.literal('exact'), z.number()]).optional(),
+  scale: z.number().positive().optional(),
+  green: z.enum(['up', 'down']).default('up'),
+  keepBlue: z.boolean().default(true),
+});
+export type MapRecipe = z.infer<typeof mapRecipeSchema>;
+
+/** A delivery as a file: meshes beside it, maps to make, what to prove. */
+export const recipeSchema = z.strictObject({
+  asset: z.string().trim().min(1).max(80),
+  unit: z.enum(UNITS).default('unit'),
+  /** Files, relative to the recipe. */
+  low: z.string().min(1),
+  sculpt: z.string().min(1),
+  /** Level of the light mesh in its stack, for names only. */
+  lowLevel: z.number().int().min(0).max(16).default(0),
+  maps: z.array(mapRecipeSchema).min(1).max(32),
+  boundary: z.enum(['edge-and-corner', 'edge-only']).default('edge-and-corner'),
+  uv: z.enum(['linear', 'corners', 'boundaries', 'smooth']).default('linear'),
+  /** Render subdivisions to prove; by default as many as lie between light mesh and sculpt, else 4. */
+  subdivisions: z.number().int().min(0).max(10).optional(),
+  /** Largest 99th percentile of the distance: a length, or a share of the diagonal such as "0.1%". */
+  tolerance: z.union([z.number().positive(), z.string().regex(/^[0-9.]+%$/, 'a length, or a share such as "0.1%"')]).optional(),
+  /** Largest 95th percentile of a normal map's angle. */
+  normalToleranceDegrees: z.number().positive().optional(),
+  /** Puts the sculpt into the delivery too, so that it can be proven from it alone. */
+  withSculpt: z.boolean().default(false),
+});
+export type Recipe = z.infer<typeof recipeSchema>;

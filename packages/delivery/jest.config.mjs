@@ -1,0 +1,2 @@
+import { swcProject } from '../../jest.swc.mjs';
+export default swcProject('node');

@@ -1,0 +1,34 @@
+import type { Encoding, EncodingFigures, Field, MapFormat, MapRecord, NormalConvention, Raster, RunControl } from '@estampe/core';
+import { encodeMap, readMap, recordToJson, writeMap } from '@estampe/core';
+import { nodeZlib } from '@estampe/node';
+
+/** A map file as it was written, and as it reads back. */
+export interface MadeMap {
+  readonly tile: number;
+  readonly file: Uint8Array;
+  readonly sidecar: Uint8Array;
+  readonly record: MapRecord;
+  readonly figures: EncodingFigures;
+  readonly raster: Raster;
+}
+
+/** Encodes a field, writes the file with its record and reads it back: what is proven is the file, not the numbers that went into it.
+ *  @throws InvalidInputError BAD_OPTION where the file type cannot hold the depth */
+export async function makeMap(
+  { field, record, texelSizes }: { readonly field: Field; readonly record: MapRecord; readonly texelSizes: Float32Array | null },
+  encoding: Encoding,
+  convention: NormalConvention,
+  fileType: MapFormat,
+  control?: RunControl,
+): Promise<MadeMap> {
+  const encoded = encodeMap(field, record, encoding, texelSizes, convention);
+  const file = await writeMap({ ...encoded.map, half: encoding.depth === 'half' }, encoded.record, fileType, nodeZlib, control);
+  return {
+    tile: record.tile,
+    file,
+    sidecar: new TextEncoder().encode(recordToJson(encoded.record)),
+    record: encoded.record,
+    figures: encoded.figures,
+    raster: (await readMap(file, nodeZlib)).raster,
+  };
+}

@@ -1,0 +1,56 @@
+import type { DeliveredMap } from '@estampe/contracts';
+import type { EncodingFigures, MapRecord } from '@estampe/core';
+
+/** One tile of a map, as far as a manifest is concerned. */
+export interface DeliveredTile {
+  readonly record: MapRecord;
+  readonly figures: Pick<EncodingFigures, 'step' | 'restError' | 'terracedShare' | 'min' | 'max'>;
+  readonly file: string;
+  readonly sha256: string;
+  readonly bytes: number;
+}
+
+/** The manifest's entry of a map from its tiles; shares are the worst of all tiles, the bound the largest.
+ *  @param tiles at least one */
+export function deliveredMap(
+  tiles: readonly DeliveredTile[],
+  size: readonly [number, number],
+  fileType: DeliveredMap['fileType'],
+  proof: DeliveredMap['proof'],
+): DeliveredMap {
+  const [{ record: r, figures }] = tiles;
+  const normal = r.kind === 'normal';
+  const worst = (of: (t: DeliveredTile) => number): number => Math.max(...tiles.map(of));
+  return {
+    kind: normal ? 'normal' : 'scalar',
+    space: normal ? (r.frame === 'object' ? 'object' : 'mikk') : 'along-normal',
+    files: tiles.map(({ record, file, sha256, bytes }) => ({ tile: record.tile, file, sha256, bytes })),
+    size: [...size],
+    fileType,
+    depth: (r.depth ?? 'float') as DeliveredMap['depth'],
+    channels: normal ? 'R G B' : fileType === 'exr' ? 'Y' : 'grey',
+    colour: 'raw',
+    midpoint: r.midpoint ?? 0,
+    scale: r.scale ?? 1,
+    axes: normal ? r.axes : null,
+    green: normal ? (r.green === 'down' ? 'down' : 'up') : null,
+    keepBlue: normal ? r.keepBlue !== 'no' : null,
+    step: worst((t) => t.figures.step),
+    restError: figures.restError,
+    bound: normal ? null : worst((t) => Math.max(Math.abs(t.figures.min ?? 0), Math.abs(t.figures.max ?? 0))),
+    clippedShare: worst((t) => t.record.clippedShare ?? 0),
+    missedShare: worst((t) => t.record.missedShare),
+    terracedShare: tiles.some((t) => t.figures.terracedShare === null) ? null : worst((t) => t.figures.terracedShare ?? 0),
+    base: r.base,
+    baseLevel: r.baseLevel,
+    match: r.match,
+    normalSource: r.normalSource,
+    reach: r.reach,
+    samples: r.samples,
+    padding: r.padding,
+    filter: r.filter,
+    seamsMatched: r.seamsMatched === 'yes',
+    texelsFitted: r.texelsFitted === 'yes',
+    proof,
+  };
+}

@@ -1,0 +1,42 @@
+import type { Depth } from '@estampe/core';
+
+const DEPTH_MARKS: Readonly<Record<Depth, string>> = { 8: '8i', 16: '16i', half: '16f', float: '32f' };
+
+/** A name in lower case letters, digits and hyphens: safe in any folder and on any system. */
+export const plainName = (name: string): string =>
+  name
+    .normalize('NFKD')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-+|-+$/g, '')
+    .slice(0, 60) || 'asset';
+
+export interface MapNameParts {
+  readonly asset: string;
+  readonly kind: string;
+  readonly fromLevel: number;
+  /** Null for a free sculpt. */
+  readonly toLevel: number | null;
+  readonly depth: Depth;
+  readonly fileType: string;
+}
+
+/** A name that says what a map is: `harbour-bell_scalar_L0-L4_16i.tif`, with the tile before the ending when there are several.
+ *  @param mark further mark where two maps would share a name */
+export function mapFileName(
+  { asset, kind, fromLevel, toLevel, depth, fileType }: MapNameParts,
+  tile: number,
+  tiles: number,
+  mark = '',
+): string {
+  const to = toLevel === null ? 'sculpt' : `L${toLevel}`;
+  return `${plainName(asset)}_${kind}_L${fromLevel}-${to}_${DEPTH_MARKS[depth]}${mark}${tiles > 1 ? `.${tile}` : ''}.${fileType}`;
+}
+
+export const lowFileName = (asset: string, level: number): string => `${plainName(asset)}_L${level}.obj`;
+export const sculptFileName = (asset: string): string => `${plainName(asset)}_sculpt.obj`;
+/** Folder and zip of a version; versions only ever go up. */
+export const deliveryName = (asset: string, version: number): string => `${plainName(asset)}_v${String(version).padStart(3, '0')}`;
+
+export const MANIFEST_FILE = 'manifest.json';
+export const SHEET_FILE = 'set-up-sheet.html';
