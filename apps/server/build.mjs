@@ -6,7 +6,11 @@ import { fileURLToPath } from 'node:url';
 import { context } from 'esbuild';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
-const { dependencies } = JSON.parse(await readFile(`${here}/package.json`, 'utf8'));
+const dependenciesOf = async (folder) => Object.keys(JSON.parse(await readFile(`${folder}/package.json`, 'utf8')).dependencies ?? {});
+const own = (name) => name.startsWith('@estampe/');
+const direct = await dependenciesOf(here);
+// what the bundled workspace packages need stays external too
+const nested = await Promise.all(direct.filter(own).map((name) => dependenciesOf(`${here}/../../packages/${name.slice(9)}`)));
 await rm(`${here}/dist`, { recursive: true, force: true });
 
 let child;
@@ -42,7 +46,7 @@ const ctx = await context({
   format: 'esm',
   splitting: true,
   sourcemap: true,
-  external: Object.keys(dependencies).filter((name) => !name.startsWith('@estampe/')),
+  external: [...new Set([...direct, ...nested.flat()])].filter((name) => !own(name)),
   logLevel: 'warning',
   plugins: watch ? [restart] : [],
 });

@@ -2,6 +2,7 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { unzipTo } from '../../../packages/delivery/test/unzip';
 
 const BIN = join(__dirname, '../bin/estampe.mjs');
 const dir = mkdtempSync(join(tmpdir(), 'estampe-cli-'));
@@ -216,7 +217,7 @@ describe('a delivery', () => {
     put('recipe.json', JSON.stringify(recipe));
   });
 
-  it('holds mesh, maps, manifest and sheet; is proven again from its zip alone with the same figures; is never overwritten', () => {
+  it('holds mesh, maps, manifest and sheet; is proven again from its zip alone with the same figures; is never overwritten', async () => {
     const first = estampe('deliver', 'recipe.json', '-o', 'out');
     expect(first.status).toBe(0);
     const names = readdirSync(join(dir, 'out/harbour-bell_v001')).sort();
@@ -226,7 +227,7 @@ describe('a delivery', () => {
     ]); // prettier-ignore
     expect(readFileSync(join(dir, 'out/harbour-bell_v001/harbour-bell_L0.obj'), 'utf8')).toMatch(/\nf 1\/1 2\/2 5\/5 4\/4\n/);
 
-    execFileSync('python3', ['-m', 'zipfile', '-e', 'out/harbour-bell_v001.zip', 'unzipped'], { cwd: dir });
+    await unzipTo(join(dir, 'unzipped'), readFileSync(join(dir, 'out/harbour-bell_v001.zip')));
     const folder = 'unzipped/harbour-bell_v001';
     for (const name of names) expect(readFileSync(join(dir, folder, name))).toEqual(readFileSync(join(dir, 'out/harbour-bell_v001', name)));
     const manifest = JSON.parse(readFileSync(join(dir, folder, 'manifest.json'), 'utf8')) as { maps: { files: { file: string }[]; proof: { report: Record<string, unknown> } }[] }; // prettier-ignore

@@ -6,10 +6,13 @@ import { connect } from './db/connect';
 import { migrate } from './db/migrate';
 import { Assets } from './repositories/assets';
 import { Blobs } from './repositories/blobs';
+import { Deliveries } from './repositories/deliveries';
 import { Jobs } from './repositories/jobs';
 import { Spans } from './repositories/spans';
 import { makeDemo } from './services/demo';
 import { Events } from './services/events';
+import { JobInputs } from './services/job-inputs';
+import { JobResults } from './services/job-results';
 import { Press } from './services/press';
 import { Studio } from './services/studio';
 
@@ -30,11 +33,15 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   const spans = new Spans(db);
   const jobs = new Jobs(db);
   const events = new Events();
-  const press = new Press({ db, databaseUrl: config.DATABASE_URL, blobs, assets, spans, jobs, events, log, workerUrl });
-  const studio = new Studio(db, blobs, assets, spans, jobs, press);
+  const deliveries = new Deliveries(db);
+  const repositories = { blobs, assets, spans, jobs, deliveries };
+  const inputs = new JobInputs(repositories);
+  const results = new JobResults(db, repositories);
+  const press = new Press({ databaseUrl: config.DATABASE_URL, inputs, results, jobs, events, log, workerUrl });
+  const studio = new Studio(db, repositories, press, events);
   await blobs.sweep();
   await press.start();
-  const app = createApp({ assets, spans, jobs, blobs, events, press, studio }, log, config.WEB_DIR);
+  const app = createApp({ ...repositories, events, press, studio }, log, config.WEB_DIR);
   const server = await new Promise<ReturnType<typeof app.listen>>((resolve, reject) => {
     const listening = app.listen(config.PORT, config.HOST, (error?: Error) => (error ? reject(error) : resolve(listening)));
   });

@@ -1,21 +1,31 @@
 import { spawn, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { AssetSummary, EncodingSettings, ExtractSettings, JobInfo, ProofInfo } from '@estampe/contracts';
+import type { AssetDetail, AssetSummary, EncodingSettings, JobInfo, Manifest, MeasureRequest, ProofOutcome } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
 import { writeObj } from '@estampe/core';
 import { harbourBell } from '@estampe/demo';
 import { Client } from 'pg';
 import type { RunningServer } from '../src/server';
 import { freshDatabase, startTestServer, TestClient } from './harness';
+import { unzipTo } from '../../../packages/delivery/test/unzip';
 
 jest.setTimeout(120_000);
 
 const bell = harbourBell(2).map((mesh) => writeObj(mesh));
-const settings: ExtractSettings = { ...EXTRACT_SETTINGS_DEFAULTS, toLevel: 2, size: 256 };
-const encoding: EncodingSettings = { depth: '16', midpoint: 32768 / 65535, scale: 25, fit: 'by hand', fileType: 'tif' };
+const { kind: _kind, ...defaults } = EXTRACT_SETTINGS_DEFAULTS;
+const settings: MeasureRequest = { ...defaults, kinds: ['scalar'], toLevel: 2, size: 256 };
+const encoding: EncodingSettings = {
+  depth: '16', midpoint: 32768 / 65535, scale: 25, fit: 'by hand', fileType: 'tif', green: 'up', keepBlue: true,
+}; // prettier-ignore
+
+function scalarReport(outcome: ProofOutcome) {
+  if (outcome.kind !== 'scalar') throw new Error('not a proof of heights');
+  return outcome.report;
+}
 
 /** Two meshes of another scale, with n-gons and an open border, that are not in the demo: a dented tray. */
 function tray(n: number, dent: number): Uint8Array {
@@ -76,14 +86,119 @@ describe('the application without its screen', () => {
     expect(proved.state).toBe('done');
     const [span] = (await client.asset(asset.id)).spans;
     expect(span.fields[0]).toMatchObject({ tile: 1001, match: 'stack', missed: 0 });
-    expect(span.encoding).toEqual(encoding);
     const [proof] = span.proofs;
-    expect(proof.report).toMatchObject({ passed: true, foldShare: 0, clippedShare: 0 });
-    expect(proof.report.distance.rms).toBeLessThan(0.5 * proof.report.undisplaced.rms);
+    const report = scalarReport(proof.outcome);
+    expect(report).toMatchObject({ passed: true, foldShare: 0, clippedShare: 0 });
+    expect(report.distance.rms).toBeLessThan(0.5 * report.undisplaced.rms);
+    expect(proof.worst[0].error ** 2).toBeCloseTo(report.distance.max ** 2, 3);
     expect(proof.maps[0].name).toBe('bell_scalar_L0-L2_16i.tif');
     const file = await fetch(`${server.url}/api/maps/${proof.maps[0].id}/file`);
     expect(file.headers.get('content-disposition')).toContain('bell_scalar_L0-L2_16i.tif');
     expect((await file.arrayBuffer()).byteLength).toBe(proof.maps[0].bytes);
+  });
+
+  it('measures two maps in one pass, proves both and delivers them: what is in the zip is what was proven', async () => {
+    const { assetId } = await client.bringIn('Bell for two', { 'low.obj': bell[0], 'top.obj': bell[2] });
+    const measure = { ...settings, kinds: ['scalar', 'normal'], matchSeams: true };
+    const job = await client.ended((await client.json<JobInfo>(`/assets/${assetId}/spans`, 'POST', measure)).body.id);
+    expect(job).toMatchObject({ state: 'done', title: 'Extract Bell for two, levels 0 to 2, heights and normals' });
+    const { spans } = await client.asset(assetId);
+    expect(spans.map((s) => [s.settings.kind, s.settings.matchSeams, s.fields[0].rays])).toEqual([
+      ['scalar', true, spans[0].fields[0].rays],
+      ['normal', false, spans[0].fields[0].rays], // the same rays: one pass
+    ]);
+    const { before, after } = spans[0].fields[0].fit ?? { before: 0, after: 0 };
+    expect(after).toBeLessThan(0.3 * before);
+    const normals: EncodingSettings = { ...encoding, midpoint: 0.5, scale: 2, depth: '8', fileType: 'png' };
+    const prove = async (i: number, e: EncodingSettings, tolerance: number) =>
+      client.ended(
+        (await client.json<JobInfo>(`/spans/${spans[i].id}/proofs`, 'POST', { encoding: e, subdivisions: 2, tolerance })).body.id,
+      );
+    await prove(0, encoding, 5);
+    await prove(1, normals, 10);
+    const proofs = (await client.asset(assetId)).spans.map((s) => s.proofs[0]);
+    expect(proofs.map((p) => [p.outcome.kind, p.outcome.report.passed])).toEqual([
+      ['scalar', true],
+      ['normal', true],
+    ]);
+    const deliver = { proofIds: proofs.map((p) => p.id), withSculpt: true };
+    const first = await client.ended((await client.json<JobInfo>(`/assets/${assetId}/deliveries`, 'POST', deliver)).body.id);
+    expect(first).toMatchObject({ state: 'done', error: null });
+    await client.ended((await client.json<JobInfo>(`/assets/${assetId}/deliveries`, 'POST', deliver)).body.id);
+    const { deliveries } = await client.asset(assetId);
+    expect(deliveries.map((d) => d.name)).toEqual(['bell-for-two_v002', 'bell-for-two_v001']);
+    const { body: manifest } = await client.json<Manifest>(`/deliveries/${deliveries[1].id}/manifest`);
+    expect(manifest.maps.map((m) => m.proof)).toEqual(proofs.map((p) => p.outcome));
+    const sheet = await (await fetch(`${server.url}/api/deliveries/${deliveries[1].id}/sheet`)).text();
+    expect(sheet).toContain('bell-for-two_scalar_L0-L2_16i.tif');
+
+    // from its zip alone, by the command line: the same figures
+    const dir = mkdtempSync(join(tmpdir(), 'estampe-zip-'));
+    const zip = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${deliveries[1].id}/zip`)).arrayBuffer());
+    for (const [path, bytes] of await unzipTo(dir, zip)) {
+      const known = [manifest.low, manifest.sculpt.file, ...manifest.maps.flatMap((m) => m.files)].find((f) => f && path.endsWith(`/${f.file}`));
+      if (known) expect(createHash('sha256').update(bytes).digest('hex')).toBe(known.sha256);
+    }
+    const folder = join(dir, 'bell-for-two_v001');
+    for (const [i, { kind, report }] of proofs.map((p) => p.outcome).entries()) {
+      const args = ['--low', manifest.low.file, '--sculpt', manifest.sculpt.file?.file ?? '', '--map', manifest.maps[i].files[0].file];
+      const more = kind === 'scalar' ? ['--subdivisions', '2', '--tolerance', '5'] : ['--tolerance', '10'];
+      spawnSync(process.execPath, [join(__dirname, '../../cli/bin/estampe.mjs'), 'proof', ...args, ...more, '--json', 'r.json'], { cwd: folder });
+      const { bareAngle: _bare, unencoded: _unencoded, ...same } = { bareAngle: null, unencoded: null, ...report };
+      expect(JSON.parse(readFileSync(join(folder, 'r.json'), 'utf8'))).toMatchObject(same);
+    }
+    rmSync(dir, { recursive: true });
+  });
+
+  it('looks closer at a proof: error by cause and over subdivisions', async () => {
+    const asset = (await client.json<AssetSummary[]>('/assets')).body.find((a) => a.name === 'Bell');
+    const { spans } = await client.asset(asset?.id ?? null);
+    await client.ended((await client.json<JobInfo>(`/proofs/${spans[0].proofs[0].id}/study`, 'POST')).body.id);
+    const proof = (await client.asset(asset?.id ?? null)).spans[0].proofs[0];
+    const { study } = proof;
+    if (study === null) throw new Error('no study');
+    expect(study.parts.subdivision).toBeLessThan(1e-4); // as many subdivisions as the sculpt has
+    const parts = Object.values(study.parts).map((x) => x ?? 0);
+    expect(Math.hypot(...parts)).toBeGreaterThan(0.99 * scalarReport(proof.outcome).distance.rms);
+    expect(study.sweep.map((p) => p.subdivisions)).toEqual([0, 1, 2]);
+    expect(study.sweep[2].rms).toBeCloseTo(scalarReport(proof.outcome).distance.rms, 5);
+    expect(study.knee).toBe(2);
+  });
+
+  it('tells the second of two tabs that an encoding has changed, and loses neither', async () => {
+    const [asset] = (await client.json<AssetSummary[]>('/assets')).body.filter((a) => a.name === 'Bell');
+    const { id } = (await client.asset(asset.id)).spans[0];
+    const save = (scale: number, basedOn: number) =>
+      client.json<{ version?: number; code?: string }>(`/spans/${id}/encoding`, 'PUT', { encoding: { ...encoding, scale }, basedOn });
+    expect(await save(30, 0)).toEqual({ status: 200, body: { version: 1 } });
+    expect(await save(31, 1)).toEqual({ status: 200, body: { version: 2 } });
+    expect(await save(32, 1)).toMatchObject({ status: 409, body: { code: 'CONFLICT' } });
+    expect((await client.asset(asset.id)).spans[0]).toMatchObject({ encoding: { scale: 31 }, encodingVersion: 2 });
+    expect(await save(31, 1)).toEqual({ status: 200, body: { version: 2 } }); // the same settings are no conflict
+    expect(await save(32, 2)).toEqual({ status: 200, body: { version: 3 } });
+  });
+
+  it('takes the light mesh in again: says which points moved, marks what is out of date, refuses other meshes', async () => {
+    const [asset] = (await client.json<AssetSummary[]>('/assets')).body.filter((a) => a.name === 'Bell');
+    const again = async (bytes: Uint8Array): Promise<{ job: JobInfo; asset: AssetDetail }> => {
+      const { body } = await client.upload('again.obj', bytes);
+      const posted = await client.json<JobInfo>(`/assets/${asset.id}/low`, 'POST', { hash: body.hash, name: body.name });
+      const job = await client.ended(posted.body.id);
+      return { job, asset: await client.asset(asset.id) };
+    };
+    const other = await again(bell[1]);
+    expect(other.job).toMatchObject({ state: 'failed', error: expect.stringMatching(/^again\.obj: .*5120 faces/) as string });
+    expect(other.asset.spans[0].outOfDate).toBe(false);
+    const low = harbourBell(1)[0];
+    const positions = low.positions.slice();
+    positions[0] += 3;
+    positions[30] -= 1;
+    const moved = await again(writeObj({ ...low, positions }));
+    expect(moved.asset.findings[0]).toMatchObject({ code: 'points-moved', count: 2, message: expect.stringContaining('up to 3 mm') as string });
+    expect(moved.asset.findings[0].faces.length).toBeGreaterThan(3);
+    expect(moved.asset.spans.every((s) => s.outOfDate)).toBe(true);
+    const proofIds = [moved.asset.spans[0].proofs[0].id];
+    expect(await client.json(`/assets/${asset.id}/deliveries`, 'POST', { proofIds, withSculpt: false })).toMatchObject({ status: 409 });
   });
 
   it('gives the same figures by upload and by command line', async () => {
@@ -122,9 +237,10 @@ describe('the application without its screen', () => {
       'f.exr',
       '--subdivisions',
       '4',
-    ) as unknown as ProofInfo['report'];
-    expect(report).toEqual(span.proofs[0].report);
-    expect(report.distance.rms).toBeLessThan(0.2 * report.undisplaced.rms);
+    );
+    const proven = scalarReport(span.proofs[0].outcome);
+    expect(report).toMatchObject({ ...proven, worst: span.proofs[0].worst });
+    expect(proven.distance.rms).toBeLessThan(0.2 * proven.undisplaced.rms);
     rmSync(dir, { recursive: true });
   });
 
@@ -147,7 +263,7 @@ describe('the application without its screen', () => {
     expect((await client.json<AssetSummary[]>('/assets')).body).toHaveLength(before);
 
     const [asset] = (await client.json<AssetSummary[]>('/assets')).body;
-    const span = (change: Partial<ExtractSettings>) =>
+    const span = (change: Partial<MeasureRequest>) =>
       client.json<{ message: string }>(`/assets/${asset.id}/spans`, 'POST', { ...settings, ...change });
     expect(await span({ toLevel: 0, fromLevel: 0 })).toMatchObject({ status: 400 });
     expect(await span({ fromLevel: 1, toLevel: 1 })).toMatchObject({

@@ -22,6 +22,7 @@ export const findingSchema = z.object({
   message: z.string(),
   faces: z.array(z.number().int()),
 });
+export type FindingInfo = z.infer<typeof findingSchema>;
 
 export const levelSchema = z.object({
   level: z.number().int(),
@@ -38,6 +39,9 @@ export const encodingSchema = z.strictObject({
   scale: z.number().positive(),
   fit: z.string().max(40),
   fileType: z.enum(FILE_TYPES),
+  /** Normal maps only. */
+  green: z.enum(['up', 'down']).default('up'),
+  keepBlue: z.boolean().default(true),
 });
 export type EncodingSettings = z.infer<typeof encodingSchema>;
 
@@ -66,6 +70,57 @@ export const proofReportSchema = z.object({
   passed: z.boolean().nullable(),
 });
 
+const angle = z.object({ mean: z.number(), p95: z.number(), max: z.number() });
+/** Angles in degrees. */
+export const normalReportSchema = z.object({
+  subdivisions: z.number().int(),
+  normalAngle: angle,
+  bareAngle: angle,
+  missedShare: z.number().nullable(),
+  clippedShare: z.number().nullable(),
+  unmatchedShare: z.number(),
+  tolerance: z.number().nullable(),
+  passed: z.boolean().nullable(),
+});
+export type NormalReport = z.infer<typeof normalReportSchema>;
+
+/** A proof's figures, by the kind of map. */
+export const outcomeSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('scalar'), report: proofReportSchema }),
+  z.object({ kind: z.literal('normal'), report: normalReportSchema }),
+]);
+export type ProofOutcome = z.infer<typeof outcomeSchema>;
+
+const place = z.tuple([z.number(), z.number(), z.number()]).readonly();
+/** Where proof and sculpt are farthest apart; lengths, or degrees for a normal map. */
+export const worstPlaceSchema = z.object({ position: place, normal: place, error: z.number(), on: z.enum(['proof', 'sculpt']) });
+export type WorstPlaceInfo = z.infer<typeof worstPlaceSchema>;
+
+export const sweepPointSchema = z.object({
+  subdivisions: z.number().int(),
+  faces: z.number().int(),
+  rms: length,
+  p99: length,
+  max: length,
+});
+/** A closer look at a proof: its error by cause (RMS; null where it cannot be told apart) and over render subdivisions. */
+export const studySchema = z.object({
+  parts: z.object({
+    subdivision: length.nullable(),
+    sampling: length.nullable(),
+    search: length.nullable(),
+    encoding: length.nullable(),
+  }),
+  ladder: z.object({ exactPoints: length.nullable(), samplingBound: length.nullable(), unencoded: length.nullable(), written: length }),
+  sweep: z.array(sweepPointSchema),
+  knee: z.number().int().nullable(),
+  seconds: z.number(),
+});
+export type StudyInfo = z.infer<typeof studySchema>;
+
+/** Bilinear reads that texels were fitted to, and their RMS deviation before and after. */
+export const fitGainSchema = z.object({ reads: z.number().int(), before: length, after: length });
+
 export const fieldSchema = z.object({
   id,
   tile: z.number().int(),
@@ -82,6 +137,11 @@ export const fieldSchema = z.object({
   max: length.nullable(),
   rays: z.number().int(),
   seconds: z.number(),
+  /** What fitting texels and seams gained; null when not asked for. */
+  fit: fitGainSchema.nullable().default(null),
+  /** Content of the meshes it was measured from; empty in fields from before this was kept. */
+  lowHash: z.string().default(''),
+  sculptHash: z.string().default(''),
 });
 export type FieldInfo = z.infer<typeof fieldSchema>;
 
@@ -89,8 +149,10 @@ export const mapFileSchema = z.object({ id, tile: z.number().int(), name: z.stri
 export const proofSchema = z.object({
   id,
   encoding: encodingSchema,
-  report: proofReportSchema,
-  /** Displaced light mesh and its signed errors, for the Stage. */
+  outcome: outcomeSchema,
+  worst: z.array(worstPlaceSchema),
+  study: studySchema.nullable(),
+  /** The mesh that was compared and its errors a point (signed lengths, or degrees), for the Stage. */
   meshHash: hash,
   errorsHash: hash,
   maps: z.array(mapFileSchema),
@@ -99,8 +161,11 @@ export const proofSchema = z.object({
 });
 export type ProofInfo = z.infer<typeof proofSchema>;
 
+export const MAP_KINDS = ['scalar', 'normal'] as const;
+export type MapKind = (typeof MAP_KINDS)[number];
+
 export const extractSettingsSchema = z.strictObject({
-  kind: z.literal('scalar'),
+  kind: z.enum(MAP_KINDS),
   fromLevel: z.number().int().min(0).max(16),
   toLevel: z.number().int().min(1).max(16),
   size: z.number().int().min(16).max(8192),
@@ -113,8 +178,19 @@ export const extractSettingsSchema = z.strictObject({
   padding: z.number().int().min(-1).max(512),
   boundary: z.enum(['edge-and-corner', 'edge-only']),
   uv: z.enum(['linear', 'corners', 'boundaries', 'smooth']),
+  /** Scalar maps. */
+  matchSeams: z.boolean().default(false),
+  fitTexels: z.boolean().default(false),
+  /** Normal maps. */
+  frame: z.enum(['mikk', 'object']).default('mikk'),
+  forHeights: z.boolean().default(true),
 });
 export type ExtractSettings = z.infer<typeof extractSettingsSchema>;
+/** One pass over the surface, one map a kind. */
+export const measureSchema = extractSettingsSchema
+  .omit({ kind: true })
+  .extend({ kinds: z.array(z.enum(MAP_KINDS)).min(1, 'choose at least one map').max(MAP_KINDS.length) });
+export type MeasureRequest = z.infer<typeof measureSchema>;
 export const EXTRACT_SETTINGS_DEFAULTS: ExtractSettings = {
   kind: 'scalar',
   fromLevel: 0,
@@ -127,16 +203,34 @@ export const EXTRACT_SETTINGS_DEFAULTS: ExtractSettings = {
   padding: 16,
   boundary: 'edge-and-corner',
   uv: 'linear',
+  matchSeams: false,
+  fitTexels: false,
+  frame: 'mikk',
+  forHeights: true,
 };
 
 export const spanSchema = z.object({
   id,
   settings: extractSettingsSchema,
   fields: z.array(fieldSchema),
+  /** The light mesh or the sculpt has changed since it was measured. */
+  outOfDate: z.boolean(),
   encoding: encodingSchema.nullable(),
+  /** Counts every saving; 0 when there is none yet. */
+  encodingVersion: z.number().int(),
   proofs: z.array(proofSchema),
 });
 export type SpanInfo = z.infer<typeof spanSchema>;
+
+export const deliverySchema = z.object({
+  id,
+  version: z.number().int(),
+  /** Name of folder and zip. */
+  name: z.string(),
+  bytes: z.number().int(),
+  createdAt: z.string(),
+});
+export type DeliveryInfo = z.infer<typeof deliverySchema>;
 
 export const assetSummarySchema = z.object({
   id,
@@ -160,10 +254,11 @@ export const assetSchema = assetSummarySchema.extend({
   tiles: z.array(z.number().int()),
   findings: z.array(findingSchema),
   spans: z.array(spanSchema),
+  deliveries: z.array(deliverySchema),
 });
 export type AssetDetail = z.infer<typeof assetSchema>;
 
-export const JOB_KINDS = ['import', 'extract', 'proof'] as const;
+export const JOB_KINDS = ['import', 'low', 'extract', 'proof', 'study', 'delivery'] as const;
 export const jobSchema = z.object({
   id,
   kind: z.enum(JOB_KINDS),
@@ -194,9 +289,25 @@ export const bringInSchema = z.strictObject({
 });
 export type BringIn = z.infer<typeof bringInSchema>;
 
+/** The light mesh brought in again. */
+export const lowAgainSchema = z.strictObject({ hash, name: z.string().max(200) });
+export type LowAgain = z.infer<typeof lowAgainSchema>;
+
+export const saveEncodingSchema = z.strictObject({
+  encoding: encodingSchema,
+  /** The version that the change was made on: if there is a newer one, nothing is written. */
+  basedOn: z.number().int().min(0),
+});
+
+export const deliverRequestSchema = z.strictObject({
+  proofIds: z.array(id).min(1, 'choose at least one proven map').max(32),
+  withSculpt: z.boolean(),
+});
+export type DeliverRequest = z.infer<typeof deliverRequestSchema>;
+
 export const proveRequestSchema = z.strictObject({
   subdivisions: z.number().int().min(0).max(8),
-  /** Asset units; null gives no verdict. */
+  /** Asset units, or degrees for a normal map; null gives no verdict. */
   tolerance: z.number().positive().nullable(),
 });
 export type ProveRequest = z.infer<typeof proveRequestSchema>;

@@ -1,23 +1,9 @@
 import * as z from 'zod';
-import { DEPTHS, FILE_TYPES, proofReportSchema, UNITS } from './api';
+import { DEPTHS, FILE_TYPES, outcomeSchema, UNITS } from './api';
 
 /** What a delivery says of itself: every number that lighting needs, for people and for programs. Lengths in the asset's unit. */
 
 const file = z.object({ file: z.string(), sha256: z.string(), bytes: z.number().int() });
-const angle = z.object({ mean: z.number(), p95: z.number(), max: z.number() });
-
-export const normalReportSchema = z.object({
-  subdivisions: z.number().int(),
-  normalAngle: angle,
-  bareAngle: angle,
-  missedShare: z.number().nullable(),
-  clippedShare: z.number().nullable(),
-  unmatchedShare: z.number(),
-  tolerance: z.number().nullable(),
-  passed: z.boolean().nullable(),
-});
-export type NormalReport = z.infer<typeof normalReportSchema>;
-
 export const deliveredMapSchema = z.object({
   kind: z.enum(['scalar', 'normal']),
   /** `along the normal`, or the frame that directions are written in. */
@@ -51,10 +37,7 @@ export const deliveredMapSchema = z.object({
   filter: z.string(),
   seamsMatched: z.boolean(),
   texelsFitted: z.boolean(),
-  proof: z.discriminatedUnion('kind', [
-    z.object({ kind: z.literal('scalar'), report: proofReportSchema }),
-    z.object({ kind: z.literal('normal'), report: normalReportSchema }),
-  ]),
+  proof: outcomeSchema,
 });
 export type DeliveredMap = z.infer<typeof deliveredMapSchema>;
 

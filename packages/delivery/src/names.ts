@@ -40,3 +40,6 @@ export const deliveryName = (asset: string, version: number): string => `${plain
 
 export const MANIFEST_FILE = 'manifest.json';
 export const SHEET_FILE = 'set-up-sheet.html';
+
+/** How polygons were split, in a manifest's words; tangents depend on it. */
+export const TRIANGULATION = 'quads along their shorter diagonal (ties from the first corner), others as a fan from their first corner';

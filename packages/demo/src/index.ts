@@ -1,3 +1,4 @@
 export * from './harbour-bell';
+export * from './mooring-buoy';
 export * from './noise';
 export * from './quad-builder';

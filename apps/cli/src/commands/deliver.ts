@@ -38,6 +38,7 @@ import {
   sculptFileName,
   setUpSheet,
   SHEET_FILE,
+  TRIANGULATION,
   zipStream,
 } from '@estampe/delivery';
 import { meshHash, readInput, sha256, writeOutput } from '@estampe/node';
@@ -205,7 +206,7 @@ class Delivery {
         faces: faceCount(low),
         level: r.lowLevel,
         tiles: [...(span?.tiles ?? [])],
-        triangulation: 'quads along their shorter diagonal (ties from the first corner), others as a fan from their first corner',
+        triangulation: TRIANGULATION,
       },
       sculpt: {
         points: pointCount(sculpt),
@@ -300,7 +301,7 @@ class Delivery {
     };
     if (map.kind === 'normal') {
       const options = { ...shared, green: map.green, keepBlue: map.keepBlue, tolerance: r.normalToleranceDegrees ?? null };
-      return { proof: { kind: 'normal', report: proveNormals(span, maps, options, context.control) }, mesh: null };
+      return { proof: { kind: 'normal', report: proveNormals(span, maps, options, context.control).report }, mesh: null };
     }
     const diagonal = diagonalOf(sculpt.positions);
     const tolerance =

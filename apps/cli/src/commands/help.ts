@@ -1,7 +1,7 @@
 /** What `estampe help` prints. */
 export const HELP = `estampe: displacement maps from a sculpt, measured and proven
 
-  estampe check     MESH.obj
+  estampe check     MESH.obj [--before EARLIER.obj]
   estampe subdivide BASE.obj -o OUT.obj --levels N [--limit] [SURFACE]
   estampe extract   --low LOW.obj --sculpt HIGH.obj --map scalar|normal -o FIELD.exr
                     [--size W|WxH] [--base limit|polygons|level:K] [--match auto|stack|rays|closest] [--reach auto|R]

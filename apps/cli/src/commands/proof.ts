@@ -1,5 +1,6 @@
 import type { Base, MapFile, NormalProofReport, Raster } from '@estampe/core';
 import {
+  adviseOnProof,
   diagonalOf,
   EstampeError,
   exactMidpoint,
@@ -121,7 +122,7 @@ export function proof(argv: readonly string[]): Command {
         const green = pick('green', o.green, 'up');
         const keepBlue = pick('keepBlue', o['keep-blue'], 'yes');
         const tolerance = o.tolerance === undefined ? null : Number(o.tolerance);
-        const report = proveNormals(
+        const { report } = proveNormals(
           span,
           pair.maps,
           { ...shared, green: green === 'down' ? 'down' : 'up', keepBlue: keepBlue !== 'no', tolerance },
@@ -130,7 +131,7 @@ export function proof(argv: readonly string[]): Command {
         return normalOutcome(report, diagonalOf(sculpt.positions), span.options.frame);
       }
       const diagonal = diagonalOf(sculpt.positions);
-      const { report } = await proveScalar(
+      const { report, worst: places } = await proveScalar(
         { ...pair, ...(o.field === undefined ? {} : { fields: rasters(await readTiles(o.field, tiles, readFieldRaster)) }) },
         {
           ...shared,
@@ -142,17 +143,20 @@ export function proof(argv: readonly string[]): Command {
         context.threads,
         context.control,
       );
+      const advice = adviseOnProof(report, 'units');
       const { distance, undisplaced, unencoded, passed } = report;
       const share = (rms: number): string =>
         undisplaced.rms === 0 ? '' : ` (${((100 * rms) / undisplaced.rms).toFixed(3)} % of undisplaced)`;
       return {
-        report: { kind, ...report },
+        report: { kind, ...report, advice, worst: places },
         failed: passed === false,
         lines: [
           `two-way RMS ${distance.rms.toPrecision(5)}${share(distance.rms)}, 99th percentile ${distance.p99.toPrecision(5)}, largest ${distance.max.toPrecision(5)}`,
           ...(unencoded === null ? [] : [`unencoded   ${unencoded.rms.toPrecision(5)}${share(unencoded.rms)}`]),
           `undisplaced ${undisplaced.rms.toPrecision(5)}; seam gap ${report.seamGap.max.toPrecision(4)}; folds ${(100 * report.foldShare).toFixed(3)} %`,
+          ...(report.reachedShare === null ? [] : [`reached ${(100 * report.reachedShare).toFixed(2)} % of the sculpt`]),
           ...(passed === null ? [] : [passed ? 'Good to pull' : 'Hold']),
+          ...advice.map((a) => a.message),
         ],
       };
     },

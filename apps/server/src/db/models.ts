@@ -1,14 +1,7 @@
-import type { EncodingSettings, ExtractSettings, FieldInfo, JobInfo, ProofInfo } from '@estampe/contracts';
+import type { EncodingSettings, ExtractSettings, FieldInfo, FindingInfo, JobInfo, Manifest, ProofInfo } from '@estampe/contracts';
+import type { EncodingFigures, MapRecord, NormalFigures } from '@estampe/core';
 import type { CreationOptional, InferAttributes, InferCreationAttributes, ModelStatic, Sequelize } from 'sequelize';
 import { DataTypes, Model } from 'sequelize';
-
-interface Finding {
-  code: string;
-  severity: 'error' | 'warning' | 'note';
-  count: number;
-  message: string;
-  faces: number[];
-}
 
 export class BlobRow extends Model<InferAttributes<BlobRow>, InferCreationAttributes<BlobRow>> {
   declare id: CreationOptional<string>;
@@ -49,7 +42,7 @@ export class MeshRow extends Model<InferAttributes<MeshRow>, InferCreationAttrib
   declare faces: number;
   declare diagonal: number;
   declare tiles: number[];
-  declare findings: Finding[];
+  declare findings: FindingInfo[];
 }
 export class StackRow extends Model<InferAttributes<StackRow>, InferCreationAttributes<StackRow>> {
   declare id: CreationOptional<string>;
@@ -79,13 +72,16 @@ export class EncodingRow extends Model<InferAttributes<EncodingRow>, InferCreati
   declare id: CreationOptional<string>;
   declare spanId: string;
   declare settings: EncodingSettings;
+  declare version: CreationOptional<number>;
 }
 export class ProofRow extends Model<InferAttributes<ProofRow>, InferCreationAttributes<ProofRow>> {
   declare id: CreationOptional<string>;
   declare spanId: string;
   declare jobId: string;
   declare encoding: EncodingSettings;
-  declare report: ProofInfo['report'];
+  declare outcome: ProofInfo['outcome'];
+  declare worst: ProofInfo['worst'];
+  declare study: CreationOptional<ProofInfo['study']>;
   declare meshHash: string;
   declare errorsHash: string;
   declare seconds: number;
@@ -98,6 +94,21 @@ export class MapFileRow extends Model<InferAttributes<MapFileRow>, InferCreation
   declare name: string;
   declare hash: string;
   declare bytes: number;
+  declare record: MapRecord | null;
+  declare figures: EncodingFigures | NormalFigures | null;
+}
+export class DeliveryRow extends Model<InferAttributes<DeliveryRow>, InferCreationAttributes<DeliveryRow>> {
+  declare id: CreationOptional<string>;
+  declare assetId: string;
+  declare version: number;
+  declare jobId: string;
+  declare name: string;
+  /** Null until its job has written it, with the three below. */
+  declare manifest: CreationOptional<Manifest | null>;
+  declare zipHash: CreationOptional<string | null>;
+  declare sheetHash: CreationOptional<string | null>;
+  declare bytes: CreationOptional<number | null>;
+  declare createdAt: CreationOptional<Date>;
 }
 export class JobRow extends Model<InferAttributes<JobRow>, InferCreationAttributes<JobRow>> {
   declare id: CreationOptional<string>;
@@ -132,6 +143,7 @@ export interface Models {
   readonly Encoding: ModelStatic<EncodingRow>;
   readonly Proof: ModelStatic<ProofRow>;
   readonly MapFile: ModelStatic<MapFileRow>;
+  readonly Delivery: ModelStatic<DeliveryRow>;
   readonly Job: ModelStatic<JobRow>;
 }
 
@@ -163,14 +175,24 @@ export function defineModels(sequelize: Sequelize): Models {
   );
   SpanRow.init({ id, partId: uuid, settings: json, createdAt: date }, { ...stamped, tableName: 'span' });
   FieldRow.init({ id, spanId: uuid, tile: integer, hash: text, info: json }, { ...bare, tableName: 'field' });
-  EncodingRow.init({ id, spanId: uuid, settings: json }, { ...bare, tableName: 'encoding' });
+  EncodingRow.init({ id, spanId: uuid, settings: json, version: integer }, { ...bare, tableName: 'encoding' });
   ProofRow.init(
-    { id, spanId: uuid, jobId: uuid, encoding: json, report: json, meshHash: text, errorsHash: text, seconds: real, createdAt: date },
+    {
+      id, spanId: uuid, jobId: uuid, encoding: json, outcome: json, worst: json, study: json, meshHash: text, errorsHash: text, seconds: real,
+      createdAt: date,
+    }, // prettier-ignore
     { ...stamped, tableName: 'proof' },
   );
   MapFileRow.init(
-    { id, proofId: uuid, tile: integer, name: text, hash: text, bytes: { type: BIGINT, get: bigint('bytes') } },
+    { id, proofId: uuid, tile: integer, name: text, hash: text, bytes: { type: BIGINT, get: bigint('bytes') }, record: json, figures: json },
     { ...bare, tableName: 'map_file' },
+  );
+  DeliveryRow.init(
+    {
+      id, assetId: uuid, version: integer, jobId: uuid, name: text, manifest: json, zipHash: text, sheetHash: text,
+      bytes: { type: BIGINT, get: bigint('bytes') }, createdAt: date,
+    }, // prettier-ignore
+    { ...stamped, tableName: 'delivery' },
   );
   JobRow.init(
     {
@@ -181,7 +203,8 @@ export function defineModels(sequelize: Sequelize): Models {
   );
   return {
     Blob: BlobRow, BlobChunk: BlobChunkRow, Production: ProductionRow, Asset: AssetRow, Part: PartRow, Mesh: MeshRow, Stack: StackRow,
-    Level: LevelRow, Span: SpanRow, Field: FieldRow, Encoding: EncodingRow, Proof: ProofRow, MapFile: MapFileRow, Job: JobRow,
+    Level: LevelRow, Span: SpanRow, Field: FieldRow, Encoding: EncodingRow, Proof: ProofRow, MapFile: MapFileRow,
+    Delivery: DeliveryRow, Job: JobRow,
   }; // prettier-ignore
 }
 

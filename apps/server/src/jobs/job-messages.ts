@@ -1,28 +1,75 @@
-import type { EncodingSettings, ExtractSettings, FieldInfo, ProofInfo } from '@estampe/contracts';
-import type { ErrorRecord } from '@estampe/core';
+import type { EncodingSettings, ExtractSettings, FieldInfo, Manifest, ProofInfo } from '@estampe/contracts';
+import type { EncodingFigures, ErrorRecord, MapRecord, NormalFigures } from '@estampe/core';
 import type { NewLevel } from '../repositories/assets';
 
-/** What a job thread is given. Bytes lie in shared memory; nothing in here touches the database. */
+/** A file on its way into a thread; bytes lie in shared memory. */
+export interface NamedBytes {
+  readonly name: string;
+  readonly bytes: Uint8Array;
+}
+/** The two surfaces of a span, packed, with the hashes of their content. */
+export interface Pair {
+  readonly low: Uint8Array;
+  readonly sculpt: Uint8Array;
+}
+export interface StoredMap {
+  readonly tile: number;
+  readonly name: string;
+  readonly hash: string;
+  readonly bytes: Uint8Array;
+  readonly record: MapRecord;
+  readonly figures: EncodingFigures | NormalFigures;
+}
+/** A proven map that goes into a delivery. */
+export interface ChosenMap {
+  readonly encoding: EncodingSettings;
+  readonly outcome: ProofInfo['outcome'];
+  readonly size: readonly [number, number];
+  readonly files: readonly StoredMap[];
+  /** Displaced mesh of the proof, packed; null for normals. */
+  readonly mesh: Uint8Array | null;
+}
+
+/** What a job thread is given. Nothing in here touches the database. */
 export type JobInput =
-  | { readonly kind: 'import'; readonly files: readonly { readonly name: string; readonly bytes: Uint8Array }[] }
-  | {
+  | { readonly kind: 'import'; readonly files: readonly NamedBytes[] }
+  | { readonly kind: 'low'; readonly file: NamedBytes; readonly before: Uint8Array; readonly unit: string }
+  | ({
       readonly kind: 'extract';
-      readonly low: Uint8Array;
-      readonly sculpt: Uint8Array;
-      readonly settings: ExtractSettings;
+      /** One a map; all but the kind are the same. */
+      readonly settings: readonly ExtractSettings[];
+      readonly lowHash: string;
+      readonly sculptHash: string;
       readonly unit: string;
-    }
-  | {
+    } & Pair)
+  | ({
       readonly kind: 'proof';
-      readonly low: Uint8Array;
-      readonly sculpt: Uint8Array;
       readonly settings: ExtractSettings;
       readonly encoding: EncodingSettings;
       readonly fields: readonly { readonly tile: number; readonly bytes: Uint8Array }[];
       readonly subdivisions: number;
       readonly tolerance: number | null;
       readonly assetName: string;
-    };
+      readonly free: boolean;
+    } & Pair)
+  | ({
+      readonly kind: 'study';
+      readonly settings: ExtractSettings;
+      readonly encoding: EncodingSettings;
+      readonly report: Extract<ProofInfo['outcome'], { kind: 'scalar' }>['report'];
+      readonly maps: readonly { readonly tile: number; readonly bytes: Uint8Array }[];
+    } & Pair)
+  | ({
+      readonly kind: 'delivery';
+      readonly asset: string;
+      readonly version: number;
+      readonly unit: string;
+      readonly createdAt: string;
+      readonly settings: ExtractSettings;
+      readonly free: boolean;
+      readonly withSculpt: boolean;
+      readonly maps: readonly ChosenMap[];
+    } & Pair);
 
 export interface ImportResult {
   readonly kind: 'import';
@@ -30,19 +77,42 @@ export interface ImportResult {
   readonly levels: readonly (Omit<NewLevel, 'meshHash'> & { readonly mesh: Uint8Array })[];
   readonly picture: Uint8Array; // PNG
 }
+export interface LowResult {
+  readonly kind: 'low';
+  readonly level: Omit<NewLevel, 'meshHash'> & { readonly mesh: Uint8Array };
+}
 export interface ExtractResult {
   readonly kind: 'extract';
-  readonly fields: readonly { readonly tile: number; readonly file: Uint8Array; readonly info: Omit<FieldInfo, 'id' | 'tile'> }[];
+  /** One list a map, in the order asked for. */
+  readonly maps: readonly (readonly { readonly tile: number; readonly file: Uint8Array; readonly info: Omit<FieldInfo, 'id' | 'tile'> }[])[];
 }
 export interface ProofResult {
   readonly kind: 'proof';
-  readonly maps: readonly { readonly tile: number; readonly name: string; readonly file: Uint8Array }[];
-  readonly report: ProofInfo['report'];
+  readonly maps: readonly {
+    readonly tile: number;
+    readonly name: string;
+    readonly file: Uint8Array;
+    readonly record: MapRecord;
+    readonly figures: EncodingFigures | NormalFigures;
+  }[];
+  readonly outcome: ProofInfo['outcome'];
+  readonly worst: ProofInfo['worst'];
   readonly mesh: Uint8Array; // packed
   readonly errors: Uint8Array; // float32, one a point
   readonly seconds: number;
 }
-export type JobResult = ImportResult | ExtractResult | ProofResult;
+export interface StudyResult {
+  readonly kind: 'study';
+  readonly study: NonNullable<ProofInfo['study']>;
+}
+export interface DeliveryResult {
+  readonly kind: 'delivery';
+  readonly manifest: Manifest;
+  readonly sheet: Uint8Array; // HTML
+  /** In the order of the zip: bytes, or the hash of what is stored already. */
+  readonly files: readonly ({ readonly path: string } & ({ readonly bytes: Uint8Array } | { readonly hash: string }))[];
+}
+export type JobResult = ImportResult | LowResult | ExtractResult | ProofResult | StudyResult | DeliveryResult;
 
 /** `cancelled`: one shared int32, not 0 to stop. A busy thread hears no message. */
 export interface ToJobThread {
@@ -53,3 +123,23 @@ export type FromJobThread =
   | { readonly type: 'progress'; readonly fraction: number; readonly stage: string }
   | { readonly type: 'result'; readonly result: JobResult }
   | { readonly type: 'error'; readonly error: ErrorRecord };
+
+/** Options of the core that an extraction's settings stand for. */
+export function spanOptions(settings: readonly ExtractSettings[]) {
+  const [s] = settings;
+  return {
+    width: s.size,
+    height: s.size,
+    base: s.base,
+    match: s.match,
+    reach: s.reach ?? ('auto' as const),
+    samples: s.samples,
+    padding: s.padding < 0 ? Infinity : s.padding,
+    surface: { boundary: s.boundary, uv: s.uv },
+    maps: settings.map(({ kind }) => kind),
+    frame: s.frame,
+    normalsForHeights: s.forHeights,
+    matchSeams: s.matchSeams,
+    fitTexels: s.fitTexels,
+  };
+}

@@ -3,16 +3,30 @@ import type { RunControl, Threads } from '@estampe/core';
 import { toErrorRecord } from '@estampe/core';
 import { ThreadPool } from '@estampe/node';
 import type { FromJobThread, JobInput, JobResult, ToJobThread } from './job-messages';
+import { runDelivery } from './run-delivery';
 import { runExtract } from './run-extract';
 import { runImport } from './run-import';
+import { runLow } from './run-low';
 import { runProof } from './run-proof';
+import { runStudy } from './run-study';
 
 const REPORT_EVERY_MS = 150;
 
-function run(input: JobInput, threads: Threads, control: RunControl): Promise<JobResult> {
-  if (input.kind === 'import') return runImport(input, control);
-  if (input.kind === 'extract') return runExtract(input, threads, control);
-  return runProof(input, threads, control);
+function run(input: JobInput, threads: Threads, control: RunControl): Promise<JobResult> | JobResult {
+  switch (input.kind) {
+    case 'import':
+      return runImport(input, control);
+    case 'low':
+      return runLow(input, control);
+    case 'extract':
+      return runExtract(input, threads, control);
+    case 'proof':
+      return runProof(input, threads, control);
+    case 'study':
+      return runStudy(input, threads, control);
+    case 'delivery':
+      return runDelivery(input, control);
+  }
 }
 
 parentPort?.once('message', ({ input, cancelled }: ToJobThread) => {
@@ -34,7 +48,8 @@ parentPort?.once('message', ({ input, cancelled }: ToJobThread) => {
     },
   };
   const threads = new ThreadPool(new URL('./kernel.worker.js', import.meta.url));
-  run(input, threads, control)
+  Promise.resolve()
+    .then(() => run(input, threads, control))
     .then((result) => send({ type: 'result', result }))
     .catch((error: unknown) => send({ type: 'error', error: toErrorRecord(error) }))
     .finally(() => void threads.close());

@@ -1,56 +1,42 @@
-import type { MapRecord, RunControl, Threads } from '@estampe/core';
-import { extractScalarTile, fieldCounts, prepareScalar, subProgress, unpackMesh, writeField } from '@estampe/core';
+import type { Field, RunControl, Threads } from '@estampe/core';
+import { extractTile, fieldCounts, fieldRecord, prepareSpan, subProgress, unpackMesh, writeField } from '@estampe/core';
 import { meshHash, nodeZlib } from '@estampe/node';
 import type { ExtractResult, JobInput } from './job-messages';
+import { spanOptions } from './job-messages';
 
-/** Measures every tile of a span. */
+/** Measures every tile of a span, all its maps in one pass. */
 export async function runExtract(
-  { low: lowBytes, sculpt, settings: s, unit }: Extract<JobInput, { kind: 'extract' }>,
+  input: Extract<JobInput, { kind: 'extract' }>,
   threads: Threads,
   control: RunControl,
 ): Promise<ExtractResult> {
-  const low = unpackMesh(lowBytes);
-  const surface = { boundary: s.boundary, uv: s.uv };
-  const span = prepareScalar(
-    low,
-    unpackMesh(sculpt),
-    {
-      width: s.size, height: s.size, base: s.base, match: s.match, reach: s.reach ?? 'auto', samples: s.samples,
-      padding: s.padding < 0 ? Infinity : s.padding, surface,
-    }, // prettier-ignore
-    threads,
-    subProgress(control, 0, 0.35),
-  );
-  const lowHash = meshHash(low);
-  const fields: ExtractResult['fields'][number][] = [];
+  const { settings, unit, lowHash, sculptHash } = input;
+  const low = unpackMesh(input.low);
+  const span = prepareSpan(low, unpackMesh(input.sculpt), spanOptions(settings), threads, subProgress(control, 0, 0.35));
+  const source = { unit, lowHash: meshHash(low) };
+  const maps: ExtractResult['maps'][number][number][][] = settings.map(() => []);
   for (const [i, tile] of span.tiles.entries()) {
     const started = performance.now();
     const share = (k: number): number => 0.35 + (0.65 * (i + k)) / span.tiles.length;
-    const { field, rays, texelSizes } = await extractScalarTile(span, tile, threads, subProgress(control, share(0), share(0.85)));
-    const counts = fieldCounts(field);
-    const record: MapRecord = {
-      kind: s.kind, frame: 'none', base: s.base, baseLevel: span.base.level, ...surface, tile, unit, filter: 'bilinear', lowHash,
-      match: span.match, reach: span.reach, samples: s.samples, padding: s.padding, covered: counts.covered, missed: counts.missed, doubtful: counts.doubtful,
-      missedShare: counts.covered + counts.missed === 0 ? 0 : counts.missed / (counts.covered + counts.missed),
-      depth: null, midpoint: null, scale: null, axes: null, green: null, clippedShare: null,
-    }; // prettier-ignore
-    const file = await writeField(field, record, texelSizes, nodeZlib, subProgress(control, share(0.85), share(1)));
-    const { match, reach, baseLevel } = record;
-    fields.push({
-      tile,
-      file,
-      info: {
-        width: s.size,
-        height: s.size,
-        bytes: file.length,
-        match,
-        reach,
-        baseLevel,
-        ...counts,
-        rays,
-        seconds: (performance.now() - started) / 1000,
-      },
-    });
+    const measured = await extractTile(span, tile, threads, subProgress(control, share(0), share(0.85)));
+    const seconds = (performance.now() - started) / 1000;
+    for (const [k, { kind }] of settings.entries()) {
+      const field = measured.fields.get(kind) as Field;
+      const record = fieldRecord(span, kind, tile, field, source);
+      const at = (part: number): number => share(0.85 + (0.15 * (k + part)) / settings.length);
+      const file = await writeField(field, record, measured.texelSizes, nodeZlib, subProgress(control, at(0), at(1)));
+      const { width, height } = field;
+      const { match, reach, baseLevel } = record;
+      const { rays } = measured;
+      maps[k].push({
+        tile,
+        file,
+        info: {
+          width, height, bytes: file.length, match, reach, baseLevel, ...fieldCounts(field), rays, seconds, lowHash, sculptHash,
+          fit: kind === 'scalar' ? measured.fit : null,
+        }, // prettier-ignore
+      });
+    }
   }
-  return { kind: 'extract', fields };
+  return { kind: 'extract', maps };
 }

@@ -17,6 +17,8 @@ import {
 import { nodeZlib } from '@estampe/node';
 import type { ImportResult, JobInput } from './job-messages';
 
+type Finding = ImportResult['levels'][number]['findings'][number];
+
 const PICTURE = { width: 360, height: 240 };
 
 /** Reads the files, finds out which is the light mesh and how the others belong to it, checks it and draws its picture. */
@@ -31,9 +33,9 @@ export async function runImport({ files }: Extract<JobInput, { kind: 'import' }>
   read.sort((a, b) => faceCount(a.mesh) - faceCount(b.mesh));
   const [low, ...others] = read;
   requireUvs(low.mesh, low.name);
-  const levels = assembleStack(low.mesh, others, control);
+  const stack = assembleStack(low.mesh, others, control);
   throwIfAborted(control);
-  const meshes = levels ?? [low.mesh, others[0].mesh];
+  const meshes = stack?.levels ?? [low.mesh, others[0].mesh];
   const checks = meshes.map((mesh, k): MeshCheck => {
     control.onProgress?.(0.65 + (0.2 * k) / meshes.length, 'checking');
     return checkMesh(k === 0 ? mesh : { ...mesh, uvs: null, faceUvs: null }, control);
@@ -43,7 +45,7 @@ export async function runImport({ files }: Extract<JobInput, { kind: 'import' }>
   const picture = renderClay(meshes[meshes.length - 1], PICTURE.width, PICTURE.height);
   return {
     kind: 'import',
-    stackKind: levels === null ? 'free' : 'stack',
+    stackKind: stack === null ? 'free' : 'stack',
     picture: await writePng({ width: picture.width, height: picture.height, channels: 3, data: picture.rgb, description: '' }, nodeZlib),
     levels: meshes.map((mesh, k) => ({
       mesh: packMesh(mesh),
@@ -51,8 +53,25 @@ export async function runImport({ files }: Extract<JobInput, { kind: 'import' }>
       faces: faceCount(mesh),
       diagonal: checks[k].diagonal,
       tiles: checks[k].tiles,
-      findings: checks[k].findings.filter((f) => k === 0 || f.code !== 'no-uvs').map((f) => ({ ...f, faces: f.faces.slice(0, 200) })),
-      detail: levels === null || k === 0 ? null : levelDetail(meshes[k - 1], mesh),
+      findings: [
+        ...checks[k].findings.filter((f) => k === 0 || f.code !== 'no-uvs').map((f) => ({ ...f, faces: [...f.faces] })),
+        ...(k === 0 && stack !== null ? renumbered(stack.reordered) : []),
+      ],
+      detail: stack === null || k === 0 ? null : levelDetail(meshes[k - 1], mesh),
     })),
   };
 }
+
+/** Files whose points stood in another order than subdividing gives: recognised all the same, and said. */
+const renumbered = (names: readonly string[]): Finding[] =>
+  names.length === 0
+    ? []
+    : [
+        {
+          code: 'points-renumbered',
+          severity: 'note',
+          count: names.length,
+          message: `${names.join(', ')}: recognised as levels by their connectivity; their points are numbered in another order and were renumbered here.`,
+          faces: [],
+        },
+      ];

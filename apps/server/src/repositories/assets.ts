@@ -1,6 +1,7 @@
-import type { AssetDetail, AssetSummary, ProofInfo, SpanInfo } from '@estampe/contracts';
-import { assetSchema, assetSummarySchema } from '@estampe/contracts';
+import type { AssetDetail, AssetSummary, DeliveryInfo, ProofInfo, SpanInfo } from '@estampe/contracts';
+import { assetSchema, assetSummarySchema, encodingSchema, extractSettingsSchema, fieldSchema } from '@estampe/contracts';
 import type { Transaction } from 'sequelize';
+import { Op } from 'sequelize';
 import type { Database } from '../db/connect';
 import type { AssetRow, LevelRow, MeshRow } from '../db/models';
 import { AppError } from '../http/app-error';
@@ -30,6 +31,10 @@ interface Placed {
   readonly level: LevelRow;
   readonly mesh: MeshRow;
 }
+
+const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings }: NewLevel) => ({
+  hash: meshHash, points, faces, diagonal, tiles: [...tiles], findings,
+}); // prettier-ignore
 
 /** Productions, assets, parts and their level stacks. */
 export class Assets {
@@ -61,10 +66,7 @@ export class Assets {
     const part = await Part.create({ assetId: id, name: asset.name }, { transaction });
     const stack = await Stack.create({ partId: part.id, kind: asset.stackKind }, { transaction });
     for (const [level, l] of asset.levels.entries()) {
-      const mesh = await Mesh.create(
-        { hash: l.meshHash, points: l.points, faces: l.faces, diagonal: l.diagonal, tiles: [...l.tiles], findings: l.findings },
-        { transaction },
-      );
+      const mesh = await Mesh.create(meshOf(l), { transaction });
       await Level.create({ stackId: stack.id, level, meshId: mesh.id, detail: l.detail }, { transaction });
     }
     return id;
@@ -95,7 +97,8 @@ export class Assets {
       diagonal: top.diagonal,
       tiles: low.tiles,
       findings: low.findings,
-      spans: await this.spansOf(part.id),
+      spans: await this.spansOf(part.id, levels),
+      deliveries: await this.deliveriesOf(id),
     });
   }
 
@@ -123,26 +126,34 @@ export class Assets {
     return { part, stack, levels: rows.map((level) => ({ level, mesh: meshes.get(level.meshId) as MeshRow })) };
   }
 
-  private async spansOf(partId: string): Promise<SpanInfo[]> {
+  private async spansOf(partId: string, levels: readonly Placed[]): Promise<SpanInfo[]> {
     const { Span, Field, Encoding, Proof, MapFile } = this.db.models;
     const spans = await Span.findAll({ where: { partId }, order: [['createdAt', 'ASC']] });
+    const hashes = new Map(levels.map(({ level, mesh }) => [level.level, mesh.hash]));
     return Promise.all(
       spans.map(async (span): Promise<SpanInfo> => {
         const fields = await Field.findAll({ where: { spanId: span.id }, order: [['tile', 'ASC']] });
         const encoding = await Encoding.findOne({ where: { spanId: span.id } });
         const proofs = await Proof.findAll({ where: { spanId: span.id }, order: [['createdAt', 'DESC']], limit: 20 });
+        const settings = extractSettingsSchema.parse(span.settings);
+        const infos = fields.map((f) => fieldSchema.parse({ id: f.id, tile: f.tile, ...f.info }));
+        const changed = (hash: string, level: number): boolean => hash !== '' && hash !== hashes.get(level);
         return {
           id: span.id,
-          settings: span.settings,
-          fields: fields.map((f) => ({ id: f.id, tile: f.tile, ...f.info })),
-          encoding: encoding?.settings ?? null,
+          settings,
+          fields: infos,
+          outOfDate: infos.some((f) => changed(f.lowHash, settings.fromLevel) || changed(f.sculptHash, settings.toLevel)),
+          encoding: encoding === null ? null : encodingSchema.parse(encoding.settings),
+          encodingVersion: encoding?.version ?? 0,
           proofs: await Promise.all(
             proofs.map(async (p): Promise<ProofInfo> => {
               const maps = await MapFile.findAll({ where: { proofId: p.id }, order: [['tile', 'ASC']] });
               return {
                 id: p.id,
-                encoding: p.encoding,
-                report: p.report,
+                encoding: encodingSchema.parse(p.encoding),
+                outcome: p.outcome,
+                worst: p.worst,
+                study: p.study,
                 meshHash: p.meshHash,
                 errorsHash: p.errorsHash,
                 seconds: p.seconds,
@@ -154,6 +165,29 @@ export class Assets {
         };
       }),
     );
+  }
+
+  private async deliveriesOf(assetId: string): Promise<DeliveryInfo[]> {
+    const rows = await this.db.models.Delivery.findAll({
+      where: { assetId, zipHash: { [Op.ne]: null } },
+      attributes: { exclude: ['manifest'] },
+      order: [['version', 'DESC']],
+    });
+    return rows.map(({ id, version, name, bytes, createdAt }) => ({
+      id,
+      version,
+      name,
+      bytes: bytes ?? 0,
+      createdAt: createdAt.toISOString(),
+    }));
+  }
+
+  /** Puts a new state of the light mesh into the stack; the earlier one stays in the database. */
+  async replaceLow(assetId: string, low: NewLevel, transaction: Transaction): Promise<void> {
+    const { Mesh, Level } = this.db.models;
+    const { stack } = await this.levelsOf(assetId);
+    const mesh = await Mesh.create(meshOf(low), { transaction });
+    await Level.update({ meshId: mesh.id }, { where: { stackId: stack.id, level: 0 }, transaction });
   }
 
   async mesh(id: string): Promise<MeshRow> {

@@ -1,7 +1,10 @@
 import type { EncodingSettings, ExtractSettings, FieldInfo, ProofInfo } from '@estampe/contracts';
+import { encodingSchema } from '@estampe/contracts';
+import type { EncodingFigures, MapRecord, NormalFigures } from '@estampe/core';
 import type { Transaction } from 'sequelize';
+import { isDeepStrictEqual } from 'node:util';
 import type { Database } from '../db/connect';
-import type { FieldRow, MapFileRow, SpanRow } from '../db/models';
+import type { FieldRow, MapFileRow, ProofRow, SpanRow } from '../db/models';
 import { AppError } from '../http/app-error';
 
 export interface NewField {
@@ -13,11 +16,19 @@ export interface NewField {
 export interface NewProof {
   readonly jobId: string;
   readonly encoding: EncodingSettings;
-  readonly report: ProofInfo['report'];
+  readonly outcome: ProofInfo['outcome'];
+  readonly worst: ProofInfo['worst'];
   readonly meshHash: string;
   readonly errorsHash: string;
   readonly seconds: number;
-  readonly maps: readonly { readonly tile: number; readonly name: string; readonly hash: string; readonly bytes: number }[];
+  readonly maps: readonly {
+    readonly tile: number;
+    readonly name: string;
+    readonly hash: string;
+    readonly bytes: number;
+    readonly record: MapRecord;
+    readonly figures: EncodingFigures | NormalFigures;
+  }[];
 }
 
 /** Spans with their fields, encodings, proofs and map files. */
@@ -50,9 +61,43 @@ export class Spans {
     for (const f of fields) await this.db.models.Field.create({ spanId, ...f }, { transaction });
   }
 
-  async saveEncoding(spanId: string, settings: EncodingSettings): Promise<void> {
-    const [row, created] = await this.db.models.Encoding.findOrCreate({ where: { spanId }, defaults: { spanId, settings } });
-    if (!created) await row.update({ settings });
+  /** Saves an encoding that was changed from version `basedOn`.
+   *  @returns the new version
+   *  @throws AppError CONFLICT when somebody saved another one meanwhile; equal settings are no conflict */
+  async saveEncoding(spanId: string, settings: EncodingSettings, basedOn: number): Promise<number> {
+    return this.db.sequelize.transaction(async (transaction) => {
+      // one at a time for a span, also when there is no row to lock yet
+      await this.db.models.Span.findByPk(spanId, { transaction, lock: transaction.LOCK.UPDATE });
+      const row = await this.db.models.Encoding.findOne({ where: { spanId }, transaction });
+      if (row === null) {
+        await this.db.models.Encoding.create({ spanId, settings }, { transaction });
+        return 1;
+      }
+      const current = encodingSchema.parse(row.settings);
+      if (isDeepStrictEqual(current, settings)) return row.version;
+      if (row.version !== basedOn)
+        throw new AppError('CONFLICT', 'This encoding was changed in another tab meanwhile; nothing was overwritten. Choose which one to keep.');
+      await row.update({ settings, version: row.version + 1 }, { transaction });
+      return row.version;
+    });
+  }
+
+  async encodingVersion(spanId: string): Promise<number> {
+    return (await this.db.models.Encoding.findOne({ where: { spanId } }))?.version ?? 0;
+  }
+
+  async proof(id: string): Promise<ProofRow> {
+    const row = await this.db.models.Proof.findByPk(id);
+    if (row === null) throw new AppError('NOT_FOUND', 'That proof is not here; prove the map again.');
+    return row;
+  }
+
+  mapFiles(proofId: string): Promise<MapFileRow[]> {
+    return this.db.models.MapFile.findAll({ where: { proofId }, order: [['tile', 'ASC']] });
+  }
+
+  async writeStudy(proofId: string, study: ProofInfo['study'], transaction: Transaction): Promise<void> {
+    await this.db.models.Proof.update({ study }, { where: { id: proofId }, transaction });
   }
 
   async writeProof(spanId: string, proof: NewProof, transaction: Transaction): Promise<void> {

@@ -1,6 +1,15 @@
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { bringInSchema, encodingSchema, extractSettingsSchema, MAX_UPLOAD_BYTES, proveRequestSchema } from '@estampe/contracts';
+import {
+  bringInSchema,
+  deliverRequestSchema,
+  encodingSchema,
+  lowAgainSchema,
+  MAX_UPLOAD_BYTES,
+  measureSchema,
+  proveRequestSchema,
+  saveEncodingSchema,
+} from '@estampe/contracts';
 import { createSession } from 'better-sse';
 import type { Response } from 'express';
 import express, { Router } from 'express';
@@ -9,6 +18,7 @@ import { AppError } from '../http/app-error';
 import { readRequest } from '../http/read-request';
 import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
+import type { Deliveries } from '../repositories/deliveries';
 import type { Jobs } from '../repositories/jobs';
 import type { Spans } from '../repositories/spans';
 import type { Events } from '../services/events';
@@ -20,6 +30,7 @@ export interface ApiPorts {
   readonly spans: Spans;
   readonly jobs: Jobs;
   readonly blobs: Blobs;
+  readonly deliveries: Deliveries;
   readonly events: Events;
   readonly press: Press;
   readonly studio: Studio;
@@ -37,7 +48,7 @@ const plainName = (name: string): string =>
     .replace(/^\.+/, '')
     .slice(0, 120) || 'unnamed.obj';
 
-export function apiRoutes({ assets, spans, jobs, blobs, events, press, studio }: ApiPorts): Router {
+export function apiRoutes({ assets, spans, jobs, blobs, deliveries, events, press, studio }: ApiPorts): Router {
   const api = Router();
   const json = express.json({ limit: '200kb' });
   const id = (params: unknown): string => readRequest(idParam, params).id;
@@ -51,15 +62,34 @@ export function apiRoutes({ assets, spans, jobs, blobs, events, press, studio }:
     async (request, response) => void response.status(202).json(await studio.bringIn(readRequest(bringInSchema, request.body))),
   );
   api.post('/assets/:id/spans', json, async (request, response) => {
-    response.status(202).json(await studio.extract(id(request.params), readRequest(extractSettingsSchema, request.body)));
+    response.status(202).json(await studio.extract(id(request.params), readRequest(measureSchema, request.body)));
   });
   api.put('/spans/:id/encoding', json, async (request, response) => {
-    await studio.saveEncoding(id(request.params), readRequest(encodingSchema, request.body));
-    response.status(204).end();
+    const { encoding, basedOn } = readRequest(saveEncodingSchema, request.body);
+    response.json({ version: await studio.saveEncoding(id(request.params), encoding, basedOn) });
   });
   api.post('/spans/:id/proofs', json, async (request, response) => {
     const { encoding, ...rest } = readRequest(proveRequestSchema.extend({ encoding: encodingSchema }), request.body);
     response.status(202).json(await studio.prove(id(request.params), encoding, rest));
+  });
+
+  api.post('/assets/:id/low', json, async (request, response) => {
+    response.status(202).json(await studio.bringLowAgain(id(request.params), readRequest(lowAgainSchema, request.body)));
+  });
+  api.post('/proofs/:id/study', async (request, response) => void response.status(202).json(await studio.study(id(request.params))));
+  api.post('/assets/:id/deliveries', json, async (request, response) => {
+    response.status(202).json(await studio.deliver(id(request.params), readRequest(deliverRequestSchema, request.body)));
+  });
+  api.get('/deliveries/:id/manifest', async (request, response) => {
+    response.json((await deliveries.written(id(request.params))).manifest);
+  });
+  api.get('/deliveries/:id/sheet', async (request, response) => {
+    await sendBlob(response, (await deliveries.written(id(request.params))).sheetHash, 'text/html; charset=utf-8');
+  });
+  api.get('/deliveries/:id/zip', async (request, response) => {
+    const { name, zipHash } = await deliveries.written(id(request.params));
+    response.attachment(`${name}.zip`);
+    await sendBlob(response, zipHash, 'application/zip');
   });
 
   api.put('/uploads', async (request, response) => {

@@ -1,6 +1,7 @@
 import { Readable } from 'node:stream';
+import type { PolyMesh } from '@estampe/core';
 import { writeObj } from '@estampe/core';
-import { harbourBell } from '@estampe/demo';
+import { harbourBell, mooringBuoy } from '@estampe/demo';
 import type { Assets } from '../repositories/assets';
 import { MAX_UPLOAD_BYTES } from '@estampe/contracts';
 import type { Blobs } from '../repositories/blobs';
@@ -8,15 +9,20 @@ import type { Jobs } from '../repositories/jobs';
 import type { Studio } from './studio';
 
 const PRODUCTION = 'Tidewrack';
-const TITLE = 'Harbour bell';
+const ASSETS: readonly { readonly name: string; readonly file: string; readonly make: (top: number) => PolyMesh[] }[] = [
+  { name: 'Harbour bell', file: 'harbour-bell', make: harbourBell },
+  { name: 'Mooring buoy', file: 'mooring-buoy', make: mooringBuoy },
+];
 
 /** Makes the demo's assets in an empty database, through the same door as everybody's files. */
 export async function makeDemo(assets: Assets, jobs: Jobs, blobs: Blobs, studio: Studio, topLevel: number): Promise<void> {
   if ((await assets.count()) > 0 || (await jobs.list(1)).length > 0) return;
-  const files: { hash: string; name: string }[] = [];
-  for (const [k, mesh] of harbourBell(topLevel).entries()) {
-    const { hash } = await blobs.putStream(Readable.from([Buffer.from(writeObj(mesh))]), MAX_UPLOAD_BYTES);
-    files.push({ hash, name: `harbour-bell-level-${k}.obj` });
+  for (const { name, file, make } of ASSETS) {
+    const files: { hash: string; name: string }[] = [];
+    for (const [k, mesh] of make(topLevel).entries()) {
+      const { hash } = await blobs.putStream(Readable.from([Buffer.from(writeObj(mesh))]), MAX_UPLOAD_BYTES);
+      files.push({ hash, name: `${file}-level-${k}.obj` });
+    }
+    await studio.bringIn({ name, unit: 'mm', files }, PRODUCTION);
   }
-  await studio.bringIn({ name: TITLE, unit: 'mm', files }, PRODUCTION);
 }

@@ -1,20 +1,17 @@
 import type { JobInfo } from '@estampe/contracts';
-import { bringInSchema, encodingSchema, proveRequestSchema } from '@estampe/contracts';
 import { EstampeError } from '@estampe/core';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
 import * as z from 'zod';
-import type { Database } from '../db/connect';
 import type { JobRow } from '../db/models';
 import { JobThread } from '../jobs/job-thread';
-import type { JobInput, JobResult } from '../jobs/job-messages';
-import type { Assets } from '../repositories/assets';
-import type { Blobs } from '../repositories/blobs';
+import type { JobResult } from '../jobs/job-messages';
 import type { Jobs } from '../repositories/jobs';
 import { toJobInfo } from '../repositories/jobs';
-import type { Spans } from '../repositories/spans';
 import { AppError } from '../http/app-error';
 import type { Events } from './events';
+import type { JobInputs } from './job-inputs';
+import type { JobResults } from './job-results';
 
 const QUEUE = 'press';
 /** The queue's own limit; longer than any job, so that our leases decide. */
@@ -25,18 +22,12 @@ const SWEEP_MS = 5000;
 const STORE_TRIES = 20;
 const STORE_PAUSE_MS = 1500;
 
-export const importPayload = bringInSchema.extend({ production: z.string() });
-export const extractPayload = z.strictObject({ spanId: z.uuid() });
-export const proofPayload = z.strictObject({ spanId: z.uuid(), encoding: encodingSchema, ...proveRequestSchema.shape });
-
 const queued = z.object({ jobId: z.uuid() });
 
 interface Ports {
-  readonly db: Database;
   readonly databaseUrl: string;
-  readonly blobs: Blobs;
-  readonly assets: Assets;
-  readonly spans: Spans;
+  readonly inputs: JobInputs;
+  readonly results: JobResults;
   readonly jobs: Jobs;
   readonly events: Events;
   readonly log: Logger;
@@ -144,7 +135,7 @@ export class Press {
 
   private async compute(row: JobRow): Promise<JobResult> {
     const { jobs, log, workerUrl } = this.ports;
-    const input = await this.load(row);
+    const input = await this.ports.inputs.load(row);
     let fraction = 0;
     let stage = 'starting';
     const thread = new JobThread(workerUrl, input, (f, s) => {
@@ -168,35 +159,11 @@ export class Press {
     }
   }
 
-  private async load(row: JobRow): Promise<JobInput> {
-    const { blobs, spans, assets } = this.ports;
-    if (row.kind === 'import') {
-      const { files } = importPayload.parse(row.payload);
-      return {
-        kind: 'import',
-        files: await Promise.all(files.map(async ({ hash, name }) => ({ name, bytes: await blobs.readShared(hash) }))),
-      };
-    }
-    const { spanId } = z.object({ spanId: z.uuid() }).parse(row.payload);
-    const span = await spans.get(spanId);
-    const { settings } = span;
-    const asset = await assets.detail(await assets.assetOfPart(span.partId));
-    const [low, sculpt] = await Promise.all(
-      [settings.fromLevel, settings.toLevel].map(async (level) => blobs.readShared(await spans.levelMeshHash(span.partId, level))),
-    );
-    if (row.kind === 'extract') return { kind: 'extract', low, sculpt, settings, unit: asset.unit };
-    const { encoding, subdivisions, tolerance } = proofPayload.parse(row.payload);
-    const fields = await Promise.all(
-      (await spans.fields(spanId)).map(async ({ tile, hash }) => ({ tile, bytes: await blobs.readShared(hash) })),
-    );
-    return { kind: 'proof', low, sculpt, settings, encoding, fields, subdivisions, tolerance, assetName: asset.name };
-  }
-
   /** A database that restarts must not cost the work that is already done. */
   private async storeWithPatience(row: JobRow, result: JobResult): Promise<void> {
     for (let attempt = 1; ; attempt++) {
       try {
-        await this.store(row, result);
+        await this.ports.results.store(row, result);
         break;
       } catch (error) {
         if (attempt >= STORE_TRIES || error instanceof AppError || this.stopping) throw error;
@@ -207,37 +174,5 @@ export class Press {
     const after = await this.ports.jobs.get(row.id);
     this.announce(after);
     if (after.assetId) this.ports.events.send({ type: 'asset', assetId: after.assetId });
-  }
-
-  private async store(row: JobRow, result: JobResult): Promise<void> {
-    const { db, blobs, assets, spans, jobs } = this.ports;
-    await db.sequelize.transaction(async (transaction) => {
-      if (result.kind === 'import') {
-        const { name, unit, production } = importPayload.parse(row.payload);
-        const levels = [];
-        for (const { mesh, ...level } of result.levels) levels.push({ ...level, meshHash: await blobs.put(mesh, transaction) });
-        const pictureHash = await blobs.put(result.picture, transaction);
-        const assetId = await assets.create(
-          production,
-          { jobId: row.id, name, unit, pictureHash, stackKind: result.stackKind, levels },
-          transaction,
-        );
-        await jobs.setAsset(row.id, assetId, transaction);
-      } else if (result.kind === 'extract') {
-        const fields = [];
-        for (const { tile, file, info } of result.fields) fields.push({ tile, hash: await blobs.put(file, transaction), info });
-        await spans.writeFields(extractPayload.parse(row.payload).spanId, fields, transaction);
-      } else {
-        const { spanId, encoding } = proofPayload.parse(row.payload);
-        const maps = [];
-        for (const { tile, name, file } of result.maps)
-          maps.push({ tile, name, hash: await blobs.put(file, transaction), bytes: file.length });
-        const { report, seconds } = result;
-        const meshHash = await blobs.put(result.mesh, transaction);
-        const errorsHash = await blobs.put(result.errors, transaction);
-        await spans.writeProof(spanId, { jobId: row.id, encoding, report, seconds, meshHash, errorsHash, maps }, transaction);
-      }
-      await jobs.end(row.id, 'done', null, transaction);
-    });
   }
 }

@@ -1,39 +1,75 @@
-import type { BringIn, EncodingSettings, ExtractSettings, JobInfo, ProveRequest } from '@estampe/contracts';
+import type {
+  BringIn,
+  DeliverRequest,
+  EncodingSettings,
+  ExtractSettings,
+  JobInfo,
+  LowAgain,
+  MeasureRequest,
+  ProveRequest,
+} from '@estampe/contracts';
+import { extractSettingsSchema } from '@estampe/contracts';
 import { LEGAL_DEPTHS } from '@estampe/core';
+import { deliveryName } from '@estampe/delivery';
 import type { Database } from '../db/connect';
+import { AppError } from '../http/app-error';
 import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
+import type { Deliveries } from '../repositories/deliveries';
 import type { Jobs } from '../repositories/jobs';
 import { toJobInfo } from '../repositories/jobs';
 import type { Spans } from '../repositories/spans';
-import { AppError } from '../http/app-error';
+import type { Events } from './events';
 import type { Press } from './press';
 
 /** Where assets go that a user brings in. */
 const OWN_PRODUCTION = 'Your sculpts';
 
+interface Repositories {
+  readonly blobs: Blobs;
+  readonly assets: Assets;
+  readonly spans: Spans;
+  readonly jobs: Jobs;
+  readonly deliveries: Deliveries;
+}
+
 /** What a user can ask for; each request is checked here, then becomes a job. */
 export class Studio {
   constructor(
     private readonly db: Database,
-    private readonly blobs: Blobs,
-    private readonly assets: Assets,
-    private readonly spans: Spans,
-    private readonly jobs: Jobs,
+    private readonly repositories: Repositories,
     private readonly press: Press,
+    private readonly events: Events,
   ) {}
 
   async bringIn(request: BringIn, production = OWN_PRODUCTION): Promise<JobInfo> {
-    for (const file of request.files)
-      if ((await this.blobs.find(file.hash)) === null) throw new AppError('NOT_FOUND', `${file.name} has not arrived; drop it again.`);
-    const job = await this.jobs.create({ kind: 'import', title: `Bring in ${request.name}` }, { ...request, production });
+    for (const file of request.files) await this.requireUpload(file);
+    const job = await this.repositories.jobs.create({ kind: 'import', title: `Bring in ${request.name}` }, { ...request, production });
     await this.press.enqueue(job);
     return toJobInfo(job);
   }
 
-  /** Makes a span of a part and sends it to be measured. */
-  async extract(assetId: string, settings: ExtractSettings): Promise<JobInfo> {
-    const asset = await this.assets.detail(assetId);
+  /** Brings a light mesh in again, whose points may have moved. */
+  async bringLowAgain(assetId: string, request: LowAgain): Promise<JobInfo> {
+    const { name } = await this.repositories.assets.detail(assetId);
+    await this.requireUpload(request);
+    const job = await this.repositories.jobs.create(
+      { kind: 'low', title: `Bring in the light mesh of ${name} again`, assetId },
+      { ...request, assetId },
+    );
+    await this.press.enqueue(job);
+    return toJobInfo(job);
+  }
+
+  private async requireUpload({ hash, name }: { readonly hash: string; readonly name: string }): Promise<void> {
+    if ((await this.repositories.blobs.find(hash)) === null)
+      throw new AppError('NOT_FOUND', `${name} has not arrived; drop it again.`);
+  }
+
+  /** Makes a span of a part for each map asked for and sends them to be measured in one pass. */
+  async extract(assetId: string, { kinds, ...settings }: MeasureRequest): Promise<JobInfo> {
+    const { assets, spans, jobs } = this.repositories;
+    const asset = await assets.detail(assetId);
     const levels = asset.levelList.length;
     if (settings.fromLevel === settings.toLevel)
       throw new AppError('SAME_LEVEL', 'From and to are the same level, so the map would be empty; drag the span to a higher rung.');
@@ -46,35 +82,91 @@ export class Studio {
       throw new AppError('BAD_OPTION', `This asset has the levels 0 to ${levels - 1}; choose the span among them.`);
     if (asset.tiles.length === 0)
       throw new AppError('NO_UVS', 'The light mesh has no UVs in a numbered tile; unwrap it and bring it in again.');
+    const wanted = [...new Set(kinds)].map((kind): ExtractSettings => ({ ...settings, kind, ...(kind === 'scalar' ? {} : NOT_FITTED) }));
+    const fitted = wanted.some((s) => s.matchSeams || s.fitTexels);
+    if (!fitted && (settings.matchSeams || settings.fitTexels))
+      throw new AppError('BAD_OPTION', 'Seams and texels are fitted for height maps only; leave that off for a normal map alone.');
     const job = await this.db.sequelize.transaction(async (transaction) => {
-      const spanId = await this.spans.create(asset.part.id, settings, transaction);
-      const title = `Extract ${asset.name}, levels ${settings.fromLevel} to ${settings.toLevel}`;
-      return this.jobs.create({ kind: 'extract', title, assetId, spanId }, { spanId }, transaction);
+      const spanIds: string[] = [];
+      for (const own of wanted) spanIds.push(await spans.create(asset.part.id, own, transaction));
+      const title = `Extract ${asset.name}, levels ${settings.fromLevel} to ${settings.toLevel}, ${wanted.map((s) => KIND_WORDS[s.kind]).join(' and ')}`;
+      return jobs.create({ kind: 'extract', title, assetId, spanId: spanIds[0] }, { spanIds }, transaction);
     });
     await this.press.enqueue(job);
     return toJobInfo(job);
   }
 
-  async saveEncoding(spanId: string, encoding: EncodingSettings): Promise<void> {
-    await this.spans.get(spanId);
+  /** @returns the saved encoding's version @throws AppError CONFLICT when it was changed elsewhere meanwhile */
+  async saveEncoding(spanId: string, encoding: EncodingSettings, basedOn: number): Promise<number> {
+    const { spans, assets } = this.repositories;
+    const span = await spans.get(spanId);
     checkDepth(encoding);
-    await this.spans.saveEncoding(spanId, encoding);
+    if (extractSettingsSchema.parse(span.settings).frame === 'object' && !encoding.keepBlue)
+      throw new AppError('BAD_OPTION', 'Blue cannot be rebuilt in object space; keep it.');
+    const version = await spans.saveEncoding(spanId, encoding, basedOn);
+    if (version !== basedOn) this.events.send({ type: 'asset', assetId: await assets.assetOfPart(span.partId) });
+    return version;
   }
 
   /** Writes the map with an encoding and proves the written file. */
   async prove(spanId: string, encoding: EncodingSettings, request: ProveRequest): Promise<JobInfo> {
-    const span = await this.spans.get(spanId);
-    if ((await this.spans.fields(spanId)).length === 0)
+    const { spans, assets, jobs } = this.repositories;
+    const span = await spans.get(spanId);
+    if ((await spans.fields(spanId)).length === 0)
       throw new AppError('NOT_READY', 'This span has not been extracted yet; extract it first.');
-    await this.saveEncoding(spanId, encoding);
-    const assetId = await this.assets.assetOfPart(span.partId);
-    const { name } = await this.assets.detail(assetId);
-    const title = `Prove ${name}, ${encoding.depth}${/\d/.test(encoding.depth) ? ' bit' : ''}`;
-    const job = await this.jobs.create({ kind: 'proof', title, assetId, spanId }, { spanId, encoding, ...request });
+    checkDepth(encoding);
+    const assetId = await assets.assetOfPart(span.partId);
+    const { name } = await assets.detail(assetId);
+    const { kind } = extractSettingsSchema.parse(span.settings);
+    const title = `Prove ${name}, ${KIND_WORDS[kind]}, ${encoding.depth}${/\d/.test(encoding.depth) ? ' bit' : ''}`;
+    const job = await jobs.create({ kind: 'proof', title, assetId, spanId }, { spanId, encoding, ...request });
+    await this.press.enqueue(job);
+    return toJobInfo(job);
+  }
+
+  /** Splits a proof's error by cause and sweeps over render subdivisions. */
+  async study(proofId: string): Promise<JobInfo> {
+    const { spans, assets, jobs } = this.repositories;
+    const proof = await spans.proof(proofId);
+    if (proof.outcome.kind !== 'scalar') throw new AppError('BAD_OPTION', 'Only the proof of a height map can be looked into further.');
+    const assetId = await assets.assetOfPart((await spans.get(proof.spanId)).partId);
+    const { name } = await assets.detail(assetId);
+    const job = await jobs.create(
+      { kind: 'study', title: `Look closer at the proof of ${name}`, assetId, spanId: proof.spanId },
+      { proofId },
+    );
+    await this.press.enqueue(job);
+    return toJobInfo(job);
+  }
+
+  /** Packs proven maps with their light mesh into the asset's next version. */
+  async deliver(assetId: string, request: DeliverRequest): Promise<JobInfo> {
+    const { spans, assets, jobs, deliveries } = this.repositories;
+    const asset = await assets.detail(assetId);
+    const known = new Map(asset.spans.flatMap((span) => span.proofs.map((proof) => [proof.id, span])));
+    const chosen = request.proofIds.map((proofId) => {
+      const span = known.get(proofId);
+      if (!span) throw new AppError('NOT_FOUND', 'One of these proofs is not here; load the page again.');
+      if (span.outOfDate)
+        throw new AppError('NOT_READY', 'One of these maps was measured from an earlier light mesh; extract and prove it again.');
+      return span.settings;
+    });
+    const [first] = chosen;
+    if (chosen.some((s) => s.fromLevel !== first.fromLevel || s.uv !== first.uv || s.boundary !== first.boundary))
+      throw new AppError('BAD_OPTION', 'These maps start from different light meshes; put those of one level into one delivery.');
+    const job = await this.db.sequelize.transaction(async (transaction) => {
+      const title = `Deliver ${asset.name}`;
+      const row = await jobs.create({ kind: 'delivery', title, assetId }, { ...request, assetId }, transaction);
+      await deliveries.reserve(assetId, row.id, (version) => deliveryName(asset.name, version), transaction);
+      return row;
+    });
     await this.press.enqueue(job);
     return toJobInfo(job);
   }
 }
+
+const NOT_FITTED = { matchSeams: false, fitTexels: false } as const;
+const KIND_WORDS = { scalar: 'heights', normal: 'normals' } as const;
 
 function checkDepth({ fileType, depth }: EncodingSettings): void {
   if (!LEGAL_DEPTHS[fileType].includes(depth))

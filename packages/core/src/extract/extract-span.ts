@@ -33,8 +33,8 @@ import { seamEdges } from './seam-places';
 import { stackLevel, valuesAtParameters } from './stack-match';
 
 export type Match = 'stack' | 'rays' | 'closest';
-/** What one pass can measure. */
-export type MeasuredKind = 'scalar' | 'normal';
+/** What one pass can measure. `vector` is the offset to the sculpt's same-parameter point, in object space, within one stack. */
+export type MeasuredKind = 'scalar' | 'normal' | 'vector';
 
 export interface ExtractOptions {
   readonly width: number;
@@ -160,6 +160,8 @@ export function prepareSpan(
   const match: Match = o.match === 'auto' ? (stack === null ? 'rays' : 'stack') : o.match;
   const levels = stack?.levels ?? null;
   const sculpt = stack?.mesh ?? givenSculpt;
+  if (o.maps.includes('vector') && levels === null)
+    throw new InvalidInputError('NOT_A_STACK', 'Offsets between equal parameters need two levels of one stack.', { option: 'maps' });
   throwIfAborted(control);
   const found = baseSurfaceForMeasuring(low, o.base, levels ?? 0, o.surface, subProgress(control, 0.05, 0.4));
   const placed = (values: Float32Array): Float32Array => placeF32(values, threads.allocate);
@@ -298,6 +300,7 @@ export async function extractTile(
   });
   const heights = o.maps.includes('scalar') ? emptyField(1) : null;
   const normals = o.maps.includes('normal') ? emptyField(3) : null;
+  const offsets = o.maps.includes('vector') ? emptyField(3) : null;
   const samples = o.fitTexels ? Math.max(FIT_SAMPLES, o.samples) : o.samples;
   const fitter = heights && (o.fitTexels || o.matchSeams) && W > 1 && H > 1 ? new TileFitter(W, H) : null;
   const grid = new BlockMeans(W, H);
@@ -314,6 +317,7 @@ export async function extractTile(
       bins: { offsets: bins.offsets, items: placeU32(bins.items, threads.allocate) },
       bandRows: BAND_ROWS,
       heights: heights !== null,
+      offsets: offsets !== null,
       normals: span.normals,
       keepSamples: o.fitTexels,
     },
@@ -324,6 +328,8 @@ export async function extractTile(
       heights?.coverage.set(result.heightCoverage, y0 * W);
       normals?.values.set(result.normals, 3 * y0 * W);
       normals?.coverage.set(result.normalCoverage, y0 * W);
+      offsets?.values.set(result.offsets, 3 * y0 * W);
+      offsets?.coverage.set(result.offsetCoverage, y0 * W);
       if (o.fitTexels) fitter?.addSamples(result.samples, samples, y0);
       grid.add(result.texelSizes, y0);
       rays += result.rays;
@@ -344,6 +350,10 @@ export async function extractTile(
   if (normals) {
     padInPlace(normals, o.padding);
     fields.set('normal', normals);
+  }
+  if (offsets) {
+    padInPlace(offsets, o.padding);
+    fields.set('vector', offsets);
   }
   return { fields, rays, texelSizes: grid.means(), fit };
 }

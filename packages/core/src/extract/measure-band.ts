@@ -21,6 +21,8 @@ export interface TileJob {
   readonly bins: { readonly offsets: Uint32Array; readonly items: Uint32Array };
   readonly bandRows: number;
   readonly heights: boolean;
+  /** Whether the offset to the same-parameter point is wanted; only within one stack. */
+  readonly offsets: boolean;
   readonly normals: { readonly source: NormalSource; readonly frames: LowFrames | null } | null;
   /** Whether each sample's own height is wanted, for fitting. */
   readonly keepSamples: boolean;
@@ -31,6 +33,8 @@ export interface MeasuredBand {
   readonly heightCoverage: Uint8Array; // W x rows; empty when not asked for
   readonly normals: Float32Array; // 3 W x rows; empty when not asked for
   readonly normalCoverage: Uint8Array;
+  readonly offsets: Float32Array; // 3 W x rows, object space; empty when not asked for
+  readonly offsetCoverage: Uint8Array;
   /** Length on the surface that one texel spans, W x rows; 0 outside. */
   readonly texelSizes: Float32Array;
   /** Height of each sample, (n W) x (n rows), NaN where there is none; empty when not asked for. */
@@ -52,6 +56,8 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
     const heightCoverage = new Uint8Array(heights.length);
     const normals = new Float32Array(tile.normals ? 3 * texels : 0);
     const normalCoverage = new Uint8Array(normals.length / 3);
+    const offsets = new Float32Array(tile.offsets ? 3 * texels : 0);
+    const offsetCoverage = new Uint8Array(offsets.length / 3);
     const texelSizes = new Float32Array(texels);
     const kept = new Float32Array(tile.keepSamples ? texels * n * n : 0).fill(NaN);
     const place = new Place(tile.base, uv, W, H);
@@ -59,6 +65,8 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
     const normalAt = tile.normals === null ? null : new NormalAt(tile.normals.source, tile.normals.frames);
     const needsHit = tile.heights || tile.normals?.source === 'hit';
     const sum = new Float64Array(3);
+    const way = new Float64Array(3);
+    const offset = new Float64Array(3);
     for (let y = y0; y < y1; y++) {
       for (let x = 0; x < W; x++) {
         let covered = 0;
@@ -68,6 +76,7 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
         let doubtful = false;
         let found = 0;
         sum.fill(0);
+        offset.fill(0);
         for (let j = 0; j < n; j++) {
           const row = ((y - y0) * n + j) * W * n;
           for (let i = 0; i < n; i++) {
@@ -79,6 +88,10 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
             const v = 1 - (y + (j + 0.5) / n) / H;
             const whole = place.set(tri, u, v);
             size += place.texelSize;
+            if (tile.offsets) {
+              place.matchOffset(way);
+              for (let k = 0; k < 3; k++) offset[k] += way[k];
+            }
             if (!whole) continue;
             const hit = needsHit && search.along(place);
             if (hit) {
@@ -100,6 +113,10 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
           heightCoverage[o] = hits === 0 ? MISSED : doubtful ? DOUBTFUL : INSIDE;
           if (hits > 0) heights[o] = height / hits;
         }
+        if (tile.offsets) {
+          offsetCoverage[o] = INSIDE;
+          for (let k = 0; k < 3; k++) offsets[3 * o + k] = offset[k] / covered;
+        }
         if (normalAt !== null) {
           const length = Math.hypot(sum[0], sum[1], sum[2]);
           const missed = found === 0 || length === 0;
@@ -108,6 +125,6 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
         }
       }
     }
-    return { heights, heightCoverage, normals, normalCoverage, texelSizes, samples: kept, rays: search.rays };
+    return { heights, heightCoverage, normals, normalCoverage, offsets, offsetCoverage, texelSizes, samples: kept, rays: search.rays };
   },
 };

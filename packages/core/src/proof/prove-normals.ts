@@ -7,14 +7,17 @@ import { SculptSearch } from '../extract/sculpt-search';
 import type { SpanSurfaces } from '../extract/extract-span';
 import { sampleRaster } from '../raster/sample';
 import type { TextureFilter } from '../raster/sample';
+import { diagonalOf } from '../mesh/bounds';
 import { InvalidInputError } from '../runtime/errors';
 import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { tileOrigin } from '../uv/tiles';
-import type { TileRasters } from './prove-scalar';
+import type { TileRasters } from './displace';
 import { pooledQuantile, weightedFigures } from './statistics';
 import { triangleArea } from './surface-samples';
+import type { WorstPlace } from './worst-places';
+import { WORST_APART, WORST_PLACES, worstPlaces } from './worst-places';
 
 export interface NormalProofOptions extends NormalConvention {
   readonly filter: TextureFilter;
@@ -56,6 +59,13 @@ export interface NormalProofReport {
   readonly passed: boolean | null;
 }
 
+export interface NormalProof {
+  readonly report: NormalProofReport;
+  /** Of the base that was compared on, float32[P]: the largest angle of the triangles around each of its points, degrees. */
+  readonly errors: Float32Array;
+  readonly worst: readonly WorstPlace[];
+}
+
 const CHECK_EVERY = 50_000;
 /** Largest share of missed texels that can still be good to pull. */
 const MISSED_ALLOWED = 0.001;
@@ -69,7 +79,7 @@ export function proveNormals(
   maps: TileRasters,
   options: Partial<NormalProofOptions> = {},
   control?: RunControl,
-): NormalProofReport {
+): NormalProof {
   const o = resolveOptions('proof', NORMAL_PROOF_DEFAULTS, options);
   const { arrays, normals } = span;
   if (normals === null) throw new InvalidInputError('BAD_OPTION', 'These surfaces were not prepared for normals.', { option: 'maps' });
@@ -123,7 +133,9 @@ export function proveNormals(
     bare[t] = angleBetween(read, x, y, z);
   }
   const normalAngle = figuresOf(angles, weights);
-  return {
+  const errors = largestAround(angles, arrays.verts, arrays.positions.length / 3);
+  const sides = [{ on: 'proof' as const, positions: arrays.positions, normals: arrays.normals, errors, count: errors.length }];
+  const report: NormalProofReport = {
     subdivisions: span.base.level,
     normalAngle,
     bareAngle: figuresOf(bare, weights),
@@ -133,6 +145,13 @@ export function proveNormals(
     tolerance: o.tolerance,
     passed: o.tolerance === null ? null : normalAngle.p95 <= o.tolerance && (o.missedShare ?? 0) <= MISSED_ALLOWED,
   };
+  return { report, errors, worst: worstPlaces(sides, WORST_PLACES, WORST_APART * diagonalOf(arrays.positions)) };
+}
+
+function largestAround(angles: Float32Array, verts: Uint32Array, points: number): Float32Array {
+  const out = new Float32Array(points);
+  for (let i = 0; i < verts.length; i++) out[verts[i]] = Math.max(out[verts[i]], angles[Math.floor(i / 3)]);
+  return out;
 }
 
 const uvOf = ({ uvs, uvCorners }: SpanSurfaces, tile: number) => ({

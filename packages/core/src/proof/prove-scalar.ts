@@ -2,26 +2,26 @@ import { decodeValue } from '../encode/encoding';
 import { diagonalOf } from '../mesh/bounds';
 import { vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { faceCount, polyMesh, requireUvs } from '../mesh/poly-mesh';
-import type { Raster } from '../raster/field';
+import { faceCount, polyMesh } from '../mesh/poly-mesh';
 import type { TextureFilter } from '../raster/sample';
-import { sampleRaster } from '../raster/sample';
-import { InvalidInputError } from '../runtime/errors';
 import { checkRange, resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { inlineThreads } from '../runtime/threads';
-import type { Base, BaseSurface } from '../subdivision/base-surface';
+import type { Base } from '../subdivision/base-surface';
 import { baseSurfaceAt } from '../subdivision/base-surface';
 import type { SurfaceOptions } from '../subdivision/rules';
 import { SURFACE_DEFAULTS } from '../subdivision/rules';
-import { faceTiles, tilesInUse } from '../uv/tiles';
 import type { ComparedSurface, Comparison, TwoWayDistance } from './compare';
 import { comparedSurface, compareSurfaces } from './compare';
 import type { CrackedMesh } from './cracked-mesh';
-import { crackAtSeams, seamGap } from './cracked-mesh';
+import { seamGap } from './cracked-mesh';
+import type { TileRasters } from './displace';
+import { crackBase, displaceAlongNormals } from './displace';
 import { pooledQuantile, weightedFigures } from './statistics';
+import type { PlaceErrors, WorstPlace } from './worst-places';
+import { WORST_APART, WORST_PLACES, worstPlaces } from './worst-places';
 
 export interface ProofOptions {
   readonly subdivisions: number;
@@ -74,10 +74,8 @@ export interface ScalarProof {
   readonly mesh: PolyMesh;
   /** Signed distance to the sculpt of each of its points, scene units. */
   readonly errors: Float32Array;
+  readonly worst: readonly WorstPlace[];
 }
-
-/** Texel maps by tile number; one map without tiles stands under 1001. */
-export type TileRasters = ReadonlyMap<number, Raster>;
 
 /** Largest share of missed texels that can still be good to pull. */
 const MISSED_ALLOWED = 0.001;
@@ -99,7 +97,7 @@ export async function proveScalar(
   const sculpt = comparedSurface(input.sculpt, threads);
   throwIfAborted(control);
 
-  const displaced = displace(base, cracked, input.maps, o.filter, o.channel, (c) => decodeValue(o, c));
+  const displaced = displaceAlongNormals(base, cracked, input.maps, o.filter, o.channel, (c) => decodeValue(o, c));
   const mesh = polyMesh({ positions: displaced, faceOffsets: base.mesh.faceOffsets, faceVerts: cracked.faceVerts });
   const proof = comparedSurface(mesh, threads, smoothNormals(mesh, cracked, base.mesh));
   const compared = await compareSurfaces(proof, sculpt, true, threads, subProgress(control, 0.15, 0.55));
@@ -107,7 +105,7 @@ export async function proveScalar(
   const bare = await compareSurfaces(comparedSurface(base.mesh, threads), sculpt, false, threads, subProgress(control, 0.55, 0.8));
   let unencoded: TwoWayDistance | null = null;
   if (input.fields) {
-    const positions = displace(base, cracked, input.fields, o.filter, 0, (d) => d);
+    const positions = displaceAlongNormals(base, cracked, input.fields, o.filter, 0, (d) => d);
     unencoded = (
       await compareSurfaces(comparedSurface({ ...mesh, positions }, threads), sculpt, false, threads, subProgress(control, 0.8, 1))
     ).distance;
@@ -117,11 +115,17 @@ export async function proveScalar(
   const tolerance = o.tolerance;
   const reachedShare = tolerance === null ? null : shareWithin(compared.toProof, sculpt, tolerance);
   const foldShare = foldedShare(mesh, proof, compared);
+  const diagonal = diagonalOf(input.sculpt.positions);
   return {
     mesh,
+    worst: worstPlaces(
+      [placeErrors('proof', proof, compared.toSculpt.distances), placeErrors('sculpt', sculpt, compared.toProof)],
+      WORST_PLACES,
+      WORST_APART * diagonal,
+    ),
     errors: compared.toSculpt.distances.slice(0, proof.samples.pointCount),
     report: {
-      diagonal: diagonalOf(input.sculpt.positions),
+      diagonal,
       subdivisions: o.subdivisions,
       distance: compared.distance,
       undisplaced: bare.distance,
@@ -138,54 +142,13 @@ export async function proveScalar(
   };
 }
 
-function crackBase(low: PolyMesh, base: BaseSurface, subdivisions: number): CrackedMesh {
-  const { uvs, faceUvs } = requireUvs(low);
-  const lowTiles = faceTiles(low, uvs, faceUvs);
-  const tiles = new Uint16Array(faceCount(base.mesh));
-  const perCorner = subdivisions === 0 ? 0 : 4 ** (subdivisions - 1);
-  for (let f = 0; f < lowTiles.length; f++) {
-    if (lowTiles[f] === 0)
-      throw new InvalidInputError('NO_TILE', `Face ${f} lies outside the numbered UV tiles; move its island and write the mesh again.`, {
-        face: f,
-      });
-    if (perCorner === 0) tiles[f] = lowTiles[f];
-    else tiles.fill(lowTiles[f], low.faceOffsets[f] * perCorner, low.faceOffsets[f + 1] * perCorner);
-  }
-  return crackAtSeams(base.mesh, tiles);
-}
-
-/** Positions of all copies, each moved along its normal by its own read of the map. */
-function displace(
-  base: BaseSurface,
-  cracked: CrackedMesh,
-  maps: TileRasters,
-  filter: TextureFilter,
-  channel: number,
-  decode: (c: number) => number,
-): Float32Array {
-  const { positions: p } = base.mesh;
-  const { normals: n } = base;
-  for (const tile of tilesInUse(cracked.tiles))
-    if (!maps.has(tile))
-      throw new InvalidInputError(
-        'NO_TILE',
-        `The mesh uses tile ${tile}, but there is no map for it; name the maps with <UDIM> and write all tiles.`,
-        { tile },
-      );
-  const out = new Float32Array(3 * cracked.points.length);
-  for (let i = 0; i < cracked.points.length; i++) {
-    const raster = maps.get(cracked.tiles[i]);
-    if (raster === undefined) continue;
-    const d = decode(sampleRaster(raster, channel, cracked.uvs[2 * i], cracked.uvs[2 * i + 1], filter));
-    const v = 3 * cracked.points[i];
-    const length = Math.sqrt(n[v] ** 2 + n[v + 1] ** 2 + n[v + 2] ** 2);
-    const k = length === 0 ? 0 : d / length;
-    out[3 * i] = p[v] + k * n[v];
-    out[3 * i + 1] = p[v + 1] + k * n[v + 1];
-    out[3 * i + 2] = p[v + 2] + k * n[v + 2];
-  }
-  return out;
-}
+const placeErrors = (on: WorstPlace['on'], { samples, normals }: ComparedSurface, errors: Float32Array): PlaceErrors => ({
+  on,
+  positions: samples.points,
+  normals,
+  errors,
+  count: samples.pointCount,
+});
 
 /** Shading normals of the cracked mesh: those of the closed mesh (copies averaged), so that a seam does not count as a bend. */
 function smoothNormals(mesh: PolyMesh, cracked: CrackedMesh, closed: PolyMesh): Float32Array {

@@ -1,6 +1,7 @@
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { NO_TRIANGLE, rasteriseRows } from './rasterise';
+import { movedPoints } from '../mesh/moved-points';
 import { faceTiles, tileOrigin, tilesInUse } from './tiles';
 import { diagonalOf } from '../mesh/bounds';
 import type { PolyMesh } from '../mesh/poly-mesh';
@@ -9,7 +10,7 @@ import { buildEdges } from '../mesh/topology';
 import { triangulate } from '../mesh/triangulate';
 
 export type FindingCode =
-  'no-uvs' | 'ngons' | 'non-manifold' | 'zero-area' | 'holes' | 'loose-pieces' | 'uv-overlap' | 'uv-outside-tiles' | 'uv-across-tiles';
+  'no-uvs' | 'ngons' | 'non-manifold' | 'zero-area' | 'holes' | 'loose-pieces' | 'uv-overlap' | 'uv-outside-tiles' | 'uv-across-tiles' | 'points-moved' | 'points-renumbered';
 export type Severity = 'error' | 'warning' | 'note';
 
 export interface Finding {
@@ -93,6 +94,28 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
     );
   }
   return { points: pointCount(mesh), faces: F, diagonal: diagonalOf(mesh.positions), tiles, findings };
+}
+
+/** What changed since an earlier version of the same mesh; null when nothing did, or when no point has a counterpart. */
+export function movedFinding(before: PolyMesh, after: PolyMesh, unit = 'units'): Finding | null {
+  const moved = movedPoints(before, after);
+  if (moved === null || (moved.count === 0 && moved.uvCorners === 0)) return null;
+  const { count, max, farthest, faces, uvCorners } = moved;
+  const share = (100 * max) / diagonalOf(before.positions);
+  const p = after.positions;
+  const place = [0, 1, 2].map((k) => Number(p[3 * farthest + k].toPrecision(4))).join(' ');
+  const points =
+    count === 0
+      ? 'No point has moved'
+      : `${many(count, 'point')} moved by up to ${Number(max.toPrecision(4))} ${unit} (${Number(share.toPrecision(2))} % of the diagonal), farthest at ${place}`;
+  const uvs = uvCorners === 0 ? '' : `; UVs differ at ${many(uvCorners, 'corner')}`;
+  return {
+    code: 'points-moved',
+    severity: 'warning',
+    count: count === 0 ? uvCorners : count,
+    message: `${points}${uvs}. Maps measured before are out of date; extract them again.`,
+    faces: faces.slice(0, MAX_LISTED),
+  };
 }
 
 function facesWhere(mesh: PolyMesh, test: (face: number) => boolean): number[] {

@@ -1,0 +1,82 @@
+import type { Manifest } from '@estampe/contracts';
+import type { RunControl } from '@estampe/core';
+import { diagonalOf, faceCount, pointCount, readMap, recordToJson, throwIfAborted, unpackMesh, writeObj } from '@estampe/core';
+import type { SheetPictures } from '@estampe/delivery';
+import { deliveredMap, formPicture, lowFileName, MANIFEST_FILE, mapPicture, sculptFileName, setUpSheet, SHEET_FILE, TRIANGULATION } from '@estampe/delivery'; // prettier-ignore
+import { meshHash, nodeZlib, sha256 } from '@estampe/node';
+import type { DeliveryResult, JobInput } from './job-messages';
+
+/** Puts a delivery together: the light mesh as the maps' base, the proven files as they are, manifest and set-up sheet. Equal input
+ *  gives equal bytes. */
+export async function runDelivery(input: Extract<JobInput, { kind: 'delivery' }>, control: RunControl): Promise<DeliveryResult> {
+  const { asset, version, settings: s, unit, createdAt, free } = input;
+  const low = unpackMesh(input.low);
+  const sculpt = unpackMesh(input.sculpt);
+  const files: DeliveryResult['files'][number][] = [];
+  const put = (path: string, bytes: Uint8Array): { file: string; sha256: string; bytes: number } => {
+    files.push({ path, bytes });
+    return { file: path, sha256: sha256(bytes), bytes: bytes.length };
+  };
+  control.onProgress?.(0.05, 'writing the meshes');
+  const lowFile = put(lowFileName(asset, s.fromLevel), writeObj(low));
+  const sculptFile = input.withSculpt ? put(sculptFileName(asset), writeObj(sculpt)) : null;
+  throwIfAborted(control);
+  const maps: Manifest['maps'] = [];
+  const pictures: SheetPictures['maps'][number][] = [];
+  for (const [i, map] of input.maps.entries()) {
+    throwIfAborted(control);
+    control.onProgress?.(0.4 + (0.4 * i) / input.maps.length, 'drawing the sheet');
+    const tiles = map.files.map(({ record, figures, name, hash, bytes }) => {
+      const file = freeName(name, map.size[0], new Set(files.map((f) => f.path)));
+      files.push({ path: file, hash });
+      put(`${file}.json`, new TextEncoder().encode(recordToJson(record)));
+      return { record, figures, file, sha256: hash, bytes: bytes.length };
+    });
+    maps.push(deliveredMap(tiles, map.size, map.encoding.fileType, map.outcome));
+    pictures.push({
+      map: await mapPicture((await readMap(map.files[0].bytes, nodeZlib)).raster),
+      proof: map.mesh === null ? null : await formPicture(unpackMesh(map.mesh)),
+    });
+  }
+  const steps = Math.max(...input.maps.map(({ outcome }) => (outcome.kind === 'scalar' ? outcome.report.subdivisions : 0)));
+  const manifest: Manifest = {
+    format: 'estampe-delivery-1',
+    asset,
+    version,
+    createdAt,
+    unit: unit as Manifest['unit'],
+    low: {
+      ...lowFile,
+      meshHash: meshHash(low),
+      points: pointCount(low),
+      faces: faceCount(low),
+      level: s.fromLevel,
+      tiles: [...new Set(input.maps.flatMap((m) => m.files.map((f) => f.tile)))].sort((a, b) => a - b),
+      triangulation: TRIANGULATION,
+    },
+    sculpt: {
+      points: pointCount(sculpt),
+      faces: faceCount(sculpt),
+      diagonal: diagonalOf(sculpt.positions),
+      level: free ? null : s.toLevel,
+      file: sculptFile,
+    },
+    subdivision: { scheme: 'catmull-clark', steps, boundary: s.boundary, uv: s.uv },
+    maps,
+  };
+  throwIfAborted(control);
+  put(MANIFEST_FILE, new TextEncoder().encode(`${JSON.stringify(manifest, null, 2)}\n`));
+  const sheet = new TextEncoder().encode(setUpSheet(manifest, { sculpt: await formPicture(sculpt), maps: pictures }));
+  put(SHEET_FILE, sheet);
+  return { kind: 'delivery', manifest, sheet, files };
+}
+
+/** The file's own name, with its size or a number in it where two maps of a delivery would share one. */
+function freeName(name: string, size: number, taken: ReadonlySet<string>): string {
+  const [stem, ...ending] = name.split('.');
+  for (let i = 0; ; i++) {
+    const mark = i === 0 ? '' : i === 1 ? `_${size}` : `_${size}-${i}`;
+    const free = [`${stem}${mark}`, ...ending].join('.');
+    if (!taken.has(free)) return free;
+  }
+}

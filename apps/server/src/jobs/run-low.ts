@@ -1,0 +1,34 @@
+import type { RunControl } from '@estampe/core';
+import { checkMesh, EstampeError, faceCount, InvalidInputError, movedFinding, movedPoints, packMesh, pointCount, readObj, requireUvs, subProgress, unpackMesh } from '@estampe/core'; // prettier-ignore
+import type { JobInput, LowResult } from './job-messages';
+
+/** Reads a light mesh that is brought in again: its points may have moved, but they must be the same points. */
+export function runLow({ file, before, unit }: Extract<JobInput, { kind: 'low' }>, control: RunControl): LowResult {
+  const earlier = unpackMesh(before);
+  try {
+    const { mesh } = readObj(file.bytes, subProgress(control, 0, 0.5));
+    requireUvs(mesh, file.name);
+    if (movedPoints(earlier, mesh) === null)
+      throw new InvalidInputError(
+        'NOT_A_STACK',
+        `this mesh has ${pointCount(mesh)} points and ${faceCount(mesh)} faces in an order that is not the light mesh's (${pointCount(earlier)} points, ${faceCount(earlier)} faces), so no point can be followed; bring it in as a new asset together with its sculpt.`,
+      );
+    const check = checkMesh(mesh, subProgress(control, 0.5, 1));
+    const moved = movedFinding(earlier, mesh, unit);
+    const findings = [...(moved === null ? [] : [moved]), ...check.findings];
+    return {
+      kind: 'low',
+      level: {
+        mesh: packMesh(mesh),
+        points: check.points,
+        faces: check.faces,
+        diagonal: check.diagonal,
+        tiles: check.tiles,
+        findings: findings.map((f) => ({ ...f, faces: [...f.faces] })),
+        detail: null,
+      },
+    };
+  } catch (error) {
+    throw error instanceof EstampeError && error.code !== 'CANCELLED' && error.where.file === undefined ? error.inFile(file.name) : error;
+  }
+}

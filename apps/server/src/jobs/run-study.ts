@@ -1,0 +1,83 @@
+import type { PolyMesh, Raster, RunControl, Threads } from '@estampe/core';
+import {
+  errorParts,
+  extractTile,
+  kneeOf,
+  prepareSpan,
+  readMap,
+  refinedFaceCount,
+  faceCount,
+  stackBounds,
+  stackLevel,
+  subProgress,
+  sweepSubdivisions,
+  unpackMesh,
+} from '@estampe/core'; // prettier-ignore
+import { nodeZlib } from '@estampe/node';
+import type { JobInput, StudyResult } from './job-messages';
+import { spanOptions } from './job-messages';
+
+type StudyInput = Extract<JobInput, { kind: 'study' }>;
+
+/** A sweep ends where the proof has this many times the sculpt's faces. */
+const SWEEP_FACES = 1.1;
+/** Sweep of a free sculpt, where no level says what would be enough. */
+const FREE_SWEEP = 4;
+
+/** Looks closer at a proof: where its error comes from, and what fewer or more subdivisions would do. */
+export async function runStudy(input: StudyInput, threads: Threads, control: RunControl): Promise<StudyResult> {
+  const started = performance.now();
+  const { settings: s, encoding, report } = input;
+  const low = unpackMesh(input.low);
+  const sculpt = unpackMesh(input.sculpt);
+  const maps = new Map<number, Raster>();
+  for (const { tile, bytes } of input.maps) maps.set(tile, (await readMap(bytes, nodeZlib)).raster);
+  const surface = { boundary: s.boundary, uv: s.uv };
+  const stack = stackLevel(low, sculpt, control);
+  const bounds = stack === null ? null : await boundsOf(input, low, sculpt, threads, subProgress(control, 0, 0.5));
+  const levels = levelsToSweep(low, sculpt, stack?.levels ?? null, report.subdivisions);
+  const { midpoint, scale } = encoding;
+  const sweep = await sweepSubdivisions(
+    { low, sculpt, maps },
+    levels,
+    { midpoint, scale, base: s.base, surface },
+    threads,
+    subProgress(control, bounds ? 0.5 : 0, 1),
+  );
+  const ladder = {
+    exactPoints: bounds?.exactPoints ?? null,
+    samplingBound: bounds?.samplingBound ?? null,
+    unencoded: report.unencoded?.rms ?? null,
+    written: report.distance.rms,
+  };
+  return {
+    kind: 'study',
+    study: { ladder, parts: errorParts(ladder), sweep, knee: kneeOf(sweep), seconds: (performance.now() - started) / 1000 },
+  };
+}
+
+/** Offsets of the same stack at the map's own size, then the two rungs that they give. */
+async function boundsOf(input: StudyInput, low: PolyMesh, sculpt: PolyMesh, threads: Threads, control: RunControl) {
+  const { settings: s, report } = input;
+  const options = { ...spanOptions([s]), maps: ['vector'] as const, match: 'stack' as const, matchSeams: false, fitTexels: false };
+  const span = prepareSpan(low, sculpt, options, threads, subProgress(control, 0, 0.3));
+  const offsets = new Map<number, Raster>();
+  for (const [i, tile] of span.tiles.entries()) {
+    const own = subProgress(control, 0.3 + (0.2 * i) / span.tiles.length, 0.3 + (0.2 * (i + 1)) / span.tiles.length);
+    const field = (await extractTile(span, tile, threads, own)).fields.get('vector');
+    if (field) offsets.set(tile, field);
+  }
+  return stackBounds(
+    { low, sculpt, offsets },
+    { subdivisions: report.subdivisions, base: s.base, surface: { boundary: s.boundary, uv: s.uv }, filter: 'bilinear' },
+    threads,
+    subProgress(control, 0.5, 1),
+  );
+}
+
+function levelsToSweep(low: PolyMesh, sculpt: PolyMesh, inStack: number | null, proven: number): number[] {
+  const most = SWEEP_FACES * faceCount(sculpt);
+  const out: number[] = [];
+  for (let r = 0; r <= Math.max(inStack ?? FREE_SWEEP, proven); r++) if (r <= proven || refinedFaceCount(low, r) <= most) out.push(r);
+  return out;
+}

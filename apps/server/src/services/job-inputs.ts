@@ -1,0 +1,121 @@
+import type { AssetDetail } from '@estampe/contracts';
+import { encodingSchema, extractSettingsSchema } from '@estampe/contracts';
+import type { ExtractSettings } from '@estampe/contracts';
+import type { JobRow, MapFileRow } from '../db/models';
+import { AppError } from '../http/app-error';
+import type { ChosenMap, JobInput, StoredMap } from '../jobs/job-messages';
+import type { Assets } from '../repositories/assets';
+import type { Blobs } from '../repositories/blobs';
+import type { Deliveries } from '../repositories/deliveries';
+import type { Spans } from '../repositories/spans';
+import { deliveryPayload, extractPayload, importPayload, lowPayload, proofPayload, studyPayload } from './payloads';
+
+interface Ports {
+  readonly blobs: Blobs;
+  readonly assets: Assets;
+  readonly spans: Spans;
+  readonly deliveries: Deliveries;
+}
+
+/** Gathers from the database what a job's thread needs. */
+export class JobInputs {
+  constructor(private readonly ports: Ports) {}
+
+  /** @throws AppError NOT_FOUND where something has gone meanwhile */
+  async load(row: JobRow): Promise<JobInput> {
+    const { blobs } = this.ports;
+    switch (row.kind) {
+      case 'import': {
+        const { files } = importPayload.parse(row.payload);
+        return {
+          kind: 'import',
+          files: await Promise.all(files.map(async ({ hash, name }) => ({ name, bytes: await blobs.readShared(hash) }))),
+        };
+      }
+      case 'low': {
+        const { assetId, hash, name } = lowPayload.parse(row.payload);
+        const asset = await this.ports.assets.detail(assetId);
+        const before = await blobs.readShared(await this.ports.spans.levelMeshHash(asset.part.id, 0));
+        return { kind: 'low', unit: asset.unit, before, file: { name, bytes: await blobs.readShared(hash) } };
+      }
+      case 'extract': {
+        const { spanIds } = extractPayload.parse(row.payload);
+        const spans = await Promise.all(spanIds.map((id) => this.span(id)));
+        const [{ pair, asset, hashes }] = spans;
+        const settings = spans.map((s) => s.settings);
+        return { kind: 'extract', ...(await pair()), settings, unit: asset.unit, ...hashes };
+      }
+      case 'proof': {
+        const { spanId, encoding, subdivisions, tolerance } = proofPayload.parse(row.payload);
+        const { settings, asset, pair } = await this.span(spanId);
+        const fields = await this.ports.spans.fields(spanId);
+        return {
+          kind: 'proof', ...(await pair()), settings, encoding, subdivisions, tolerance, assetName: asset.name, free: asset.stackKind === 'free',
+          fields: await Promise.all(fields.map(async ({ tile, hash }) => ({ tile, bytes: await blobs.readShared(hash) }))),
+        }; // prettier-ignore
+      }
+      case 'study':
+        return this.study(studyPayload.parse(row.payload).proofId);
+      case 'delivery':
+        return this.delivery(row);
+    }
+  }
+
+  private async study(proofId: string): Promise<JobInput> {
+    const proof = await this.ports.spans.proof(proofId);
+    const { settings, pair } = await this.span(proof.spanId);
+    if (proof.outcome.kind !== 'scalar') throw new AppError('BAD_OPTION', 'Only the proof of a height map can be looked into further.');
+    const files = await this.ports.spans.mapFiles(proofId);
+    const maps = await Promise.all(files.map(async ({ tile, hash }) => ({ tile, bytes: await this.ports.blobs.readShared(hash) })));
+    const encoding = encodingSchema.parse(proof.encoding);
+    return { kind: 'study', ...(await pair()), settings, encoding, report: proof.outcome.report, maps };
+  }
+
+  private async delivery(row: JobRow): Promise<JobInput> {
+    const { proofIds, withSculpt } = deliveryPayload.parse(row.payload);
+    const { version } = await this.ports.deliveries.ofJob(row.id);
+    const proofs = await Promise.all(proofIds.map((id) => this.ports.spans.proof(id)));
+    const { settings, asset, pair } = await this.span(proofs[0].spanId);
+    const maps: ChosenMap[] = [];
+    for (const proof of proofs) {
+      const own = extractSettingsSchema.parse((await this.ports.spans.get(proof.spanId)).settings);
+      maps.push({
+        encoding: encodingSchema.parse(proof.encoding),
+        outcome: proof.outcome,
+        size: [own.size, own.size],
+        files: await Promise.all((await this.ports.spans.mapFiles(proof.id)).map((file) => this.stored(file))),
+        mesh: proof.outcome.kind === 'scalar' ? await this.ports.blobs.readShared(proof.meshHash) : null,
+      });
+    }
+    return {
+      kind: 'delivery', ...(await pair()), asset: asset.name, version, unit: asset.unit, createdAt: row.createdAt.toISOString(), settings,
+      free: asset.stackKind === 'free', withSculpt, maps,
+    }; // prettier-ignore
+  }
+
+  private async stored({ tile, name, hash, record, figures }: MapFileRow): Promise<StoredMap> {
+    if (record === null || figures === null)
+      throw new AppError('NOT_READY', `${name} was written by an earlier version; prove it again, then deliver.`);
+    return { tile, name, hash, record, figures, bytes: await this.ports.blobs.readShared(hash) };
+  }
+
+  private async span(id: string): Promise<{
+    settings: ExtractSettings;
+    asset: AssetDetail;
+    hashes: { lowHash: string; sculptHash: string };
+    pair: () => Promise<{ low: Uint8Array; sculpt: Uint8Array }>;
+  }> {
+    const { blobs, spans, assets } = this.ports;
+    const row = await spans.get(id);
+    const settings = extractSettingsSchema.parse(row.settings);
+    const asset = await assets.detail(await assets.assetOfPart(row.partId));
+    const lowHash = await spans.levelMeshHash(row.partId, settings.fromLevel);
+    const sculptHash = await spans.levelMeshHash(row.partId, settings.toLevel);
+    return {
+      settings,
+      asset,
+      hashes: { lowHash, sculptHash },
+      pair: async () => ({ low: await blobs.readShared(lowHash), sculpt: await blobs.readShared(sculptHash) }),
+    };
+  }
+}

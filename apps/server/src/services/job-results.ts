@@ -1,0 +1,105 @@
+import { Readable } from 'node:stream';
+import { zipStream } from '@estampe/delivery';
+import type { Transaction } from 'sequelize';
+import type { Database } from '../db/connect';
+import type { JobRow } from '../db/models';
+import type { DeliveryResult, JobResult } from '../jobs/job-messages';
+import type { Assets } from '../repositories/assets';
+import type { Blobs } from '../repositories/blobs';
+import type { Deliveries } from '../repositories/deliveries';
+import type { Jobs } from '../repositories/jobs';
+import type { Spans } from '../repositories/spans';
+import { extractPayload, importPayload, lowPayload, proofPayload, studyPayload } from './payloads';
+
+interface Ports {
+  readonly blobs: Blobs;
+  readonly assets: Assets;
+  readonly spans: Spans;
+  readonly jobs: Jobs;
+  readonly deliveries: Deliveries;
+}
+
+/** A zip of maps and meshes; larger ones belong into several deliveries. */
+const MAX_ZIP_BYTES = 64 * 1024 ** 3;
+
+/** Writes what a job has made, in one transaction with the end of the job; writing it twice leaves the same rows. */
+export class JobResults {
+  constructor(
+    private readonly db: Database,
+    private readonly ports: Ports,
+  ) {}
+
+  async store(row: JobRow, result: JobResult): Promise<void> {
+    // the zip is streamed piece by piece, which no transaction should wait for; unused, it is only data under its hash
+    const zip = result.kind === 'delivery' ? await this.writeZip(row, result) : null;
+    await this.db.sequelize.transaction(async (transaction) => {
+      await this.write(row, result, zip, transaction);
+      await this.ports.jobs.end(row.id, 'done', null, transaction);
+    });
+  }
+
+  private async write(
+    row: JobRow,
+    result: JobResult,
+    zip: { hash: string; bytes: number } | null,
+    transaction: Transaction,
+  ): Promise<void> {
+    const { blobs, assets, spans, jobs, deliveries } = this.ports;
+    switch (result.kind) {
+      case 'import': {
+        const { name, unit, production } = importPayload.parse(row.payload);
+        const levels = [];
+        for (const { mesh, ...level } of result.levels) levels.push({ ...level, meshHash: await blobs.put(mesh, transaction) });
+        const pictureHash = await blobs.put(result.picture, transaction);
+        const asset = { jobId: row.id, name, unit, pictureHash, stackKind: result.stackKind, levels };
+        await jobs.setAsset(row.id, await assets.create(production, asset, transaction), transaction);
+        break;
+      }
+      case 'low': {
+        const { mesh, ...level } = result.level;
+        const { assetId } = lowPayload.parse(row.payload);
+        await assets.replaceLow(assetId, { ...level, meshHash: await blobs.put(mesh, transaction) }, transaction);
+        break;
+      }
+      case 'extract': {
+        const { spanIds } = extractPayload.parse(row.payload);
+        for (const [k, spanId] of spanIds.entries()) {
+          const fields = [];
+          for (const { tile, file, info } of result.maps[k]) fields.push({ tile, hash: await blobs.put(file, transaction), info });
+          await spans.writeFields(spanId, fields, transaction);
+        }
+        break;
+      }
+      case 'proof': {
+        const { spanId, encoding } = proofPayload.parse(row.payload);
+        const maps = [];
+        for (const { file, ...map } of result.maps) maps.push({ ...map, hash: await blobs.put(file, transaction), bytes: file.length });
+        const { outcome, worst, seconds } = result;
+        const meshHash = await blobs.put(result.mesh, transaction);
+        const errorsHash = await blobs.put(result.errors, transaction);
+        const proof = { jobId: row.id, encoding, outcome, worst, seconds, meshHash, errorsHash, maps };
+        await spans.writeProof(spanId, proof, transaction);
+        break;
+      }
+      case 'study':
+        await spans.writeStudy(studyPayload.parse(row.payload).proofId, result.study, transaction);
+        break;
+      case 'delivery': {
+        if (zip === null) throw new Error('a delivery without its zip');
+        const sheetHash = await blobs.put(result.sheet, transaction);
+        await deliveries.write(row.id, { manifest: result.manifest, zipHash: zip.hash, sheetHash, bytes: zip.bytes }, transaction);
+        break;
+      }
+    }
+  }
+
+  private async writeZip(row: JobRow, { files, manifest }: DeliveryResult): Promise<{ hash: string; bytes: number }> {
+    const { blobs, deliveries } = this.ports;
+    const { name } = await deliveries.ofJob(row.id);
+    const entries = files.map((file) => ({
+      path: file.path,
+      open: () => ('hash' in file ? Readable.from(blobs.read(file.hash)) : Readable.from([file.bytes])),
+    }));
+    return blobs.putStream(zipStream(name, entries, new Date(manifest.createdAt)) as Readable, MAX_ZIP_BYTES);
+  }
+}

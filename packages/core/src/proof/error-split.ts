@@ -1,0 +1,90 @@
+import type { PolyMesh } from '../mesh/poly-mesh';
+import { pointCount, polyMesh } from '../mesh/poly-mesh';
+import { stackLevel, valuesAtParameters } from '../extract/stack-match';
+import { InvalidInputError } from '../runtime/errors';
+import type { RunControl } from '../runtime/progress';
+import { subProgress, throwIfAborted } from '../runtime/progress';
+import type { Threads } from '../runtime/threads';
+import { inlineThreads } from '../runtime/threads';
+import type { Base, BaseSurface } from '../subdivision/base-surface';
+import { baseSurfaceAt } from '../subdivision/base-surface';
+import type { SurfaceOptions } from '../subdivision/rules';
+import type { TextureFilter } from '../raster/sample';
+import { comparedSurface, compareSurfaces } from './compare';
+import type { TileRasters } from './displace';
+import { crackBase, displaceByOffsets } from './displace';
+
+/** Two-way RMS errors of four ways to stand in for the sculpt, each with one more loss than the one before. Scene units. */
+export interface ErrorLadder {
+  /** The sculpt's own points at the render subdivisions: what too few subdivisions cost. Null for a free sculpt. */
+  readonly exactPoints: number | null;
+  /** The same offsets read through the map's grid, unrounded and without search: the sampling bound. Null for a free sculpt. */
+  readonly samplingBound: number | null;
+  /** The measured field before encoding; null when it is not at hand. */
+  readonly unencoded: number | null;
+  /** The file. */
+  readonly written: number;
+}
+
+/** What each cause adds, as RMS: the parts add up in squares to the written file's error. Null where it cannot be told apart. */
+export interface ErrorParts {
+  readonly subdivision: number | null;
+  readonly sampling: number | null;
+  readonly search: number | null;
+  readonly encoding: number | null;
+}
+
+/** Differences of squares of neighbouring rungs; a rung that is better than the one before it adds nothing. */
+export function errorParts({ exactPoints, samplingBound, unencoded, written }: ErrorLadder): ErrorParts {
+  const added = (before: number | null, after: number | null): number | null =>
+    before === null || after === null ? null : Math.sqrt(Math.max(0, after ** 2 - before ** 2));
+  return {
+    subdivision: exactPoints,
+    sampling: added(exactPoints, samplingBound),
+    search: added(samplingBound, unencoded),
+    encoding: added(unencoded, written),
+  };
+}
+
+export interface BoundOptions {
+  readonly subdivisions: number;
+  readonly base: Base;
+  readonly surface: SurfaceOptions;
+  readonly filter: TextureFilter;
+}
+
+/** The two upper rungs of the ladder, for a sculpt of the same stack.
+ *  @param offsets fields of kind `vector` by tile, at the map's size
+ *  @throws InvalidInputError NOT_A_STACK, NO_TILE; CancelledError */
+export async function stackBounds(
+  { low, sculpt, offsets }: { readonly low: PolyMesh; readonly sculpt: PolyMesh; readonly offsets: TileRasters },
+  { subdivisions, base: rule, surface, filter }: BoundOptions,
+  threads: Threads = inlineThreads,
+  control?: RunControl,
+): Promise<{ readonly exactPoints: number; readonly samplingBound: number }> {
+  const stack = stackLevel(low, sculpt, control);
+  if (stack === null)
+    throw new InvalidInputError('NOT_A_STACK', 'The error can be split by cause only between two levels of one stack.', {});
+  throwIfAborted(control);
+  const base = baseSurfaceAt(low, rule, subdivisions, surface, subProgress(control, 0, 0.15));
+  const against = comparedSurface(sculpt, threads);
+  throwIfAborted(control);
+  const exact = comparedSurface({ ...base.mesh, positions: exactPositions(base, stack, subdivisions) }, threads);
+  const exactFigures = await compareSurfaces(exact, against, false, threads, subProgress(control, 0.25, 0.6));
+  const cracked = crackBase(low, base, subdivisions);
+  const positions = displaceByOffsets(base, cracked, offsets, filter);
+  const read = comparedSurface(
+    polyMesh({ positions, faceOffsets: base.mesh.faceOffsets, faceVerts: cracked.faceVerts }),
+    threads,
+  );
+  const readFigures = await compareSurfaces(read, against, false, threads, subProgress(control, 0.65, 1));
+  return { exactPoints: exactFigures.distance.rms, samplingBound: readFigures.distance.rms };
+}
+
+/** The sculpt's points at the parameters of the base's: its own first points, or between them where the base is finer. */
+function exactPositions(base: BaseSurface, stack: { mesh: PolyMesh; levels: number }, subdivisions: number): Float32Array {
+  const { mesh, levels } = stack;
+  return subdivisions <= levels
+    ? mesh.positions.slice(0, 3 * pointCount(base.mesh))
+    : valuesAtParameters(mesh, mesh.positions, subdivisions - levels);
+}
