@@ -48,3 +48,7 @@ export function parseMapRecord(raw: Readonly<Record<string, unknown>>): { record
   }
   return { record, refused };
 }
+
+/** All keys of a record, null where a file does not say. */
+export const fullMapRecord = (record: MapRecordKeys): { [K in keyof MapRecordKeys]-?: MapRecordKeys[K] | null } =>
+  Object.fromEntries(RECORD_KEYS.map((key) => [key, record[key] ?? null])) as ReturnType<typeof fullMapRecord>;

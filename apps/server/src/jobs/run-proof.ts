@@ -1,6 +1,6 @@
 import type { Base, ExtractOptions, MapRecord, PolyMesh, RunControl, Threads } from '@estampe/core';
 import { baseSurfaceAt, packMesh, prepareSpan, proveNormals, proveScalar, readField, subProgress, unpackMesh } from '@estampe/core';
-import { parseMapRecord } from '@estampe/contracts';
+import { fullMapRecord, parseMapRecord } from '@estampe/contracts';
 import type { MadeMap } from '@estampe/delivery';
 import { makeMap, mapFileName } from '@estampe/delivery';
 import { nodeZlib } from '@estampe/node';
@@ -22,8 +22,8 @@ export async function runProof(input: ProofInput, threads: Threads, control: Run
   for (const [i, { tile, bytes }] of input.fields.entries()) {
     control.onProgress?.((0.2 * i) / input.fields.length, 'writing the map');
     const { field, record, texelSizes } = await readField(bytes, nodeZlib);
-    // a field of ours that came back from the database; its record is complete
-    const measured = { field, record: parseMapRecord(record).record as MapRecord, texelSizes };
+    // a field of ours that came back from the database: no key that matters is missing
+    const measured = { field, record: fullMapRecord(parseMapRecord(record).record) as MapRecord, texelSizes };
     made.push(await makeMap(measured, encoding, encoding, encoding.fileType, control));
     fields.set(tile, field);
   }

@@ -24,8 +24,8 @@ export const appConfig: ApplicationConfig = {
     provideEffects(
       { loadList: assets.loadList, loadAsset: assets.loadAsset },
       {
-        extractSpan: bench.extractSpan,
-        proveSpan: bench.proveSpan,
+        startJob: bench.startJob,
+        showConflict: bench.showConflict,
         showStartedJob: bench.showStartedJob,
         saveEncoding: bench.saveEncoding,
       },

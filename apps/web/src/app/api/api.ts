@@ -4,13 +4,16 @@ import type {
   AssetDetail,
   AssetSummary,
   BringIn,
+  DeliverRequest,
   EncodingSettings,
-  ExtractSettings,
   JobInfo,
+  LowAgain,
+  Manifest,
+  MeasureRequest,
   ProveRequest,
   Uploaded,
 } from '@estampe/contracts';
-import { assetSchema, assetSummarySchema, errorBodySchema, jobSchema, uploadedSchema } from '@estampe/contracts';
+import { assetSchema, assetSummarySchema, errorBodySchema, jobSchema, manifestSchema, uploadedSchema } from '@estampe/contracts';
 import type { Observable } from 'rxjs';
 import { filter, map } from 'rxjs';
 import * as z from 'zod';
@@ -24,6 +27,13 @@ export function sentenceOf(error: unknown): string {
   }
   return error instanceof Error ? error.message : String(error);
 }
+
+/** Whether the server kept somebody else's newer version instead. */
+export function isConflict(error: unknown): boolean {
+  return error instanceof HttpErrorResponse && errorBodySchema.safeParse(error.error).data?.code === 'CONFLICT';
+}
+
+const savedSchema = z.object({ version: z.number().int() });
 
 /** Progress of an upload, then what the server made of it. */
 export type UploadStep = { readonly fraction: number } | { readonly uploaded: Uploaded };
@@ -56,16 +66,32 @@ export class Api {
       );
   }
   bringIn(request: BringIn): Observable<JobInfo> {
-    return this.http.post('/api/assets', request).pipe(map((body) => jobSchema.parse(body)));
+    return this.start('/api/assets', request);
   }
-  extract(assetId: string, settings: ExtractSettings): Observable<JobInfo> {
-    return this.http.post(`/api/assets/${assetId}/spans`, settings).pipe(map((body) => jobSchema.parse(body)));
+  bringLowAgain(assetId: string, request: LowAgain): Observable<JobInfo> {
+    return this.start(`/api/assets/${assetId}/low`, request);
   }
-  saveEncoding(spanId: string, encoding: EncodingSettings): Observable<void> {
-    return this.http.put(`/api/spans/${spanId}/encoding`, encoding).pipe(map(() => undefined));
+  extract(assetId: string, request: MeasureRequest): Observable<JobInfo> {
+    return this.start(`/api/assets/${assetId}/spans`, request);
+  }
+  /** @returns the version that the encoding has now */
+  saveEncoding(spanId: string, encoding: EncodingSettings, basedOn: number): Observable<number> {
+    return this.http.put(`/api/spans/${spanId}/encoding`, { encoding, basedOn }).pipe(map((body) => savedSchema.parse(body).version));
   }
   prove(spanId: string, encoding: EncodingSettings, request: ProveRequest): Observable<JobInfo> {
-    return this.http.post(`/api/spans/${spanId}/proofs`, { encoding, ...request }).pipe(map((body) => jobSchema.parse(body)));
+    return this.start(`/api/spans/${spanId}/proofs`, { encoding, ...request });
+  }
+  study(proofId: string): Observable<JobInfo> {
+    return this.start(`/api/proofs/${proofId}/study`, {});
+  }
+  deliver(assetId: string, request: DeliverRequest): Observable<JobInfo> {
+    return this.start(`/api/assets/${assetId}/deliveries`, request);
+  }
+  manifest(deliveryId: string): Observable<Manifest> {
+    return this.http.get(`/api/deliveries/${deliveryId}/manifest`).pipe(map((body) => manifestSchema.parse(body)));
+  }
+  private start(url: string, body: object): Observable<JobInfo> {
+    return this.http.post(url, body).pipe(map((answer) => jobSchema.parse(answer)));
   }
   jobs(): Observable<JobInfo[]> {
     return this.http.get('/api/jobs').pipe(map((body) => z.array(jobSchema).parse(body)));

@@ -11,21 +11,19 @@ import {
   signal,
   viewChild,
 } from '@angular/core';
-import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
-import { isInteger, maxCode } from '@estampe/core';
+import type { EncodingSettings, FieldInfo, MapKind } from '@estampe/contracts';
+import { exactMidpoint, isInteger, maxCode } from '@estampe/core';
 import { BarController, BarElement, Chart, LinearScale, LogarithmicScale } from 'chart.js';
-import { count, percent, significant } from '../shared/format';
+import { count, parseNumber, percent, significant } from '../shared/format';
 import { FieldStore } from '../shared/field-store';
-import type { Histogram } from '../workers/field-messages';
+import { Room } from '../shared/room';
+import type { Histogram, Lens } from '../workers/field-messages';
 import type { HandleName } from './range-handles';
 import { moveHandle, rangeOf } from './range-handles';
+import { RestLens } from './rest-lens';
 
 Chart.register(BarController, BarElement, LinearScale, LogarithmicScale);
 
-const INK = '#23211D';
-const MADDER = '#A83A2A';
-const GRAPHITE = '#5B564D';
-const RULE = '#D9D1C3';
 /** Padding left and right of the plot, where Chart.js puts nothing. */
 const SIDE = 28;
 
@@ -33,12 +31,19 @@ const SIDE = 28;
 @Component({
   selector: 'est-gauge',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [RestLens],
   template: `
     <div class="head">
       <h2>Gauge</h2>
       <span class="muted">texels, log scale</span>
       <span class="spacer"></span>
       <span class="num muted">{{ measured() }}</span>
+      @for (t of typed(); track t.name) {
+        <label class="typed"
+          >{{ t.label }}
+          <input type="text" inputmode="decimal" class="num" [value]="t.text" (change)="type(t.name, $event)" />{{ t.unit }}</label
+        >
+      }
       <span class="num muted">{{ storedTitle() }}</span>
       <details class="twin">
         <summary>as a table</summary>
@@ -66,6 +71,7 @@ const SIDE = 28;
         </div>
       </details>
     </div>
+    <div class="plots">
     <div #box class="box">
       <canvas #canvas aria-hidden="true"></canvas>
       @for (h of handles(); track h.name) {
@@ -90,6 +96,10 @@ const SIDE = 28;
         <p class="empty">{{ fields().length === 0 ? 'Extract the span to see how its heights are spread.' : 'Loading the field…' }}</p>
       }
     </div>
+    @if (lens(); as l) {
+      <est-rest-lens [lens]="l" [unit]="unit()" />
+    }
+    </div>
   `,
   styles: `
     :host {
@@ -99,7 +109,6 @@ const SIDE = 28;
       height: 100%;
       background: var(--leaf);
       border-top: 1px solid var(--ink);
-      user-select: none;
     }
     .head {
       display: flex;
@@ -112,6 +121,25 @@ const SIDE = 28;
     }
     .spacer {
       flex: 1;
+    }
+    .plots {
+      display: grid;
+      grid-template-columns: minmax(0, 1fr) auto;
+      min-height: 0;
+    }
+    .typed {
+      display: inline-flex;
+      align-items: baseline;
+      gap: 5px;
+      color: var(--graphite);
+    }
+    .typed input {
+      width: 88px;
+      border: 0;
+      border-bottom: 1px solid var(--graphite);
+      background: transparent;
+      padding: 0 2px;
+      text-align: right;
     }
     .box {
       position: relative;
@@ -202,9 +230,12 @@ export class Gauge implements OnDestroy {
   readonly fields = input.required<readonly FieldInfo[]>();
   readonly encoding = input<EncodingSettings | null>(null);
   readonly unit = input('');
+  readonly kind = input<MapKind>('scalar');
   readonly changed = output<EncodingSettings>();
 
   private readonly store = inject(FieldStore);
+  private readonly room = inject(Room);
+  protected readonly lens = signal<Lens | null>(null);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly box = viewChild.required<ElementRef<HTMLElement>>('box');
   private chart: Chart<'bar', { x: number; y: number }[]> | null = null;
@@ -232,7 +263,7 @@ export class Gauge implements OnDestroy {
     const e = this.shown();
     const [from, to] = this.domain();
     const width = this.width();
-    if (!e || !this.histogram() || width === 0 || !isInteger(e.depth)) return [];
+    if (!e || !this.histogram() || width === 0 || !this.ranged(e)) return [];
     const { low, high } = rangeOf(e);
     const x = (d: number): number => SIDE + ((d - from) / (to - from)) * (width - 2 * SIDE);
     const text = (d: number): string => `${significant(d, 4)} ${this.unit()}`;
@@ -246,6 +277,19 @@ export class Gauge implements OnDestroy {
         x: x(0),
       },
       { name: 'high' as const, label: 'high end', value: high, text: text(high), x: x(high) },
+    ];
+  });
+  /** The same three places as numbers that can be typed. */
+  protected readonly typed = computed(() => {
+    const e = this.shown();
+    if (!e || !this.histogram() || !this.ranged(e)) return [];
+    const { low, high } = rangeOf(e);
+    const code = e.midpoint * maxCode(e.depth);
+    const midpoint = Math.abs(code - Math.round(code)) < 1e-6 ? `${Math.round(code)}/${maxCode(e.depth)}` : significant(e.midpoint, 7);
+    return [
+      { name: 'low' as const, label: 'low end', text: significant(low, 5), unit: this.unit() },
+      { name: 'midpoint' as const, label: 'midpoint', text: midpoint, unit: '' },
+      { name: 'high' as const, label: 'high end', text: significant(high, 5), unit: this.unit() },
     ];
   });
   protected readonly table = computed(() => {
@@ -287,11 +331,27 @@ export class Gauge implements OnDestroy {
         if (wanted === mine) this.histogram.set(merge(all.map((f) => f.histogram)));
       });
     });
+    let looked = 0;
+    effect(() => {
+      const ids = this.fields().map((f) => f.id);
+      const e = this.encoding();
+      const mine = ++looked;
+      if (ids.length === 0 || e === null || this.kind() !== 'scalar') {
+        this.lens.set(null);
+        return;
+      }
+      this.store.lens(ids, e).then(
+        (lens) => {
+          if (mine === looked) this.lens.set(lens);
+        },
+        () => this.lens.set(null),
+      );
+    });
     effect(() => {
       const h = this.histogram();
       const e = this.encoding();
       if (!h || this.draft() !== null) return;
-      const range = e && isInteger(e.depth) ? rangeOf(e) : { low: h.from, high: h.to };
+      const range = e && this.ranged(e) ? rangeOf(e) : { low: h.from, high: h.to };
       const [lo, hi] = [Math.min(range.low, h.from), Math.max(range.high, h.to)];
       this.domain.set([lo - 0.04 * (hi - lo), hi + 0.04 * (hi - lo)]);
     });
@@ -309,10 +369,10 @@ export class Gauge implements OnDestroy {
   }
 
   private createChart(): Chart<'bar', { x: number; y: number }[]> {
-    const tick = { color: GRAPHITE, font: { family: 'IBM Plex Mono', size: 11 }, maxRotation: 0 };
+    const tick = { font: { family: 'IBM Plex Mono', size: 11 }, maxRotation: 0 };
     return new Chart<'bar', { x: number; y: number }[]>(this.canvas().nativeElement, {
       type: 'bar',
-      data: { datasets: [{ data: [], backgroundColor: INK, barPercentage: 1, categoryPercentage: 1, grouped: false }] },
+      data: { datasets: [{ data: [], barPercentage: 1, categoryPercentage: 1, grouped: false }] },
       options: {
         animation: false,
         responsive: true,
@@ -326,7 +386,7 @@ export class Gauge implements OnDestroy {
             type: 'linear',
             position: 'bottom',
             offset: false,
-            grid: { color: RULE, offset: false },
+            grid: { offset: false },
             ticks: { ...tick, maxTicksLimit: 10 },
           },
           codes: {
@@ -346,17 +406,18 @@ export class Gauge implements OnDestroy {
     const { chart } = this;
     const scales = chart?.options.scales;
     if (!chart || !scales) return;
-    const range = e && isInteger(e.depth) ? rangeOf(e) : { low: -Infinity, high: Infinity };
+    const range = e && this.ranged(e) ? rangeOf(e) : { low: -Infinity, high: Infinity };
+    const [ink, madder, graphite, rule] = ['--ink', '--madder', '--graphite', '--rule'].map((name) => this.room.colour(name));
     const step = h ? (h.to - h.from) / h.counts.length : 0;
     const centres = h ? Array.from(h.counts, (_, i) => h.from + (i + 0.5) * step) : [];
     const [set] = chart.data.datasets;
     set.data = centres.map((x, i) => ({ x, y: h?.counts[i] ?? 0 }));
-    set.backgroundColor = centres.map((x) => (x < range.low || x > range.high ? MADDER : INK));
+    set.backgroundColor = centres.map((x) => (x < range.low || x > range.high ? madder : ink));
     set.barThickness = Math.max(1, (step / (to - from)) * (this.width() - 2 * SIDE) - 0.5);
     const unit = this.unit();
     Object.assign(scales['x'] ?? {}, { min: from, max: to });
     (scales['x'] as { ticks: object }).ticks = {
-      color: GRAPHITE,
+      color: graphite,
       font: { family: 'IBM Plex Mono', size: 11 },
       maxRotation: 0,
       maxTicksLimit: 10,
@@ -370,9 +431,24 @@ export class Gauge implements OnDestroy {
     const isCode = (c: number): boolean => e === null || !isInteger(e.depth) || (c >= 0 && c <= top && Number.isInteger(c));
     (scales['codes'] as { ticks: { callback: (v: string | number) => string } }).ticks.callback = (v) =>
       isCode(Number(v)) ? significant(Number(v), 6) : '';
+    (scales['x'] as { grid: { color: string } }).grid.color = rule;
+    (scales['codes'] as { ticks: { color: string } }).ticks.color = graphite;
     chart.update('none');
   }
 
+  /** Whether an encoding has ends that can be moved: integers of a height map. */
+  private ranged(e: EncodingSettings): boolean {
+    return isInteger(e.depth) && this.kind() === 'scalar';
+  }
+  protected type(name: HandleName, event: Event): void {
+    const e = this.encoding();
+    const field = event.target as HTMLInputElement;
+    const x = name === 'midpoint' && field.value.trim() === 'exact' && e ? exactMidpoint(e.depth) : parseNumber(field.value);
+    const ok = x !== null && (name === 'low' ? x <= 0 : name === 'high' ? x >= 0 : x >= 0 && x <= 1);
+    field.setAttribute('aria-invalid', String(!ok));
+    if (!e || !ok) return;
+    this.changed.emit(name === 'midpoint' ? { ...e, midpoint: x, fit: 'by hand' } : moveHandle(e, name, x));
+  }
   private unitsAt(event: PointerEvent): number {
     const [from, to] = this.domain();
     const box = this.box().nativeElement.getBoundingClientRect();

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, input, output, signal } from '@angular/core';
 import type { AssetDetail, JobInfo, SpanInfo } from '@estampe/contracts';
 import { count, significant } from '../shared/format';
+import { KIND_LETTERS, KIND_NAMES } from '../shared/kinds';
 
 interface Rung {
   readonly level: number;
@@ -14,12 +15,15 @@ interface Bracket {
   readonly x: number;
   readonly top: number;
   readonly bottom: number;
+  readonly mark: number;
+  readonly letter: string;
   readonly foot: string;
   readonly label: string;
 }
 
 const TOP = 44;
 const BOTTOM = 44;
+const MAX_BRACKETS = 5;
 
 /** The levels as a vertical scale, spans as brackets at its side. Drag from rung to rung, or with the keyboard: choose a rung, then
  *  another, to draw a span. */
@@ -59,13 +63,15 @@ const BOTTOM = 44;
           role="button"
           tabindex="0"
           [class.chosen]="b.span.id === chosenId()"
+          [class.normal]="b.span.settings.kind === 'normal'"
+          [class.old]="b.span.outOfDate"
           [attr.aria-label]="b.label"
           (click)="choose.emit(b.span.id)"
           (keydown.enter)="choose.emit(b.span.id)"
         >
           <path [attr.d]="'M ' + 50 + ' ' + b.top + ' H ' + b.x + ' V ' + b.bottom + ' H ' + 50" />
-          <rect [attr.x]="b.x - 9" [attr.y]="(b.top + b.bottom) / 2 - 9" width="18" height="18" />
-          <text [attr.x]="b.x" [attr.y]="(b.top + b.bottom) / 2 + 4">S</text>
+          <rect [attr.x]="b.x - 7" [attr.y]="b.mark - 9" width="14" height="18" />
+          <text [attr.x]="b.x" [attr.y]="b.mark + 4">{{ b.letter }}</text>
         </g>
       }
       @if (draft(); as d) {
@@ -148,6 +154,13 @@ const BOTTOM = 44;
       text-anchor: middle;
       fill: var(--ink);
     }
+    .bracket.normal path {
+      stroke-dasharray: 1.5 2.5;
+    }
+    .bracket.old rect {
+      stroke: var(--ochre);
+      stroke-width: 2;
+    }
     .bracket.chosen path {
       stroke: var(--prussian);
       stroke-width: 3;
@@ -201,7 +214,9 @@ export class Ladder {
 
   protected readonly brackets = computed<Bracket[]>(() => {
     const y = new Map(this.rungs().map((r) => [r.level, r.y]));
-    const spans = this.asset().spans.slice(-4);
+    const all = this.asset().spans;
+    // the newest, and the chosen one in any case
+    const spans = all.filter((s, i) => i >= all.length - MAX_BRACKETS || s.id === this.chosenId()).slice(-MAX_BRACKETS - 1);
     return spans.flatMap((span, i) => {
       const top = y.get(span.settings.toLevel);
       const bottom = y.get(span.settings.fromLevel);
@@ -210,11 +225,14 @@ export class Ladder {
       return [
         {
           span,
-          x: 36 - 8 * (spans.length - 1 - i),
+          x: 42 - 8 * (spans.length - 1 - i),
+          // marks of neighbours step down, so that no letter covers another
+          mark: (top + bottom) / 2 - 20 * (((spans.length - 1) / 2) - i),
+          letter: KIND_LETTERS[span.settings.kind],
           top,
           bottom,
           foot,
-          label: `Scalar span, level ${span.settings.fromLevel} to ${span.settings.toLevel}, ${span.settings.size} texels, ${foot}`,
+          label: `${KIND_NAMES[span.settings.kind]}, level ${span.settings.fromLevel} to ${span.settings.toLevel}, ${span.settings.size} texels, ${foot}`,
         },
       ];
     });
@@ -223,7 +241,7 @@ export class Ladder {
     const chosen = this.brackets().find((b) => b.span.id === this.chosenId());
     if (this.start() !== null) return 'Now the other rung.';
     return chosen
-      ? `Scalar, ${chosen.span.settings.fromLevel} to ${chosen.span.settings.toLevel}, ${chosen.span.settings.size} px: ${chosen.foot}`
+      ? `${KIND_NAMES[chosen.span.settings.kind]}, ${chosen.span.settings.fromLevel} to ${chosen.span.settings.toLevel}, ${chosen.span.settings.size} px: ${chosen.foot}`
       : 'Drag from one rung to another to draw a span.';
   });
   protected readonly draft = computed(() => {
@@ -246,6 +264,7 @@ export class Ladder {
   private stateOf(span: SpanInfo): string {
     const job = this.jobs().find((j) => j.spanId === span.id && j.kind === 'extract');
     if (job?.state === 'running' || job?.state === 'waiting') return job.state;
+    if (span.outOfDate) return 'out of date';
     if (span.fields.length > 0) return 'ready';
     return job?.state === 'failed' ? 'failed' : 'not extracted';
   }

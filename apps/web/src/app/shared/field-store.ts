@@ -1,6 +1,6 @@
 import { inject, Injectable } from '@angular/core';
 import type { EncodingSettings } from '@estampe/contracts';
-import type { DepthFigures, FieldAnswers, FieldRequest, LoadedField } from '../workers/field-messages';
+import type { DepthFigures, FieldAnswers, FieldRequest, Lens, LoadedField, Marks, Swatch } from '../workers/field-messages';
 import { WorkerCalls } from '../workers/worker-calls';
 import { FIELD_WORKER } from '../workers/worker-tokens';
 
@@ -33,6 +33,21 @@ export class FieldStore {
   async figures(fieldIds: readonly string[], encoding: EncodingSettings): Promise<DepthFigures> {
     await Promise.all(fieldIds.map((id) => this.load(id)));
     return this.ask<'figures'>({ type: 'figures', fieldIds, encoding });
+  }
+
+  async lens(fieldIds: readonly string[], encoding: EncodingSettings): Promise<Lens> {
+    await Promise.all(fieldIds.map((id) => this.load(id)));
+    return this.ask<'lens'>({ type: 'lens', fieldIds, encoding });
+  }
+
+  async swatch(fieldId: string, encodings: readonly EncodingSettings[]): Promise<Swatch | null> {
+    await this.load(fieldId);
+    return this.ask<'swatch'>({ type: 'swatch', fieldId, encodings });
+  }
+
+  async marks(fieldId: string, encoding: EncodingSettings | null): Promise<Marks> {
+    await this.load(fieldId);
+    return this.ask<'marks'>({ type: 'marks', fieldId, encoding });
   }
 
   private async ask<K extends keyof FieldAnswers>(

@@ -13,17 +13,21 @@ export class MeshStore {
   private readonly meshes = new Map<string, Promise<DrawnMesh>>();
 
   level(meshId: string): Promise<DrawnMesh> {
-    return this.get({ url: `/api/meshes/${meshId}/data`, errorsUrl: null, withUvLines: false });
+    return this.get({ url: `/api/meshes/${meshId}/data`, errorsUrl: null, use: 'plain' });
   }
   light(meshId: string): Promise<DrawnMesh> {
-    return this.get({ url: `/api/meshes/${meshId}/data`, errorsUrl: null, withUvLines: true });
+    return this.get({ url: `/api/meshes/${meshId}/data`, errorsUrl: null, use: 'light' });
+  }
+  /** Split along its UV seams, to lay a map on. */
+  sheeted(meshId: string): Promise<DrawnMesh> {
+    return this.get({ url: `/api/meshes/${meshId}/data`, errorsUrl: null, use: 'sheeted' });
   }
   proof(meshHash: string, errorsHash: string): Promise<DrawnMesh> {
-    return this.get({ url: `/api/blobs/${meshHash}`, errorsUrl: `/api/blobs/${errorsHash}`, withUvLines: false });
+    return this.get({ url: `/api/blobs/${meshHash}`, errorsUrl: `/api/blobs/${errorsHash}`, use: 'plain' });
   }
 
   private get(request: Omit<MeshRequest, 'id'>): Promise<DrawnMesh> {
-    const key = `${request.url} ${request.errorsUrl ?? ''} ${request.withUvLines}`;
+    const key = `${request.url} ${request.errorsUrl ?? ''} ${request.use}`;
     let mesh = this.meshes.get(key);
     if (mesh === undefined) {
       mesh = this.calls.ask<{ mesh: DrawnMesh }>(request).then((reply) => reply.mesh);

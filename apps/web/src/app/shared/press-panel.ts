@@ -4,6 +4,7 @@ import type { JobInfo } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { PressPanel as Actions, pressFeature } from '../state/press.state';
 import { clock } from './format';
+import { secondsLeft, stageWords } from './job-progress';
 
 /** The press: how much is running, how long it will take, and what has been done lately. */
 @Component({
@@ -109,8 +110,8 @@ export class PressPanel {
   protected readonly left = computed(() => {
     const job = this.first();
     if (job?.startedAt == null) return 'waiting';
-    const seconds = (this.now() - Date.parse(job.startedAt)) / 1000;
-    return job.fraction < 0.04 ? '…' : clock((seconds * (1 - job.fraction)) / job.fraction);
+    const seconds = secondsLeft(job, this.now());
+    return seconds === null ? '…' : clock(seconds);
   });
   protected readonly spoken = computed(() =>
     this.active().length === 0
@@ -126,7 +127,7 @@ export class PressPanel {
   }
 
   protected stateOf({ state, fraction, stage, startedAt, endedAt }: JobInfo): string {
-    if (state === 'running') return `${Math.round(100 * fraction)} %, ${stage || 'starting'}`;
+    if (state === 'running') return `${Math.round(100 * fraction)} %, ${stageWords(stage)}`;
     if (state === 'done' && startedAt && endedAt) return `done in ${clock((Date.parse(endedAt) - Date.parse(startedAt)) / 1000)}`;
     return state;
   }

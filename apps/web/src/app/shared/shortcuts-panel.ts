@@ -3,11 +3,18 @@ import { ChangeDetectionStrategy, Component, viewChild } from '@angular/core';
 
 /** Keys of the bench; the list under `?`. */
 export const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
-  ['1 2 3 4', 'Sculpt, Maps, Calibrate, Proof'],
+  ['1 2 3 4 5', 'Sculpt, Maps, Calibrate, Proof, Deliver'],
+  ['N / P', 'next, previous span'],
   ['S / L', 'Stage or Sheet alone; press again for both'],
+  ['W', 'wipe on the Stage, on and off'],
+  ['X', 'exchange the two sides of the wipe'],
+  ['F held', 'flicker between sculpt and what is shown'],
+  ['H', 'level lines, on and off'],
+  ['M', 'missed, doubtful and clipped texels on the surface'],
   ['G', 'hide or show the Gauge'],
+  ['R', 'light or dark room'],
   ['Ctrl Z / Ctrl Shift Z', 'undo, redo of the encoding'],
-  ['arrows, + and \u2212, Home', 'turn or move the view under focus, nearer, farther, show all'],
+  ['arrows, + and -, Home', 'turn or move the view under focus, nearer, farther, show all'],
   ['Tab, then arrows', 'move a Gauge handle, the wipe or the light; Shift for larger steps of a handle'],
   ['Enter on two rungs', 'draw a span'],
   ['?', 'this list'],

@@ -9,12 +9,25 @@ export interface SheetView {
 }
 
 const MISSED_RGB = [168, 58, 42] as const;
-const DOUBTFUL_RGB = [154, 106, 20] as const;
-const OUTSIDE_RGB = [243, 238, 228] as const;
+const DOUBTFUL_RGB = [201, 141, 28] as const;
+const CLIPPED_RGB = [31, 78, 107] as const;
+const HATCH_PX = 6;
 
-/** Draws a part of a field as grey: rest is mid grey, `white` units above it is white. Missed and doubtful texels stand out in their own
- *  colour, padding is paler. Nearest texels, so that a texel is seen as it is. */
-export function drawField(image: ImageData, { values, coverage, width: W, height: H }: LoadedField, view: SheetView, white: number): void {
+export interface FieldLook {
+  /** Units above rest that are drawn white. */
+  readonly white: number;
+  /** Range of the encoding; heights beyond it are marked. Null when nothing is cut off. */
+  readonly range: { readonly low: number; readonly high: number } | null;
+  /** Ground of the Sheet, where nothing is measured. */
+  readonly ground: readonly [number, number, number];
+  /** Green of a normal map drawn the way it is stored. */
+  readonly greenDown: boolean;
+}
+
+/** Draws a part of a field: heights as grey with rest in the middle, normals in their stored colours. Missed, doubtful and clipped texels stand
+ *  out by colour and by hatch (rising, dots, falling); padding is paler. Nearest texels, so that a texel is seen as it is. */
+export function drawField(image: ImageData, field: LoadedField, view: SheetView, { white, range, ground, greenDown }: FieldLook): void {
+  const { values, coverage, width: W, height: H, channels } = field;
   const { data, width, height } = image;
   for (let py = 0; py < height; py++) {
     const ty = Math.floor(view.y + (py - height / 2) / view.zoom);
@@ -24,18 +37,26 @@ export function drawField(image: ImageData, { values, coverage, width: W, height
       data[o + 3] = 255;
       const i = ty * W + tx;
       const c = tx < 0 || ty < 0 || tx >= W || ty >= H ? -1 : coverage[i];
-      const special = c === MISSED ? MISSED_RGB : c === DOUBTFUL ? DOUBTFUL_RGB : c <= 0 ? OUTSIDE_RGB : null;
-      if (special) {
-        data[o] = special[0];
-        data[o + 1] = special[1];
-        data[o + 2] = special[2];
+      if (c <= 0) {
+        [data[o], data[o + 1], data[o + 2]] = ground;
         continue;
       }
-      let grey = 128 + (127 * values[i]) / white;
-      if (c === PADDING) grey = 0.6 * grey + 0.4 * 243;
-      data[o] = data[o + 1] = data[o + 2] = grey;
+      for (let k = 0; k < 3; k++) {
+        let grey = channels === 1 ? 128 + (127 * values[i]) / white : 127.5 * (1 + (k === 1 && greenDown ? -1 : 1) * values[3 * i + k]);
+        if (c === PADDING) grey = 0.6 * grey + 0.4 * ground[k];
+        data[o + k] = grey;
+      }
+      const clipped = range !== null && c !== PADDING && channels === 1 && (values[i] < range.low || values[i] > range.high);
+      const mark = c === MISSED ? MISSED_RGB : c === DOUBTFUL ? DOUBTFUL_RGB : clipped ? CLIPPED_RGB : null;
+      if (mark && hatched(px, py, mark)) [data[o], data[o + 1], data[o + 2]] = mark;
     }
   }
+}
+
+function hatched(px: number, py: number, mark: readonly number[]): boolean {
+  if (mark === MISSED_RGB) return (px + py) % HATCH_PX < HATCH_PX - 2;
+  if (mark === CLIPPED_RGB) return (px - py + 65536) % HATCH_PX < HATCH_PX - 2;
+  return px % 4 < 3 && py % 4 < 3;
 }
 
 /** Outlines of UV faces (u, v, u, v relative to the tile) over the picture. */

@@ -5,7 +5,9 @@ import { integerCode, isInteger, maxCode } from '@estampe/core';
 import { count, significant } from '../shared/format';
 import { FieldStore } from '../shared/field-store';
 import { MeshStore } from '../shared/mesh-store';
+import { Room } from '../shared/room';
 import type { LoadedField } from '../workers/field-messages';
+import { rangeOf } from '../gauge/range-handles';
 import type { SheetView } from './sheet-picture';
 import { drawField, drawUvLines } from './sheet-picture';
 
@@ -48,19 +50,21 @@ const UV_SIZE = 1024;
     </div>
     @if (info()) {
       <div class="tools">
-        <label
-          >exposure
-          <input
-            type="range"
-            min="-3"
-            max="6"
-            step="0.25"
-            [value]="exposure()"
-            (input)="exposure.set(+text($event))"
-            aria-label="Exposure in stops"
-          />
-          <span class="num">{{ exposureText() }}</span></label
-        >
+        @if (field()?.channels === 1) {
+          <label
+            >exposure
+            <input
+              type="range"
+              min="-3"
+              max="6"
+              step="0.25"
+              [value]="exposure()"
+              (input)="exposure.set(+text($event))"
+              aria-label="Exposure in stops"
+            />
+            <span class="num">{{ exposureText() }}</span></label
+          >
+        }
         <label><input type="checkbox" [checked]="lines()" (change)="lines.set(!lines())" /> UV edges</label>
       </div>
     }
@@ -151,13 +155,14 @@ export class Sheet implements OnDestroy {
 
   private readonly store = inject(FieldStore);
   private readonly meshes = inject(MeshStore);
+  private readonly room = inject(Room);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly box = viewChild.required<ElementRef<HTMLElement>>('box');
   private readonly observer = new ResizeObserver(() => this.resize());
 
   protected readonly tileIndex = signal(0);
   protected readonly info = computed(() => this.fields()[this.tileIndex()] ?? this.fields()[0] ?? null);
-  private readonly field = signal<LoadedField | null>(null);
+  protected readonly field = signal<LoadedField | null>(null);
   private readonly uvLines = signal(new Float32Array(0));
   private readonly view = signal<SheetView | null>(null);
   private readonly size = signal({ width: 0, height: 0 });
@@ -184,14 +189,14 @@ export class Sheet implements OnDestroy {
     if (!at || !field) return this.info() ? 'point at a texel to read it' : 'no map in this span yet';
     if (at.x < 0 || at.y < 0 || at.x >= field.width || at.y >= field.height) return 'outside the tile';
     const i = at.y * field.width + at.x;
-    const d = field.values[i];
     const e = this.encoding();
-    const stored =
-      e === null
-        ? ''
-        : isInteger(e.depth)
-          ? `  stored ${count(Math.min(maxCode(e.depth), Math.max(0, integerCode(e, d))))}`
-          : `  stored ${significant(d / e.scale + e.midpoint, 6)}`;
+    if (field.channels === 3) {
+      const n = [0, 1, 2].map((k) => field.values[3 * i + k]);
+      const stored = e === null ? '' : `  stored ${n.map((x, k) => this.storedText(e, k === 1 && e.green === 'down' ? -x : x)).join(' ')}`;
+      return `texel ${at.x}, ${at.y}  ${CLASSES[field.coverage[i]]}  normal ${n.map((x) => x.toFixed(4)).join(' ')}${stored}`;
+    }
+    const d = field.values[i];
+    const stored = e === null ? '' : `  stored ${this.storedText(e, d)}`;
     return `texel ${at.x}, ${at.y}  ${CLASSES[field.coverage[i]]}  height ${significant(d, 5)} ${this.unit()}${stored}`;
   });
   protected readonly spoken = computed(() => {
@@ -240,6 +245,11 @@ export class Sheet implements OnDestroy {
   protected text(event: Event): string {
     return (event.target as HTMLInputElement).value;
   }
+  private storedText(e: EncodingSettings, d: number): string {
+    return isInteger(e.depth)
+      ? count(Math.min(maxCode(e.depth), Math.max(0, integerCode(e, d))))
+      : significant(d / e.scale + e.midpoint, 6);
+  }
   private fitted(): SheetView {
     const { width, height } = this.size();
     const n = this.texels();
@@ -260,21 +270,28 @@ export class Sheet implements OnDestroy {
     const lines = this.uvLines();
     canvas.width = width;
     canvas.height = height;
-    context.fillStyle = '#F3EEE4';
+    const ground = this.room.colour('--paper');
+    context.fillStyle = ground;
     context.fillRect(0, 0, width, height);
     if (field) {
       const image = context.createImageData(width, height);
-      drawField(image, field, view, this.white());
+      const e = this.encoding();
+      drawField(image, field, view, {
+        white: this.white(),
+        range: e !== null && isInteger(e.depth) ? rangeOf(e) : null,
+        ground: rgbOf(ground),
+        greenDown: e?.green === 'down',
+      });
       context.putImageData(image, 0, 0);
     }
     const tile = this.info()?.tile ?? this.tile();
     const origin = [(tile - 1001) % 10, Math.floor((tile - 1001) / 10)] as const;
     context.lineWidth = 1;
-    context.strokeStyle = '#23211D';
+    context.strokeStyle = this.room.colour('--ink');
     const n = this.texels();
     context.strokeRect((0 - view.x) * view.zoom + width / 2, (0 - view.y) * view.zoom + height / 2, n * view.zoom, n * view.zoom);
     if (this.lines() || !field) {
-      context.strokeStyle = field ? 'rgba(31, 78, 107, 0.2)' : '#1F4E6B';
+      context.strokeStyle = field ? 'rgba(31, 78, 107, 0.2)' : this.room.colour('--prussian');
       drawUvLines(context, lines, origin, n, view);
     }
   }
@@ -331,4 +348,10 @@ export class Sheet implements OnDestroy {
   protected showAll(): void {
     this.view.set(null);
   }
+}
+
+/** `#rrggbb` as three numbers. */
+function rgbOf(hex: string): readonly [number, number, number] {
+  const n = Number.parseInt(hex.slice(1), 16);
+  return [n >> 16, (n >> 8) & 255, n & 255];
 }

@@ -1,47 +1,101 @@
-import { Color, DoubleSide, ShaderMaterial, Vector3 } from 'three';
+import { Color, DataTexture, DoubleSide, NearestFilter, RGBAFormat, ShaderMaterial, Vector3 } from 'three';
 
-export type Shading = 'form' | 'error';
+/** `error` is signed, `distance` is its size; `marks` lays a texture of texels on the surface; `lines` draws contour lines alone. */
+export type Shading = 'form' | 'error' | 'distance' | 'marks' | 'lines';
 
-/** Matte clay under one raking light; or signed error from prussian (too low) through leaf to madder (too high). Both sides are lit. */
+const MODES: Readonly<Record<Shading, number>> = { form: 0, error: 1, distance: 2, marks: 3, lines: 4 };
+
+/** Prussian and madder, as everywhere: the two surfaces of a comparison. */
+export const LINE_COLOURS = { first: new Color(0.06, 0.2, 0.3), second: new Color(0.66, 0.23, 0.16) } as const;
+
+/** Matte clay under one raking light; errors from prussian (too low) through leaf to madder (too high), sizes from leaf to ink; level lines at
+ *  equal steps of height. Both sides of a face are lit. */
 export function createClayMaterial(): ShaderMaterial {
+  const empty = new DataTexture(new Uint8Array(4), 1, 1, RGBAFormat);
+  empty.minFilter = empty.magFilter = NearestFilter;
+  empty.needsUpdate = true;
   return new ShaderMaterial({
     side: DoubleSide,
+    polygonOffset: true,
     uniforms: {
       light: { value: new Vector3(-0.7, 0.5, 0.5) },
       clay: { value: new Color(0.76, 0.7, 0.6) },
       errorRange: { value: 1 },
-      showError: { value: 0 },
+      mode: { value: 0 },
+      /** Scene units from one level line to the next; 0 draws none. */
+      spacing: { value: 0 },
+      lineColour: { value: LINE_COLOURS.first },
+      marks: { value: empty },
+      markTile: { value: 1001 },
     },
     vertexShader: `
       attribute float error;
+      attribute vec2 uv2;
+      attribute float tile;
       varying vec3 vNormal;
       varying float vError;
+      varying vec3 vPlace;
+      varying vec2 vUv2;
+      varying float vTile;
       void main() {
         vNormal = normalMatrix * normal;
         vError = error;
+        vPlace = position;
+        vUv2 = uv2;
+        vTile = tile;
         gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
       }`,
     fragmentShader: `
       uniform vec3 light;
       uniform vec3 clay;
       uniform float errorRange;
-      uniform float showError;
+      uniform int mode;
+      uniform float spacing;
+      uniform vec3 lineColour;
+      uniform sampler2D marks;
+      uniform float markTile;
       varying vec3 vNormal;
       varying float vError;
+      varying vec3 vPlace;
+      varying vec2 vUv2;
+      varying float vTile;
       const vec3 LOW = vec3(0.122, 0.306, 0.420);
       const vec3 NONE = vec3(0.984, 0.973, 0.949);
       const vec3 HIGH = vec3(0.659, 0.227, 0.165);
+      const vec3 MOST = vec3(0.137, 0.129, 0.114);
       void main() {
         vec3 n = normalize(vNormal) * (gl_FrontFacing ? 1.0 : -1.0);
         float raking = max(dot(n, normalize(light)), 0.0);
         float fill = 0.5 + 0.5 * n.y;
         float shade = 0.2 + 0.16 * fill + 0.86 * raking;
+        float line = 0.0;
+        if (spacing > 0.0) {
+          float h = vPlace.y / spacing;
+          float width = fwidth(h);
+          // lines that would run together are left out
+          line = (1.0 - smoothstep(0.6, 1.3, abs(fract(h - 0.5) - 0.5) / width)) * (1.0 - smoothstep(0.25, 0.5, width));
+        }
+        if (mode == 4) {
+          if (line < 0.5) discard;
+          gl_FragColor = vec4(lineColour, 1.0);
+          return;
+        }
         float e = clamp(vError / errorRange, -1.0, 1.0);
-        vec3 errorColour = e < 0.0 ? mix(NONE, LOW, -e) : mix(NONE, HIGH, e);
-        vec3 base = mix(clay, errorColour, showError);
+        vec3 base = clay;
+        float s = shade;
+        if (mode == 1) base = e < 0.0 ? mix(NONE, LOW, -e) : mix(NONE, HIGH, e);
+        if (mode == 2) base = mix(NONE, MOST, abs(e));
         // the error is a colour to be read: shape only tints it
-        float s = mix(shade, 0.72 + 0.28 * shade, showError);
-        gl_FragColor = vec4(clamp(base * s, 0.0, 1.0), 1.0);
+        if (mode == 1 || mode == 2) s = 0.72 + 0.28 * shade;
+        if (mode == 3 && abs(vTile - markTile) < 0.5) {
+          vec4 mark = texture2D(marks, vUv2);
+          base = mix(base, mark.rgb, mark.a);
+          s = mix(shade, 0.6 + 0.4 * shade, mark.a);
+        }
+        vec3 colour = mix(base * s, lineColour, line);
+        gl_FragColor = vec4(clamp(colour, 0.0, 1.0), 1.0);
       }`,
   });
 }
+
+export const modeOf = (shading: Shading): number => MODES[shading];

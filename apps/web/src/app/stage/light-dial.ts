@@ -40,7 +40,7 @@ const KEY_STEP_RAD = Math.PI / 24;
       border-radius: 50%;
     }
     .disc {
-      fill: #e4e1da;
+      fill: var(--disc);
       stroke: var(--ink);
     }
     line {

@@ -2,6 +2,26 @@ import { MathUtils, PerspectiveCamera, Spherical, Vector3 } from 'three';
 
 const FIELD_OF_VIEW = 32;
 
+export interface CameraPose {
+  readonly target: readonly [number, number, number];
+  readonly distance: number;
+  /** From straight up, and round; radians. */
+  readonly phi: number;
+  readonly theta: number;
+}
+
+/** Between two poses, the short way round; the distance by its logarithm, as the eye sees it. */
+export function poseBetween(a: CameraPose, b: CameraPose, share: number): CameraPose {
+  const mix = (x: number, y: number): number => x + (y - x) * share;
+  const round = MathUtils.euclideanModulo(b.theta - a.theta + Math.PI, 2 * Math.PI) - Math.PI;
+  return {
+    target: [mix(a.target[0], b.target[0]), mix(a.target[1], b.target[1]), mix(a.target[2], b.target[2])],
+    distance: Math.exp(mix(Math.log(a.distance), Math.log(b.distance))),
+    phi: mix(a.phi, b.phi),
+    theta: a.theta + round * share,
+  };
+}
+
 /** A camera that turns around a point: turn, move sideways, come nearer; nothing here knows about the DOM. */
 export class Orbit {
   readonly camera = new PerspectiveCamera(FIELD_OF_VIEW, 1, 0.1, 1000);
@@ -15,6 +35,23 @@ export class Orbit {
     this.radius = Math.max(radius, 1e-9);
     this.place.radius = (1.02 * this.radius) / Math.sin(MathUtils.degToRad(FIELD_OF_VIEW / 2)) / Math.min(1, this.camera.aspect);
     this.update();
+  }
+  /** Where the camera is, to come back to or to go to. */
+  get pose(): CameraPose {
+    const { radius, phi, theta } = this.place;
+    return { target: [this.target.x, this.target.y, this.target.z], distance: radius, phi, theta };
+  }
+  set pose({ target, distance, phi, theta }: CameraPose) {
+    this.target.set(...target);
+    this.place.set(distance, phi, theta);
+    this.update();
+  }
+  /** The pose that looks straight at a place along its normal, with `size` filling the frame. */
+  poseTowards(target: readonly [number, number, number], normal: readonly [number, number, number], size: number): CameraPose {
+    const way = new Spherical().setFromVector3(new Vector3(...normal));
+    const distance = size / Math.sin(MathUtils.degToRad(FIELD_OF_VIEW / 2)) / Math.min(1, this.camera.aspect);
+    // straight from above or below there would be no upright
+    return { target, distance, phi: MathUtils.clamp(way.phi, 0.3, Math.PI - 0.3), theta: way.theta };
   }
   turn(dxRad: number, dyRad: number): void {
     this.place.theta -= dxRad;

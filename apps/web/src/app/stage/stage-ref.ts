@@ -1,14 +1,18 @@
-import type { Vector3 } from 'three';
+import type { DataTexture, Vector3 } from 'three';
 import { BufferAttribute, BufferGeometry, Mesh, Scene, WebGLRenderer } from 'three';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { Shading } from './clay-material';
-import { createClayMaterial } from './clay-material';
-import { Orbit } from './orbit';
+import { createClayMaterial, LINE_COLOURS, modeOf } from './clay-material';
+import { Lights } from './lights';
+import { Orbit, poseBetween } from './orbit';
+import type { CameraPose } from './orbit';
 
 /** One side of the wipe. */
 export interface StageSide {
   readonly mesh: DrawnMesh;
   readonly shading: Shading;
+  /** A second surface whose level lines are drawn over this one's; null for none. */
+  readonly lines: DrawnMesh | null;
 }
 export interface StageContent {
   readonly left: StageSide | null;
@@ -17,6 +21,10 @@ export interface StageContent {
   readonly coarse: DrawnMesh | null;
   /** Error, in scene units, at which the colours end. */
   readonly errorRange: number;
+  /** Scene units between level lines; 0 for none. */
+  readonly spacing: number;
+  /** Texels to lay on the surface, and the tile they belong to. */
+  readonly marks: { readonly texture: DataTexture; readonly tile: number } | null;
 }
 export interface LightDirection {
   readonly azimuthRad: number;
@@ -26,6 +34,7 @@ export interface LightDirection {
 /** A frame slower than this makes the stand-in worth it. */
 const SLOW_MS = 45;
 const SETTLE_MS = 180;
+const FLIGHT_MS = 700;
 
 /** The 3D view, without Angular: content in, pictures out, drawn on demand only. */
 export class StageRef {
@@ -36,7 +45,9 @@ export class StageRef {
   private readonly owned = new Set<BufferGeometry>();
   private readonly object = new Mesh<BufferGeometry>(new BufferGeometry(), this.material);
   readonly orbit = new Orbit();
-  private content: StageContent = { left: null, right: null, coarse: null, errorRange: 1 };
+  readonly lights = new Lights();
+  private flight = 0;
+  private content: StageContent = { left: null, right: null, coarse: null, errorRange: 1, spacing: 0, marks: null };
   private wipe = 0.5;
   private framed = false;
   private slow = false;
@@ -49,7 +60,7 @@ export class StageRef {
     this.renderer = new WebGLRenderer({ canvas, antialias: window.devicePixelRatio < 2, alpha: true });
     this.renderer.setClearColor(0x000000, 0);
     this.object.frustumCulled = false;
-    this.scene.add(this.object);
+    this.scene.add(this.object, this.lights.group);
   }
 
   setContent(content: StageContent): void {
@@ -90,6 +101,24 @@ export class StageRef {
     if (ball) this.orbit.frame([ball.center.x, ball.center.y, ball.center.z], ball.radius);
     this.draw();
   }
+  /** Takes the camera to a place along its normal; at once for those who have asked for less motion. */
+  flyTo(target: readonly [number, number, number], normal: readonly [number, number, number], size: number): void {
+    const from = this.orbit.pose;
+    const to: CameraPose = this.orbit.poseTowards(target, normal, size);
+    cancelAnimationFrame(this.flight);
+    const still = window.matchMedia('(prefers-reduced-motion: reduce)').matches;
+    const started = performance.now();
+    const step = (): void => {
+      const t = still ? 1 : Math.min(1, (performance.now() - started) / FLIGHT_MS);
+      this.orbit.pose = poseBetween(from, to, t * t * (3 - 2 * t));
+      this.moved();
+      if (t < 1) this.flight = requestAnimationFrame(step);
+    };
+    step();
+  }
+  redraw(): void {
+    this.draw();
+  }
   /** To be called with every change of the camera by hand. */
   moved(): void {
     this.moving = true;
@@ -102,6 +131,8 @@ export class StageRef {
   }
   dispose(): void {
     cancelAnimationFrame(this.request);
+    cancelAnimationFrame(this.flight);
+    this.lights.dispose();
     window.clearTimeout(this.settle);
     for (const geometry of this.owned) geometry.dispose();
     this.material.dispose();
@@ -134,16 +165,37 @@ export class StageRef {
     this.slow = performance.now() - started > SLOW_MS;
   }
 
-  private drawSide({ mesh, shading }: StageSide, standIn: DrawnMesh | null, x: number, width: number): void {
-    const { material, renderer, size } = this;
-    const showError = shading === 'error' && mesh.errors !== null && standIn === null;
-    this.object.geometry = this.geometryOf(standIn ?? mesh);
-    material.uniforms['showError'].value = showError ? 1 : 0;
-    material.uniforms['errorRange'].value = Math.max(this.content.errorRange, 1e-12);
+  private drawSide({ mesh, shading, lines }: StageSide, standIn: DrawnMesh | null, x: number, width: number): void {
+    const { renderer, size } = this;
+    const { marks, errorRange, spacing } = this.content;
+    const uniforms = this.material.uniforms;
+    const bare = standIn !== null || ((shading === 'error' || shading === 'distance') && mesh.errors === null);
+    const unmarked = shading === 'marks' && (mesh.uvs === null || marks === null);
+    uniforms['errorRange'].value = Math.max(errorRange, 1e-12);
+    uniforms['spacing'].value = shading === 'marks' ? 0 : spacing;
+    if (marks) {
+      uniforms['marks'].value = marks.texture;
+      uniforms['markTile'].value = marks.tile;
+    }
     renderer.setScissor(x, 0, width, size.height);
     renderer.setViewport(0, 0, size.width, size.height);
     renderer.autoClear = false;
-    renderer.render(this.scene, this.orbit.camera);
+    this.drawMesh(standIn ?? mesh, bare || unmarked ? 'form' : shading, LINE_COLOURS.first, 0);
+    // the second surface's lines a hair nearer, so that lines on equal surfaces show
+    if (lines && spacing > 0 && standIn === null) {
+      this.lights.group.visible = false;
+      this.drawMesh(lines, 'lines', LINE_COLOURS.second, -2);
+      this.lights.group.visible = true;
+    }
+  }
+
+  private drawMesh(mesh: DrawnMesh, shading: Shading, lineColour: (typeof LINE_COLOURS)['first'], nearer: number): void {
+    const { material } = this;
+    this.object.geometry = this.geometryOf(mesh);
+    material.uniforms['mode'].value = modeOf(shading);
+    material.uniforms['lineColour'].value = lineColour;
+    material.polygonOffsetFactor = material.polygonOffsetUnits = nearer;
+    this.renderer.render(this.scene, this.orbit.camera);
   }
 
   private geometryOf(mesh: DrawnMesh): BufferGeometry {
@@ -153,6 +205,9 @@ export class StageRef {
       geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3));
       geometry.setAttribute('normal', new BufferAttribute(mesh.normals, 3));
       geometry.setAttribute('error', new BufferAttribute(mesh.errors ?? new Float32Array(mesh.positions.length / 3), 1));
+      const P = mesh.positions.length / 3;
+      geometry.setAttribute('uv2', new BufferAttribute(mesh.uvs ?? new Float32Array(2 * P), 2));
+      geometry.setAttribute('tile', new BufferAttribute(mesh.tiles ?? new Float32Array(P), 1));
       geometry.setIndex(new BufferAttribute(mesh.index, 1));
       this.geometries.set(mesh, geometry);
       this.owned.add(geometry);

@@ -1,11 +1,14 @@
 import { inject } from '@angular/core';
-import type { EncodingSettings, ExtractSettings, JobInfo, ProveRequest } from '@estampe/contracts';
+import type { DeliverRequest, EncodingSettings, JobInfo, MeasureRequest, ProveRequest, SpanInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { concatLatestFrom, mapResponse } from '@ngrx/operators';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props, Store } from '@ngrx/store';
-import { concatMap, debounceTime, EMPTY } from 'rxjs';
-import { Api, sentenceOf } from '../api/api';
+import type { Observable } from 'rxjs';
+import { concat, concatMap, debounceTime, EMPTY, of } from 'rxjs';
+import { Api, isConflict, sentenceOf } from '../api/api';
+import type { Tolerance } from '../shared/tolerance';
+import { NO_TOLERANCE } from '../shared/tolerance';
 import { AssetsApi, assetsFeature, BenchPage } from './assets.state';
 import { PressEvents } from './press.state';
 
@@ -16,8 +19,8 @@ export const Ladder = createActionGroup({
 export const MapsCard = createActionGroup({
   source: 'Maps Card',
   events: {
-    'Settings Changed': props<{ change: Partial<ExtractSettings> }>(),
-    'Extract Pressed': props<{ assetId: string; settings: ExtractSettings }>(),
+    'Settings Changed': props<{ change: Partial<MeasureRequest> }>(),
+    'Extract Pressed': props<{ assetId: string; settings: MeasureRequest }>(),
   },
 });
 export const CalibrateCard = createActionGroup({
@@ -28,6 +31,10 @@ export const CalibrateCard = createActionGroup({
     'Encoding Changed': props<{ spanId: string; encoding: EncodingSettings }>(),
     'Undo Pressed': emptyProps(),
     'Redo Pressed': emptyProps(),
+    /** What another tab saved meanwhile becomes ours; our own stays in the history. */
+    'Theirs Taken': emptyProps(),
+    /** Ours is saved over what another tab saved. */
+    'Ours Kept': emptyProps(),
   },
 });
 export const ProofCard = createActionGroup({
@@ -35,13 +42,24 @@ export const ProofCard = createActionGroup({
   events: {
     'Request Changed': props<{ change: Partial<ProofDraft> }>(),
     'Prove Pressed': props<{ spanId: string; encoding: EncodingSettings; request: ProveRequest }>(),
+    'Study Pressed': props<{ proofId: string }>(),
   },
+});
+export const DeliverCard = createActionGroup({
+  source: 'Deliver Card',
+  events: { 'Deliver Pressed': props<{ assetId: string; request: DeliverRequest }>() },
+});
+export const SculptCard = createActionGroup({
+  source: 'Sculpt Card',
+  events: { 'Low Brought In': props<{ assetId: string; hash: string; name: string }>() },
 });
 export const BenchApi = createActionGroup({
   source: 'Bench API',
   events: {
     'Job Started': props<{ job: JobInfo }>(),
-    'Encoding Saved': props<{ spanId: string }>(),
+    'Encoding Saved': props<{ spanId: string; version: number }>(),
+    'Encoding Sent': props<{ spanId: string; encoding: EncodingSettings }>(),
+    'Conflict Found': emptyProps(),
     Failed: props<{ message: string }>(),
   },
 });
@@ -49,34 +67,65 @@ export const BenchApi = createActionGroup({
 export interface ProofDraft {
   /** Null: as many as there are levels in the span. */
   readonly subdivisions: number | null;
-  readonly tolerance: number | null;
+  readonly tolerance: Tolerance;
+  /** Degrees, for normal maps; null gives no verdict. */
+  readonly degrees: number | null;
 }
-interface History {
+export interface History {
   readonly past: readonly EncodingSettings[];
   readonly present: EncodingSettings;
   readonly future: readonly EncodingSettings[];
+  /** Version on the server that this one was made from. */
+  readonly version: number;
+  /** What was sent to the server last, to know our own echo. */
+  readonly sent: EncodingSettings | null;
+  /** What another tab saved meanwhile, while it is not decided which to keep. */
+  readonly theirs: { readonly encoding: EncodingSettings; readonly version: number } | null;
 }
 interface BenchState {
   readonly spanId: string | null;
-  readonly settings: ExtractSettings;
+  readonly settings: MeasureRequest;
   readonly encodings: Readonly<Record<string, History>>;
   readonly draft: ProofDraft;
   readonly message: string | null;
 }
+const { kind: _kind, ...COMMON_DEFAULTS } = EXTRACT_SETTINGS_DEFAULTS;
+const MEASURE_DEFAULTS: MeasureRequest = { ...COMMON_DEFAULTS, kinds: ['scalar'] };
+
+/** The settings that a span was measured with, to start the next one from. */
+function settingsOf({ settings: { kind, ...common } }: SpanInfo): MeasureRequest {
+  return { ...common, kinds: [kind] };
+}
+
+/** Two encodings that write the same file. */
+export const sameEncoding = (a: EncodingSettings, b: EncodingSettings): boolean =>
+  (['depth', 'midpoint', 'scale', 'fileType', 'green', 'keepBlue'] as const).every((k) => a[k] === b[k]);
+
+/** Brings the history of a span up to what the server has. */
+function heard(history: History | undefined, span: SpanInfo): History | undefined {
+  const { encoding, encodingVersion: version } = span;
+  if (encoding === null) return history;
+  if (history === undefined) return { past: [], present: encoding, future: [], version, sent: null, theirs: null };
+  if (version <= history.version) return history;
+  const ours = sameEncoding(encoding, history.present) || (history.sent !== null && sameEncoding(encoding, history.sent));
+  return ours ? { ...history, version, theirs: null } : { ...history, theirs: { encoding, version } };
+}
+
 const initial: BenchState = {
   spanId: null,
-  settings: EXTRACT_SETTINGS_DEFAULTS,
+  settings: MEASURE_DEFAULTS,
   encodings: {},
-  draft: { subdivisions: null, tolerance: null },
+  draft: { subdivisions: null, tolerance: NO_TOLERANCE, degrees: null },
   message: null,
 };
 const UNDO_KEPT = 100;
 
-function changeHistory(state: BenchState, change: (h: History) => History): BenchState {
-  const history = state.spanId === null ? undefined : state.encodings[state.spanId];
-  return history === undefined || state.spanId === null
-    ? state
-    : { ...state, encodings: { ...state.encodings, [state.spanId]: change(history) } };
+const changeHistory = (state: BenchState, change: (h: History) => History): BenchState =>
+  state.spanId === null ? state : ofSpan(state, state.spanId, change);
+
+function ofSpan(state: BenchState, spanId: string, change: (h: History) => History): BenchState {
+  const history = state.encodings[spanId] as History | undefined;
+  return history === undefined ? state : { ...state, encodings: { ...state.encodings, [spanId]: change(history) } };
 }
 
 export const benchFeature = createFeature({
@@ -88,14 +137,23 @@ export const benchFeature = createFeature({
       const top = asset.levelList.length - 1;
       const chosen = asset.spans.find((s) => s.id === state.spanId) ?? asset.spans.at(-1) ?? null;
       const encodings = { ...state.encodings };
-      for (const span of asset.spans)
-        if (span.encoding && !(span.id in encodings)) encodings[span.id] = { past: [], present: span.encoding, future: [] };
+      for (const span of asset.spans) {
+        const history = heard(encodings[span.id], span);
+        if (history) encodings[span.id] = history;
+      }
       const fits = state.settings.toLevel <= top && state.settings.toLevel > state.settings.fromLevel && state.spanId !== null;
       return {
         ...state,
         encodings,
         spanId: chosen?.id ?? null,
-        settings: chosen ? chosen.settings : fits ? state.settings : { ...state.settings, fromLevel: 0, toLevel: top },
+        settings:
+          state.spanId !== null && chosen?.id === state.spanId
+            ? state.settings
+            : chosen
+              ? settingsOf(chosen)
+              : fits
+                ? state.settings
+                : { ...state.settings, fromLevel: 0, toLevel: top },
       };
     }),
     on(Ladder.spanDrawn, (state, { fromLevel, toLevel }): BenchState => ({
@@ -119,20 +177,37 @@ export const benchFeature = createFeature({
     on(CalibrateCard.encodingProposed, (state, { spanId, encoding }): BenchState =>
       spanId in state.encodings
         ? state
-        : { ...state, encodings: { ...state.encodings, [spanId]: { past: [], present: encoding, future: [] } } },
+        : {
+            ...state,
+            encodings: { ...state.encodings, [spanId]: { past: [], present: encoding, future: [], version: 0, sent: null, theirs: null } },
+          },
     ),
     on(CalibrateCard.encodingChanged, (state, { encoding }): BenchState =>
-      changeHistory(state, ({ past, present }) => ({ past: [...past, present].slice(-UNDO_KEPT), present: encoding, future: [] })),
+      changeHistory(state, (h) => ({ ...h, past: [...h.past, h.present].slice(-UNDO_KEPT), present: encoding, future: [] })),
     ),
     on(CalibrateCard.undoPressed, (state): BenchState =>
       changeHistory(state, (h) =>
-        h.past.length === 0 ? h : { past: h.past.slice(0, -1), present: h.past[h.past.length - 1], future: [h.present, ...h.future] },
+        h.past.length === 0 ? h : { ...h, past: h.past.slice(0, -1), present: h.past[h.past.length - 1], future: [h.present, ...h.future] },
       ),
     ),
     on(CalibrateCard.redoPressed, (state): BenchState =>
       changeHistory(state, (h) =>
-        h.future.length === 0 ? h : { past: [...h.past, h.present], present: h.future[0], future: h.future.slice(1) },
+        h.future.length === 0 ? h : { ...h, past: [...h.past, h.present], present: h.future[0], future: h.future.slice(1) },
       ),
+    ),
+    on(CalibrateCard.theirsTaken, (state): BenchState =>
+      changeHistory(state, (h) =>
+        h.theirs === null
+          ? h
+          : { ...h, past: [...h.past, h.present], present: h.theirs.encoding, future: [], version: h.theirs.version, theirs: null },
+      ),
+    ),
+    on(CalibrateCard.oursKept, (state): BenchState =>
+      changeHistory(state, (h) => (h.theirs === null ? h : { ...h, version: h.theirs.version, theirs: null })),
+    ),
+    on(BenchApi.encodingSent, (state, { spanId, encoding }): BenchState => ofSpan(state, spanId, (h) => ({ ...h, sent: encoding }))),
+    on(BenchApi.encodingSaved, (state, { spanId, version }): BenchState =>
+      ofSpan(state, spanId, (h) => ({ ...h, version: Math.max(h.version, version) })),
     ),
     on(ProofCard.requestChanged, (state, { change }): BenchState => ({ ...state, draft: { ...state.draft, ...change } })),
   ),
@@ -148,39 +223,47 @@ export const benchFeature = createFeature({
         const proof = span?.proofs[0] ?? null;
         if (proof === null) return null;
         const now = history?.present;
-        const current =
-          now !== undefined && (['depth', 'midpoint', 'scale', 'fileType'] as const).every((k) => now[k] === proof.encoding[k]);
-        return { proof, current };
+        return { proof, current: now !== undefined && sameEncoding(now, proof.encoding) && span?.outOfDate === false };
       }),
     };
   },
 });
 
-export const extractSpan = createEffect(
+/** Everything that the server does as a job. */
+export const startJob = createEffect(
   (actions = inject(Actions), api = inject(Api)) =>
     actions.pipe(
-      ofType(MapsCard.extractPressed),
-      concatMap(({ assetId, settings }) =>
-        api
-          .extract(assetId, settings)
-          .pipe(mapResponse({ next: (job) => BenchApi.jobStarted({ job }), error: (e) => BenchApi.failed({ message: sentenceOf(e) }) })),
+      ofType(MapsCard.extractPressed, ProofCard.provePressed, ProofCard.studyPressed, DeliverCard.deliverPressed, SculptCard.lowBroughtIn),
+      concatMap((action) =>
+        request(api, action).pipe(
+          mapResponse({ next: (job) => BenchApi.jobStarted({ job }), error: (e) => BenchApi.failed({ message: sentenceOf(e) }) }),
+        ),
       ),
     ),
   { functional: true },
 );
 
-export const proveSpan = createEffect(
-  (actions = inject(Actions), api = inject(Api)) =>
-    actions.pipe(
-      ofType(ProofCard.provePressed),
-      concatMap(({ spanId, encoding, request }) =>
-        api
-          .prove(spanId, encoding, request)
-          .pipe(mapResponse({ next: (job) => BenchApi.jobStarted({ job }), error: (e) => BenchApi.failed({ message: sentenceOf(e) }) })),
-      ),
-    ),
-  { functional: true },
-);
+type Started = ReturnType<
+  | typeof MapsCard.extractPressed
+  | typeof ProofCard.provePressed
+  | typeof ProofCard.studyPressed
+  | typeof DeliverCard.deliverPressed
+  | typeof SculptCard.lowBroughtIn
+>;
+function request(api: Api, action: Started): Observable<JobInfo> {
+  switch (action.type) {
+    case '[Maps Card] Extract Pressed':
+      return api.extract(action.assetId, action.settings);
+    case '[Proof Card] Prove Pressed':
+      return api.prove(action.spanId, action.encoding, action.request);
+    case '[Proof Card] Study Pressed':
+      return api.study(action.proofId);
+    case '[Deliver Card] Deliver Pressed':
+      return api.deliver(action.assetId, action.request);
+    case '[Sculpt Card] Low Brought In':
+      return api.bringLowAgain(action.assetId, { hash: action.hash, name: action.name });
+  }
+}
 
 /** A new span is on the server as soon as its job is: fetch it, so that the Ladder shows it running. */
 export const showStartedJob = createEffect(
@@ -195,22 +278,44 @@ export const showStartedJob = createEffect(
   { functional: true },
 );
 
-/** Saves an encoding once the handle is let go; the last of a quick series wins. */
+/** Saves an encoding once the handle is let go; the last of a quick series wins. While another tab's version waits for a decision,
+ *  nothing is sent. */
 export const saveEncoding = createEffect(
   (actions = inject(Actions), store = inject(Store), api = inject(Api)) =>
     actions.pipe(
-      ofType(CalibrateCard.encodingChanged, CalibrateCard.encodingProposed, CalibrateCard.undoPressed, CalibrateCard.redoPressed),
-      debounceTime(400),
-      concatLatestFrom(() => [store.select(benchFeature.selectSpanId), store.select(benchFeature.selectEncoding)]),
-      concatMap(([, spanId, encoding]) =>
-        spanId === null || encoding === null
-          ? EMPTY
-          : api
-              .saveEncoding(spanId, encoding)
-              .pipe(
-                mapResponse({ next: () => BenchApi.encodingSaved({ spanId }), error: (e) => BenchApi.failed({ message: sentenceOf(e) }) }),
-              ),
+      ofType(
+        CalibrateCard.encodingChanged,
+        CalibrateCard.encodingProposed,
+        CalibrateCard.undoPressed,
+        CalibrateCard.redoPressed,
+        CalibrateCard.oursKept,
       ),
+      debounceTime(400),
+      concatLatestFrom(() => [store.select(benchFeature.selectSpanId), store.select(benchFeature.selectHistory)]),
+      concatMap(([, spanId, history]) => {
+        if (spanId === null || history === null || history.theirs !== null) return EMPTY;
+        const { present: encoding, version: basedOn } = history;
+        return concat(
+          of(BenchApi.encodingSent({ spanId, encoding })),
+          api.saveEncoding(spanId, encoding, basedOn).pipe(
+            mapResponse({
+              next: (version) => BenchApi.encodingSaved({ spanId, version }),
+              error: (e) => (isConflict(e) ? BenchApi.conflictFound() : BenchApi.failed({ message: sentenceOf(e) })),
+            }),
+          ),
+        );
+      }),
+    ),
+  { functional: true },
+);
+
+/** Another tab was faster: fetch what it saved, so that both can be shown. */
+export const showConflict = createEffect(
+  (actions = inject(Actions), store = inject(Store)) =>
+    actions.pipe(
+      ofType(BenchApi.conflictFound),
+      concatLatestFrom(() => store.select(assetsFeature.selectOpenId)),
+      concatMap(([, assetId]) => (assetId === null ? EMPTY : of(PressEvents.assetChanged({ assetId })))),
     ),
   { functional: true },
 );

@@ -13,16 +13,52 @@ export interface Histogram {
 export interface LoadedField {
   readonly width: number;
   readonly height: number;
-  readonly values: Float32Array;
+  readonly channels: 1 | 3;
+  readonly values: Float32Array; // channels x W x H
   readonly coverage: Uint8Array;
   readonly histogram: Histogram;
 }
 
-/** Figures of one depth, with the fit that was used. */
+/** What one encoding does to a span's fields. Angles of a normal map in degrees; null for heights. */
 export interface DepthFigures {
   readonly encoding: EncodingSettings;
   readonly figures: EncodingFigures;
+  readonly angles: { readonly rest: number; readonly rms: number; readonly max: number } | null;
   readonly bytes: number;
+}
+
+/** A fit of a depth with its figures, before it is taken. */
+export interface TriedFit {
+  readonly fit: string;
+  readonly result: DepthFigures;
+}
+
+/** The roughest terraces of a field, in clay under raking light: one grey picture a depth. */
+export interface Swatch {
+  readonly side: number;
+  /** First texel of the part that is shown. */
+  readonly at: readonly [number, number];
+  /** Length of its side on the surface. */
+  readonly units: number;
+  readonly pictures: readonly { readonly depth: EncodingSettings['depth']; readonly grey: Uint8ClampedArray }[];
+}
+
+/** Ten steps around rest: how the heights are spread there, and which of them can be stored. Lengths. */
+export interface Lens {
+  readonly step: number;
+  readonly half: number; // the lens shows -half to half
+  readonly counts: Uint32Array;
+  readonly inside: number;
+  readonly codes: readonly number[];
+}
+
+/** Texels of note, to be laid on the surface and the Sheet: 0 none, 1 missed, 2 doubtful, 3 clipped. */
+export interface Marks {
+  readonly side: number;
+  readonly classes: Uint8Array; // side x side, rows from the top; where several fall together, the lowest number wins
+  readonly missed: number;
+  readonly doubtful: number;
+  readonly clipped: number;
 }
 
 export type FieldRequest =
@@ -35,12 +71,18 @@ export type FieldRequest =
       readonly fit: string;
       readonly midpoint: number | null;
     }
-  | { readonly id: number; readonly type: 'figures'; readonly fieldIds: readonly string[]; readonly encoding: EncodingSettings };
+  | { readonly id: number; readonly type: 'figures'; readonly fieldIds: readonly string[]; readonly encoding: EncodingSettings }
+  | { readonly id: number; readonly type: 'swatch'; readonly fieldId: string; readonly encodings: readonly EncodingSettings[] }
+  | { readonly id: number; readonly type: 'lens'; readonly fieldIds: readonly string[]; readonly encoding: EncodingSettings }
+  | { readonly id: number; readonly type: 'marks'; readonly fieldId: string; readonly encoding: EncodingSettings | null };
 
 export interface FieldAnswers {
   readonly load: LoadedField;
   readonly fit: { readonly midpoint: number; readonly scale: number };
   readonly figures: DepthFigures;
+  readonly swatch: Swatch | null;
+  readonly lens: Lens;
+  readonly marks: Marks;
 }
 export type FieldReply =
   { readonly id: number; readonly answer: FieldAnswers[keyof FieldAnswers] } | { readonly id: number; readonly message: string };

@@ -1,6 +1,9 @@
 import type { EncodingSettings } from '@estampe/contracts';
-import type { EncodingFigures, Field, Zlib } from '@estampe/core';
-import { encodeField, fitRange, INSIDE, parseFit, readField } from '@estampe/core';
+import type { EncodingFigures, Field, NormalFigures, Zlib } from '@estampe/core';
+import { encodeField, encodeNormals, fitRange, INSIDE, parseFit, readField } from '@estampe/core';
+import { lookAtRest } from './lens';
+import { drawSwatch } from './swatch';
+import { findMarks } from './marks';
 import type { DepthFigures, FieldAnswers, FieldReply, FieldRequest, Histogram, LoadedField } from './field-messages';
 
 const BARS = 240;
@@ -32,14 +35,16 @@ async function load(fieldId: string, url: string): Promise<LoadedField> {
   coverage.set(file.field.coverage);
   const field: Field = { width, height, channels, values, coverage };
   kept.set(fieldId, { field, texelSizes: file.texelSizes });
-  return { width, height, values, coverage, histogram: histogramOf(field) };
+  return { width, height, channels, values, coverage, histogram: histogramOf(field) };
 }
 
-function histogramOf({ values, coverage }: Field): Histogram {
+/** Heights, or all components of a direction together. */
+function histogramOf({ values, coverage, channels }: Field): Histogram {
+  const inside = (i: number): boolean => coverage[channels === 1 ? i : Math.floor(i / channels)] === INSIDE;
   let from = 0;
   let to = 0;
   for (let i = 0; i < values.length; i++) {
-    if (coverage[i] !== INSIDE) continue;
+    if (!inside(i)) continue;
     if (values[i] < from) from = values[i];
     if (values[i] > to) to = values[i];
   }
@@ -47,7 +52,7 @@ function histogramOf({ values, coverage }: Field): Histogram {
   const counts = new Uint32Array(BARS);
   let total = 0;
   for (let i = 0; i < values.length; i++) {
-    if (coverage[i] !== INSIDE) continue;
+    if (!inside(i)) continue;
     counts[Math.min(BARS - 1, Math.floor(((values[i] - from) / (to - from)) * BARS))]++;
     total++;
   }
@@ -62,32 +67,26 @@ function fieldsOf(ids: readonly string[]): Kept[] {
   });
 }
 
-/** Several tiles as one tall field: fits look at values only. */
-function joined(all: readonly Kept[]): Field {
-  if (all.length === 1) return all[0].field;
-  const width = all[0].field.width;
-  const height = all.reduce((n, { field }) => n + field.height, 0);
-  const values = new Float32Array(width * height);
-  const coverage = new Uint8Array(width * height);
-  let at = 0;
-  for (const { field } of all) {
-    values.set(field.values, at);
-    coverage.set(field.coverage, at);
-    at += field.coverage.length;
-  }
-  return { width, height, channels: 1, values, coverage };
-}
-
 function figures(ids: readonly string[], encoding: EncodingSettings): DepthFigures {
   const parts = fieldsOf(ids).map(({ field, texelSizes }) => {
     let inside = 0;
     for (const c of field.coverage) if (c === INSIDE) inside++;
-    return { inside, texels: field.coverage.length, figures: encodeField(field, encoding, texelSizes).figures };
+    const encoded = field.channels === 3 ? encodeNormals(field, encoding, encoding) : encodeField(field, encoding, texelSizes);
+    return { inside, texels: field.values.length, figures: encoded.figures };
   });
   const total = Math.max(1, parts.reduce((n, p) => n + p.inside, 0)); // prettier-ignore
   const share = (of: (f: EncodingFigures) => number): number => parts.reduce((s, p) => s + of(p.figures) * p.inside, 0) / total;
+  const normals = parts.map((p) => p.figures).filter((f): f is NormalFigures => 'restAngle' in f);
   return {
     encoding,
+    angles:
+      normals.length === 0
+        ? null
+        : {
+            rest: normals[0].restAngle,
+            rms: Math.hypot(...normals.map((n) => n.roundingAngle.rms)) / Math.sqrt(normals.length),
+            max: Math.max(...normals.map((n) => n.roundingAngle.max)),
+          },
     bytes: parts.reduce((n, p) => n + p.texels * BYTES[encoding.depth], 0),
     figures: {
       step: Math.max(...parts.map((p) => p.figures.step)),
@@ -102,9 +101,24 @@ function figures(ids: readonly string[], encoding: EncodingSettings): DepthFigur
 }
 
 async function answer(request: FieldRequest): Promise<FieldAnswers[keyof FieldAnswers]> {
-  if (request.type === 'load') return load(request.fieldId, request.url);
-  if (request.type === 'fit') return fitRange(joined(fieldsOf(request.fieldIds)), request.depth, parseFit(request.fit), request.midpoint);
-  return figures(request.fieldIds, request.encoding);
+  switch (request.type) {
+    case 'load':
+      return load(request.fieldId, request.url);
+    case 'fit': {
+      const fields = fieldsOf(request.fieldIds).map((k) => k.field);
+      return fitRange(fields, request.depth, parseFit(request.fit), request.midpoint);
+    }
+    case 'figures':
+      return figures(request.fieldIds, request.encoding);
+    case 'swatch': {
+      const [{ field, texelSizes }] = fieldsOf([request.fieldId]);
+      return texelSizes === null || field.channels === 3 ? null : drawSwatch(field, texelSizes, request.encodings);
+    }
+    case 'lens':
+      return lookAtRest(fieldsOf(request.fieldIds).map((k) => k.field), request.encoding);
+    case 'marks':
+      return findMarks(fieldsOf([request.fieldId])[0].field, request.encoding);
+  }
 }
 
 addEventListener('message', ({ data }: MessageEvent<FieldRequest>) => {

@@ -3,15 +3,23 @@ export interface DrawnMesh {
   readonly positions: Float32Array; // 3 P
   readonly normals: Float32Array; // 3 P
   readonly index: Uint32Array; // 3 T
-  /** Signed distance to the sculpt a point; null where there is no proof. */
+  /** Errors of a proof a point: signed lengths, or degrees; null where there is no proof. */
   readonly errors: Float32Array | null;
+  /** Face of each triangle, uint32[T]; only for a light mesh. */
+  readonly faces: Uint32Array | null;
+  /** UVs a point, relative to its tile, and the tile, where points are split along seams; null otherwise. */
+  readonly uvs: Float32Array | null; // 2 P
+  readonly tiles: Float32Array | null; // P
   /** UV outlines of faces as line segments (u, v, u, v), at most of a light mesh; empty otherwise. */
   readonly uvLines: Float32Array;
 }
+
+/** `light`: with faces and UV outlines; `sheeted`: split along UV seams, so that a map can be laid on it; `plain`: neither. */
+export type MeshUse = 'plain' | 'light' | 'sheeted';
 export interface MeshRequest {
   readonly id: number;
   readonly url: string;
   readonly errorsUrl: string | null;
-  readonly withUvLines: boolean;
+  readonly use: MeshUse;
 }
 export type MeshReply = { readonly id: number; readonly mesh: DrawnMesh } | { readonly id: number; readonly message: string };

@@ -1,6 +1,6 @@
 import type { PolyMesh } from '@estampe/core';
-import { triangleVerts, triangulate, unpackMesh, vertexNormals } from '@estampe/core';
-import type { MeshReply, MeshRequest } from './mesh-messages';
+import { crackAtSeams, faceTiles, requireUvs, triangleVerts, triangulate, unpackMesh, vertexNormals } from '@estampe/core';
+import type { DrawnMesh, MeshReply, MeshRequest } from './mesh-messages';
 
 async function bytesOf(url: string): Promise<Uint8Array> {
   const response = await fetch(url);
@@ -21,15 +21,41 @@ function uvLinesOf({ uvs, faceUvs, faceOffsets }: PolyMesh): Float32Array {
   return out;
 }
 
-async function load({ url, errorsUrl, withUvLines }: MeshRequest) {
+/** Normals of the whole mesh on copies that stand apart along UV seams: shading must not show the seam. */
+function sheeted(mesh: PolyMesh) {
+  const { uvs, faceUvs } = requireUvs(mesh);
+  const cracked = crackAtSeams(mesh, faceTiles(mesh, uvs, faceUvs));
+  const normals = vertexNormals(mesh);
+  const copied = (values: Float32Array): Float32Array => {
+    const out = new Float32Array(3 * cracked.points.length);
+    for (let i = 0; i < cracked.points.length; i++) for (let k = 0; k < 3; k++) out[3 * i + k] = values[3 * cracked.points[i] + k];
+    return out;
+  };
+  const split = { ...mesh, faceVerts: cracked.faceVerts };
+  return {
+    positions: copied(mesh.positions),
+    normals: copied(normals),
+    index: triangleVerts(split, triangulate(mesh)),
+    uvs: cracked.uvs,
+    tiles: Float32Array.from(cracked.tiles),
+  };
+}
+
+async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
   const [bytes, errors] = await Promise.all([bytesOf(url), errorsUrl === null ? null : bytesOf(errorsUrl)]);
   const mesh = unpackMesh(bytes);
+  const light = use === 'light';
+  if (use === 'sheeted') return { ...sheeted(mesh), errors: null, faces: null, uvLines: new Float32Array(0) };
+  const triangles = triangulate(mesh);
   return {
     positions: mesh.positions,
     normals: vertexNormals(mesh),
-    index: triangleVerts(mesh, triangulate(mesh)),
+    index: triangleVerts(mesh, triangles),
     errors: errors === null ? null : new Float32Array(errors.buffer),
-    uvLines: withUvLines ? uvLinesOf(mesh) : new Float32Array(0),
+    faces: light ? triangles.faces : null,
+    uvs: null,
+    tiles: null,
+    uvLines: light ? uvLinesOf(mesh) : new Float32Array(0),
   };
 }
 

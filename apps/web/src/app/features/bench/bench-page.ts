@@ -1,11 +1,16 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
-import type { EncodingSettings, ExtractSettings, ProveRequest } from '@estampe/contracts';
+import type { DeliverRequest, EncodingSettings, MeasureRequest, ProveRequest, Uploaded, WorstPlaceInfo } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { AngularSplitModule } from 'angular-split';
+import * as z from 'zod';
 import { Gauge } from '../../gauge/gauge';
+import { SweepChart } from '../../gauge/sweep-chart';
 import { Ladder } from '../../ladder/ladder';
 import { PressPanel } from '../../shared/press-panel';
+import { remember, remembered } from '../../shared/remembered';
+import { Room } from '../../shared/room';
+import { toleranceLength } from '../../shared/tolerance';
 import { ShortcutsPanel } from '../../shared/shortcuts-panel';
 import { Sheet } from '../../sheet/sheet';
 import type { StageSource } from '../../stage/stage';
@@ -14,24 +19,32 @@ import { assetsFeature, BenchPage as PageActions } from '../../state/assets.stat
 import {
   benchFeature,
   CalibrateCard as CalibrateActions,
+  DeliverCard as DeliverActions,
   Ladder as LadderActions,
   MapsCard as MapsActions,
   ProofCard as ProofActions,
+  SculptCard as SculptActions,
 } from '../../state/bench.state';
 import type { ProofDraft } from '../../state/bench.state';
 import { PressPanel as PressActions, pressFeature } from '../../state/press.state';
 import { CalibrateCard } from '../calibrate/calibrate-card';
+import { DeliverCard } from '../deliver/deliver-card';
+import { DeliveryPane } from '../deliver/delivery-pane';
 import { MapsCard } from '../maps/maps-card';
 import { ProofCard } from '../proof/proof-card';
 import { SculptCard } from '../sculpt/sculpt-card';
 
-const STEPS = ['sculpt', 'maps', 'calibrate', 'proof'] as const;
+const STEPS = ['sculpt', 'maps', 'calibrate', 'proof', 'deliver'] as const;
 type Step = (typeof STEPS)[number];
-type Panes = 'both' | 'stage' | 'sheet';
+type Panes = z.infer<typeof layoutSchema>['panes'];
 const LAYOUT_KEY = 'estampe.layout';
+const layoutSchema = z.object({ panes: z.enum(['both', 'stage', 'sheet']), gauge: z.boolean() });
+const FIRST_LAYOUT = { panes: 'both', gauge: true } as const;
 /** A sculpt above this many faces is shown by the rung below it while there is one. */
 const SHOWN_FACES = 700_000;
 const COARSE_FACES = 24_000;
+/** Texels are laid on the finest rung below this many faces. */
+const SHEETED_FACES = 120_000;
 
 interface TabState {
   readonly step: Step;
@@ -53,12 +66,15 @@ interface TabState {
     Stage,
     Sheet,
     Gauge,
+    SweepChart,
+    DeliverCard,
+    DeliveryPane,
     SculptCard,
     MapsCard,
     CalibrateCard,
     ProofCard,
   ],
-  host: { '(document:keydown)': 'key($event)' },
+  host: { '(document:keydown)': 'key($event)', '(document:keyup)': 'keyUp($event)', '(window:blur)': 'stage()?.stopFlicker()' },
   templateUrl: './bench-page.html',
   styleUrl: './bench-page.scss',
 })
@@ -67,7 +83,9 @@ export class BenchPage {
   readonly step = input.required<string>();
   private readonly store = inject(Store);
   private readonly router = inject(Router);
+  protected readonly room = inject(Room);
   private readonly shortcuts = viewChild.required(ShortcutsPanel);
+  protected readonly stage = viewChild(Stage);
 
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
   protected readonly loadMessage = this.store.selectSignal(assetsFeature.selectMessage);
@@ -81,29 +99,51 @@ export class BenchPage {
   protected readonly draft = this.store.selectSignal(benchFeature.selectDraft);
   protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
 
-  protected readonly panes = signal<Panes>(readLayout().panes);
-  protected readonly gaugeOpen = signal(readLayout().gauge);
+  protected readonly panes = signal<Panes>(remembered(LAYOUT_KEY, layoutSchema, FIRST_LAYOUT).panes);
+  protected readonly gaugeOpen = signal(remembered(LAYOUT_KEY, layoutSchema, FIRST_LAYOUT).gauge);
+  private readonly shownDelivery = signal<string | null>(null);
+  private readonly comparedDelivery = signal<string | null>(null);
+  /** The version that is open: the chosen one, else the newest. */
+  protected readonly delivery = computed(() => {
+    const all = this.asset()?.deliveries ?? [];
+    return all.find((d) => d.id === this.shownDelivery()) ?? all.at(0) ?? null;
+  });
+  protected readonly compared = computed(() => {
+    const found = this.asset()?.deliveries.find((d) => d.id === this.comparedDelivery()) ?? null;
+    return found?.id === this.delivery()?.id ? null : found;
+  });
+  protected readonly tolerance = computed(() => toleranceLength(this.draft().tolerance, this.asset()?.diagonal ?? 1));
+  protected readonly sweepHint = computed(() =>
+    this.proof() === null
+      ? 'Prove the map; then a closer look sweeps over the render subdivisions.'
+      : this.proof()?.proof.outcome.kind === 'normal'
+        ? 'A normal map does not depend on the render subdivisions.'
+        : 'Press Look closer in the card to see how the error falls with the render subdivisions.',
+  );
   protected readonly current = computed<Step>(() => STEPS.find((s) => s === this.step()) ?? 'maps');
   protected readonly fields = computed(() => this.span()?.fields ?? []);
 
   protected readonly tabs = computed<TabState[]>(() => {
     const ready = this.fields().length > 0;
+    const old = this.span()?.outOfDate ?? false;
     const proof = this.proof();
+    const asset = this.asset();
+    const proven = asset?.spans.some((s) => s.proofs.length > 0 && !s.outOfDate) ?? false;
+    const broken = asset?.findings.some((f) => f.severity === 'error') ?? false;
+    const tab = (step: Step, label: string, mark: TabState['mark'], hint: string): TabState => ({ step, label, mark, hint });
     return [
-      {
-        step: 'sculpt',
-        label: 'Sculpt',
-        mark: this.asset()?.findings.some((f) => f.severity === 'error') ? 'needs' : 'ready',
-        hint: 'ready',
-      },
-      { step: 'maps', label: 'Maps', mark: ready ? 'ready' : 'needs', hint: ready ? 'ready' : 'needs a span that is extracted' },
-      { step: 'calibrate', label: 'Calibrate', mark: ready ? 'ready' : 'needs', hint: ready ? 'ready' : 'needs an extracted span' },
-      {
-        step: 'proof',
-        label: 'Proof',
-        mark: proof === null ? 'needs' : proof.current ? 'ready' : 'old',
-        hint: proof === null ? 'needs a proof' : proof.current ? 'ready' : 'out of date: the encoding changed',
-      },
+      tab('sculpt', 'Sculpt', broken ? 'needs' : 'ready', broken ? 'needs mending: see the findings' : 'ready'),
+      old
+        ? tab('maps', 'Maps', 'old', 'out of date: the light mesh changed')
+        : tab('maps', 'Maps', ready ? 'ready' : 'needs', ready ? 'ready' : 'needs a span that is extracted'),
+      tab('calibrate', 'Calibrate', ready ? 'ready' : 'needs', ready ? 'ready' : 'needs an extracted span'),
+      tab(
+        'proof',
+        'Proof',
+        proof === null ? 'needs' : proof.current ? 'ready' : 'old',
+        proof === null ? 'needs a proof' : proof.current ? 'ready' : 'out of date: encoding or mesh changed',
+      ),
+      tab('deliver', 'Deliver', proven ? 'ready' : 'needs', proven ? 'ready' : 'needs a proven map'),
     ];
   });
 
@@ -120,8 +160,16 @@ export class BenchPage {
         asset.stackKind === 'stack' && shown.faces > COARSE_FACES
           ? ([...levels].reverse().find((l) => l.faces <= COARSE_FACES) ?? null)
           : null;
+      const from = span?.settings.fromLevel ?? 0;
+      // rungs below the top always have UVs
+      const sheeted = asset.stackKind === 'stack' ? levels.filter((l) => l.level < levels.length - 1 && l.faces <= SHEETED_FACES) : [];
+      const field = span?.fields.at(0);
       return {
-        lowMeshId: levels[span?.settings.fromLevel ?? 0].meshId,
+        sheetedMeshId: (sheeted.at(-1) ?? levels[from]).meshId,
+        field: field ? { id: field.id, tile: field.tile } : null,
+        encoding: this.encoding(),
+        diagonal: asset.diagonal,
+        lowMeshId: levels[from].meshId,
         sculptMeshId: shown.meshId,
         sculptLabel: asset.stackKind === 'free' ? 'sculpt' : `sculpt, level ${shown.level}`,
         coarseMeshId: coarse?.meshId ?? null,
@@ -134,7 +182,12 @@ export class BenchPage {
 
   constructor() {
     effect(() => this.store.dispatch(PageActions.opened({ assetId: this.assetId() })));
-    effect(() => localStorage.setItem(LAYOUT_KEY, JSON.stringify({ panes: this.panes(), gauge: this.gaugeOpen() })));
+    effect(() => remember(LAYOUT_KEY, { panes: this.panes(), gauge: this.gaugeOpen() }));
+    effect(() => {
+      // lights belong to the step that put them on
+      this.step();
+      this.stage()?.clearPlaces();
+    });
   }
 
   protected go(step: Step): void {
@@ -147,10 +200,10 @@ export class BenchPage {
   protected chooseSpan(spanId: string): void {
     this.store.dispatch(LadderActions.spanChosen({ spanId }));
   }
-  protected changeSettings(change: Partial<ExtractSettings>): void {
+  protected changeSettings(change: Partial<MeasureRequest>): void {
     this.store.dispatch(MapsActions.settingsChanged({ change }));
   }
-  protected extract(settings: ExtractSettings): void {
+  protected extract(settings: MeasureRequest): void {
     this.store.dispatch(MapsActions.extractPressed({ assetId: this.assetId(), settings }));
   }
   protected propose(encoding: EncodingSettings): void {
@@ -166,6 +219,42 @@ export class BenchPage {
   }
   protected redo(): void {
     this.store.dispatch(CalibrateActions.redoPressed());
+  }
+  protected takeTheirs(): void {
+    this.store.dispatch(CalibrateActions.theirsTaken());
+  }
+  protected keepOurs(): void {
+    this.store.dispatch(CalibrateActions.oursKept());
+  }
+  protected showMarks(): void {
+    if (this.panes() === 'sheet') this.panes.set('both');
+    this.stage()?.view.set('marks');
+  }
+  protected lightFaces(faces: readonly number[]): void {
+    if (this.panes() === 'sheet') this.panes.set('both');
+    this.stage()?.showFaces(faces);
+  }
+  protected visit(place: WorstPlaceInfo): void {
+    if (this.panes() === 'sheet') this.panes.set('both');
+    this.stage()?.visit(place);
+  }
+  protected study(proofId: string): void {
+    this.store.dispatch(ProofActions.studyPressed({ proofId }));
+  }
+  protected deliver(request: DeliverRequest): void {
+    this.shownDelivery.set(null);
+    this.comparedDelivery.set(null);
+    this.store.dispatch(DeliverActions.deliverPressed({ assetId: this.assetId(), request }));
+  }
+  protected showDelivery(id: string): void {
+    this.comparedDelivery.set(null);
+    this.shownDelivery.set(id);
+  }
+  protected compareDelivery(id: string): void {
+    this.comparedDelivery.update((now) => (now === id ? null : id));
+  }
+  protected lowAgain({ hash, name }: Uploaded): void {
+    this.store.dispatch(SculptActions.lowBroughtIn({ assetId: this.assetId(), hash, name }));
   }
   protected changeDraft(change: Partial<ProofDraft>): void {
     this.store.dispatch(ProofActions.requestChanged({ change }));
@@ -197,19 +286,30 @@ export class BenchPage {
       return;
     }
     const step = STEPS[Number(key) - 1] as Step | undefined;
+    const stage = this.stage();
+    const actions: Partial<Record<string, () => void>> = {
+      s: () => this.showPanes('stage'),
+      l: () => this.showPanes('sheet'),
+      g: () => this.gaugeOpen.update((open) => !open),
+      r: () => this.room.change(),
+      w: () => stage?.wiping.update((on) => !on),
+      x: () => stage?.exchange(),
+      f: () => stage?.startFlicker(),
+      h: () => stage?.contours.update((on) => !on),
+      m: () => this.showMarks(),
+      n: () => this.chooseNext(1),
+      p: () => this.chooseNext(-1),
+      '?': () => this.openShortcuts(),
+    };
     if (step) this.go(step);
-    else if (key === 's') this.showPanes('stage');
-    else if (key === 'l') this.showPanes('sheet');
-    else if (key === 'g') this.gaugeOpen.update((open) => !open);
-    else if (key === '?') this.openShortcuts();
+    else actions[key]?.();
   }
-}
-
-function readLayout(): { panes: Panes; gauge: boolean } {
-  try {
-    const saved = JSON.parse(localStorage.getItem(LAYOUT_KEY) ?? '{}') as { panes?: string; gauge?: boolean };
-    return { panes: saved.panes === 'stage' || saved.panes === 'sheet' ? saved.panes : 'both', gauge: saved.gauge ?? true };
-  } catch {
-    return { panes: 'both', gauge: true };
+  protected keyUp(event: KeyboardEvent): void {
+    if (event.key.toLowerCase() === 'f') this.stage()?.stopFlicker();
+  }
+  private chooseNext(by: number): void {
+    const spans = this.asset()?.spans ?? [];
+    const at = spans.findIndex((s) => s.id === this.spanId());
+    if (spans.length > 0) this.chooseSpan(spans[(at + by + spans.length) % spans.length].id);
   }
 }

@@ -2,142 +2,23 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, ou
 import type { EncodingSettings, SpanInfo } from '@estampe/contracts';
 import { DEPTHS, FILE_TYPES } from '@estampe/contracts';
 import { defaultFit, exactMidpoint, isInteger, LEGAL_DEPTHS, maxCode } from '@estampe/core';
-import { bytes, parseNumber, percent, significant } from '../../shared/format';
 import { FieldStore } from '../../shared/field-store';
-import type { DepthFigures } from '../../workers/field-messages';
+import { bytes, parseNumber, percent, significant } from '../../shared/format';
+import { KIND_NAMES } from '../../shared/kinds';
+import type { DepthFigures, Swatch, TriedFit } from '../../workers/field-messages';
+import { adviseOnEncoding } from './encoding-advice';
+import type { Depth } from './fits';
+import { DEPTH_NAMES, firstFit, FITS, fitsOf, normalRange } from './fits';
+import { SwatchStrip } from './swatch-strip';
 
-type Depth = EncodingSettings['depth'];
-const FITS = [
-  ['symmetric', 'symmetric'],
-  ['symmetric,rounded', 'symmetric, rounded'],
-  ['full', 'full range'],
-  ['full,rounded', 'full range, rounded'],
-  ['clip:0.001', 'clip 0.1 % of texels'],
-  ['measured', 'as measured'],
-] as const;
-const SHOWN: Readonly<Record<Depth, string>> = { 8: '8 bit', 16: '16 bit', half: 'half', float: 'float' };
-
-/** Bit depth, range, midpoint and scale of a span's map; the figures of all depths side by side, and one line of advice. */
+/** Bit depth, range and conventions of a span's map; every range and every depth with its figures before it is taken, the terraces they
+ *  would show, and one line of advice. */
 @Component({
   selector: 'est-calibrate-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `
-    <h2>Encoding of S {{ span().settings.fromLevel }}–{{ span().settings.toLevel }}</h2>
-    @if (encoding(); as e) {
-      <div class="field-row">
-        <span id="depth-label">Depth</span>
-        <span class="segments" role="group" aria-labelledby="depth-label">
-          @for (d of depths; track d) {
-            <button type="button" class="plain-button" [attr.aria-pressed]="d === e.depth" (click)="setDepth(d)">{{ names[d] }}</button>
-          }
-        </span>
-      </div>
-      <div class="field-row">
-        <label for="type">File</label>
-        <select id="type" (change)="setType(text($event))">
-          @for (t of types(); track t) {
-            <option [value]="t" [selected]="t === e.fileType">{{ t === 'exr' ? 'OpenEXR' : t === 'tif' ? 'TIFF' : 'PNG' }}</option>
-          }
-        </select>
-      </div>
-      <div class="field-row">
-        <label for="fit">Range</label>
-        <select id="fit" (change)="setFit(text($event))">
-          @for (f of fits(); track f[0]) {
-            <option [value]="f[0]" [selected]="f[0] === e.fit">{{ f[1] }}</option>
-          }
-          @if (e.fit === 'by hand') {
-            <option value="by hand" selected>by hand</option>
-          }
-        </select>
-      </div>
-      <div class="field-row">
-        <label for="midpoint">Midpoint</label>
-        <input id="midpoint" type="text" inputmode="decimal" [value]="midpointText()" (change)="setMidpoint(text($event), $event)" />
-      </div>
-      <div class="field-row">
-        <label for="scale">Scale ({{ unit() }})</label>
-        <input id="scale" type="text" inputmode="decimal" [value]="scaleText()" (change)="setScale(text($event), $event)" />
-      </div>
-      <div class="field-row">
-        <span>Undo</span>
-        <span class="segments">
-          <button type="button" class="plain-button" [disabled]="!canUndo()" (click)="undo.emit()">Undo</button>
-          <button type="button" class="plain-button" [disabled]="!canRedo()" (click)="redo.emit()">Redo</button>
-        </span>
-      </div>
-      <table class="figures" aria-label="What each depth does to this field">
-        <thead>
-          <tr>
-            <th></th>
-            @for (c of columns(); track c.depth) {
-              <th [class.now]="c.depth === e.depth">{{ long[c.depth] }}</th>
-            }
-          </tr>
-        </thead>
-        <tbody>
-          @for (row of rows(); track row.name) {
-            <tr>
-              <th>{{ row.name }}</th>
-              @for (cell of row.cells; track $index) {
-                <td [class.bad]="cell.bad">{{ cell.text }}</td>
-              }
-            </tr>
-          }
-        </tbody>
-      </table>
-      @if (advice(); as a) {
-        <p class="note" [class.warn]="a.warn">{{ a.text }}</p>
-      }
-      <p class="actions"><button type="button" class="act-button" (click)="next.emit()">Prove</button></p>
-    } @else {
-      <p class="muted" role="status">Reading the field…</p>
-    }
-    @if (message(); as text) {
-      <p class="note bad" role="alert">{{ text }}</p>
-    }
-  `,
-  styles: `
-    h2 {
-      font-size: 18px;
-      line-height: 26px;
-      margin-bottom: 6px;
-    }
-    .segments {
-      display: inline-flex;
-    }
-    .segments button {
-      margin-left: -1px;
-      padding: 4px 9px;
-      font: 12px/16px var(--mono);
-    }
-    .segments button[aria-pressed='true'] {
-      background: var(--prussian);
-      border-color: var(--prussian);
-    }
-    table {
-      margin-top: 8px;
-    }
-    th.now {
-      color: var(--prussian);
-      font-weight: 600;
-    }
-    td.bad {
-      color: var(--madder);
-    }
-    table.figures td {
-      font-size: 11px;
-      padding-left: 4px;
-    }
-    table.figures thead th {
-      padding-left: 4px;
-    }
-    .actions {
-      display: flex;
-      justify-content: flex-end;
-      margin: 12px 0;
-    }
-  `,
+  imports: [SwatchStrip],
+  templateUrl: './calibrate-card.html',
+  styleUrl: './calibrate-card.scss',
 })
 export class CalibrateCard {
   readonly span = input.required<SpanInfo>();
@@ -145,25 +26,38 @@ export class CalibrateCard {
   readonly encoding = input<EncodingSettings | null>(null);
   readonly canUndo = input(false);
   readonly canRedo = input(false);
+  /** Length; null when none is asked for. */
   readonly tolerance = input<number | null>(null);
+  /** What another tab saved meanwhile. */
+  readonly theirs = input<EncodingSettings | null>(null);
   readonly saveMessage = input<string | null>(null);
   readonly proposed = output<EncodingSettings>();
   readonly changed = output<EncodingSettings>();
   readonly undo = output();
   readonly redo = output();
+  readonly takeTheirs = output();
+  readonly keepOurs = output();
+  readonly showMarks = output();
   readonly next = output();
 
   private readonly store = inject(FieldStore);
   protected readonly depths = DEPTHS;
-  protected readonly names = { 8: '8', 16: '16', half: 'half', float: 'float' } as const;
-  protected readonly long = SHOWN;
+  protected readonly short = { 8: '8', 16: '16', half: 'half', float: 'float' } as const;
+  protected readonly names = DEPTH_NAMES;
   private readonly problem = signal<string | null>(null);
   protected readonly message = computed(() => this.problem() ?? this.saveMessage());
+  protected readonly kind = computed(() => this.span().settings.kind);
+  protected readonly scalar = computed(() => this.kind() === 'scalar');
+  protected readonly title = computed(() => {
+    const { fromLevel, toLevel, kind } = this.span().settings;
+    return `${KIND_NAMES[kind]}, level ${fromLevel} to ${toLevel}`;
+  });
   private readonly fieldIds = computed(() => this.span().fields.map((f) => f.id));
   private readonly figures = signal<Partial<Record<Depth, DepthFigures>>>({});
+  private readonly tried = signal<readonly TriedFit[]>([]);
+  protected readonly swatch = signal<Swatch | null>(null);
 
   protected readonly types = computed(() => FILE_TYPES.filter((t) => LEGAL_DEPTHS[t].includes(this.encoding()?.depth ?? '')));
-  protected readonly fits = computed(() => FITS.filter(([key]) => key !== 'measured' || !isInteger(this.encoding()?.depth ?? 'float')));
   protected readonly midpointText = computed(() => {
     const e = this.encoding();
     if (!e) return '';
@@ -173,54 +67,68 @@ export class CalibrateCard {
     return Math.abs(code - Math.round(code)) < 1e-6 ? `${Math.round(code)}/${top}` : significant(e.midpoint, 7);
   });
   protected readonly scaleText = computed(() => significant(this.encoding()?.scale, 7));
+  protected readonly exactRest = computed(() => {
+    const e = this.encoding();
+    return e !== null && isInteger(e.depth) && Math.abs(e.midpoint - exactMidpoint(e.depth)) < 1e-9;
+  });
+  /** Ranges of the chosen depth with what each would do. */
+  protected readonly fitRows = computed(() => {
+    const e = this.encoding();
+    if (e === null || !this.scalar()) return [];
+    const known = new Map(this.tried().map((t) => [t.fit, t.result]));
+    return fitsOf(e.depth).map(({ fit, name }) => {
+      const r = known.get(fit);
+      const f = r?.figures;
+      return {
+        fit,
+        name,
+        now: fit === e.fit,
+        scale: r ? significant(r.encoding.scale, 4) : '…',
+        step: f ? significant(f.step, 2) : '…',
+        rest: f ? significant(f.restError, 2) : '…',
+        clipped: f ? percent(f.clippedShare) : '…',
+        terraces: f ? percent(f.terracedShare, 1) : '…',
+      };
+    });
+  });
   protected readonly columns = computed(() => DEPTHS.map((depth) => ({ depth, result: this.figures()[depth] ?? null })));
   protected readonly rows = computed(() => {
     const cells = (of: (r: DepthFigures) => string, bad: (r: DepthFigures) => boolean = () => false) =>
       this.columns().map(({ result }) => ({ text: result ? of(result) : '…', bad: result !== null && bad(result) }));
+    const angle = (x: number | undefined): string => (x === undefined ? '–' : `${significant(x, 2)}\u00b0`);
+    const size = { name: 'raw size', cells: cells((r) => bytes(r.bytes)) };
+    if (!this.scalar())
+      return [
+        { name: 'flat is off by', cells: cells((r) => angle(r.angles?.rest), (r) => (r.angles?.rest ?? 0) > 0.01) },
+        { name: 'rounding RMS', cells: cells((r) => angle(r.angles?.rms)) },
+        { name: 'rounding, most', cells: cells((r) => angle(r.angles?.max)) },
+        { name: 'lost', cells: cells((r) => percent(r.figures.clippedShare), (r) => r.figures.clippedShare > 0) },
+        size,
+      ]; // prettier-ignore
     return [
       { name: `step (${this.unit()})`, cells: cells((r) => significant(r.figures.step, 2)) },
-      { name: `at rest (${this.unit()})`, cells: cells((r) => significant(r.figures.restError, 2), (r) => r.figures.restError > 0) }, // prettier-ignore
-      { name: 'clipped', cells: cells((r) => percent(r.figures.clippedShare), (r) => r.figures.clippedShare > 0) }, // prettier-ignore
-      { name: 'terraces', cells: cells((r) => percent(r.figures.terracedShare, 1), (r) => (r.figures.terracedShare ?? 0) > 0.01) }, // prettier-ignore
+      { name: `at rest (${this.unit()})`, cells: cells((r) => significant(r.figures.restError, 2), (r) => r.figures.restError > 0) },
+      { name: 'clipped', cells: cells((r) => percent(r.figures.clippedShare), (r) => r.figures.clippedShare > 0) },
+      { name: 'terraces', cells: cells((r) => percent(r.figures.terracedShare, 1), (r) => (r.figures.terracedShare ?? 0) > 0.01) },
       { name: 'rounding RMS', cells: cells((r) => significant(r.figures.roundingRms, 2)) },
-      { name: 'raw size', cells: cells((r) => bytes(r.bytes)) },
-    ];
+      size,
+    ]; // prettier-ignore
   });
+  protected readonly clips = computed(() => (this.figures()[this.encoding()?.depth ?? 'float']?.figures.clippedShare ?? 0) > 0);
   protected readonly advice = computed(() => {
     const e = this.encoding();
-    const r = e && this.figures()[e.depth];
-    if (!e || !r) return null;
-    const name = SHOWN[e.depth];
-    const { step, clippedShare, terracedShare, restError } = r.figures;
-    const unit = this.unit();
-    if (clippedShare > 0)
-      return {
-        warn: true,
-        text: `${percent(clippedShare)} of the heights lie beyond the range and are cut off; widen the scale or choose a range that clips nothing.`,
-      };
-    if ((terracedShare ?? 0) > 0.01)
-      return {
-        warn: true,
-        text: `${name} shows terraces on ${percent(terracedShare, 1)} of the surface: one step is ${significant(step, 2)} ${unit}. Choose a finer depth.`,
-      };
-    if (restError > 0)
-      return {
-        warn: true,
-        text: `Flat areas move by ${significant(restError, 2)} ${unit}; the midpoint ${e.depth === '8' ? '128/255' : '32768/65535'} keeps them still.`,
-      };
-    const limit = this.tolerance();
-    const compared = limit === null ? '' : `, ${significant(limit / step, 2)} steps to the tolerance`;
-    return {
-      warn: false,
-      text: `${name} is enough: its largest step is ${significant(step, 2)} ${unit}${compared}, and no slope shows it.`,
-    };
+    const now = e && this.figures()[e.depth];
+    return now ? adviseOnEncoding(now, this.kind(), this.unit(), this.tolerance()) : null;
+  });
+  protected readonly theirText = computed(() => {
+    const t = this.theirs();
+    return t === null ? '' : `${DEPTH_NAMES[t.depth]}, midpoint ${significant(t.midpoint, 5)}, scale ${significant(t.scale, 5)}`;
   });
 
   constructor() {
     effect(() => {
-      const ids = this.fieldIds();
-      if (this.encoding() !== null || ids.length === 0) return;
-      void this.withFit('16', 'symmetric', 'tif', null).then((e) => {
+      if (this.encoding() !== null || this.fieldIds().length === 0) return;
+      void this.withFit('16', firstFit(this.kind()), 'tif').then((e) => {
         if (e) this.proposed.emit(e);
       });
     });
@@ -230,71 +138,106 @@ export class CalibrateCard {
       const now = this.encoding();
       if (!now || ids.length === 0) return;
       const mine = ++request;
-      void this.compute(ids, now, () => mine === request);
+      this.compute(ids, now, () => mine === request).catch((error: unknown) => this.problem.set(sentence(error)));
     });
   }
 
-  /** The chosen depth first, then each other depth with the fit it would get. */
+  /** The chosen depth first, then each other depth with the range it would get, then the other ranges of the chosen depth. */
   private async compute(ids: readonly string[], now: EncodingSettings, wanted: () => boolean): Promise<void> {
+    const encodings: EncodingSettings[] = [];
     for (const depth of [now.depth, ...DEPTHS.filter((d) => d !== now.depth)]) {
-      const encoding =
-        depth === now.depth ? now : await this.withFit(depth, defaultFit(depth).kind, isInteger(depth) ? 'tif' : 'exr', null);
+      const encoding = depth === now.depth ? now : await this.withFit(depth, this.fitFor(depth), fileTypeFor(depth, now.fileType));
       if (!encoding || !wanted()) return;
+      encodings.push(encoding);
       const result = await this.store.figures(ids, encoding);
       if (!wanted()) return;
       this.figures.update((f) => ({ ...f, [depth]: result }));
     }
+    if (!this.scalar()) {
+      this.swatch.set(null);
+      return;
+    }
+    const tried: TriedFit[] = [];
+    for (const { fit } of fitsOf(now.depth)) {
+      const encoding = fit === now.fit ? now : await this.withFit(now.depth, fit, now.fileType);
+      if (!encoding || !wanted()) return;
+      tried.push({ fit, result: await this.store.figures(ids, encoding) });
+      if (!wanted()) return;
+      this.tried.set([...tried]);
+    }
+    // by depth, so that the part shown is the one where the coarsest depth steps
+    const ordered = DEPTHS.map((d) => encodings.find((e) => e.depth === d)).filter((e) => e !== undefined);
+    const swatch = await this.store.swatch(ids[0], ordered);
+    if (wanted()) this.swatch.set(swatch);
   }
 
-  private async withFit(
-    depth: Depth,
-    fit: string,
-    fileType: EncodingSettings['fileType'],
-    midpoint: number | null,
-  ): Promise<EncodingSettings | null> {
+  private fitFor(depth: Depth): string {
+    return this.scalar() ? defaultFit(depth).kind : firstFit('normal');
+  }
+
+  private async withFit(depth: Depth, fit: string, fileType: EncodingSettings['fileType']): Promise<EncodingSettings | null> {
+    const { green = 'up', keepBlue = true } = this.encoding() ?? {};
+    const rest = { depth, fit, fileType, green, keepBlue };
+    if (!this.scalar()) return { ...rest, ...normalRange(depth, this.exactRest()) };
     try {
-      const range = await this.store.fit(this.fieldIds(), depth, fit, midpoint);
+      const range = await this.store.fit(this.fieldIds(), depth, fit, null);
       this.problem.set(null);
-      return { depth, fit, fileType, ...range };
+      return { ...rest, ...range };
     } catch (error) {
-      this.problem.set(error instanceof Error ? error.message : String(error));
+      this.problem.set(sentence(error));
       return null;
     }
   }
   protected text(event: Event): string {
     return (event.target as HTMLInputElement | HTMLSelectElement).value;
   }
+  private change(change: Partial<EncodingSettings>): void {
+    const e = this.encoding();
+    if (e) this.changed.emit({ ...e, ...change });
+  }
   protected setDepth(depth: Depth): void {
     const e = this.encoding();
     if (!e || e.depth === depth) return;
-    const fileType = LEGAL_DEPTHS[e.fileType].includes(depth) ? e.fileType : isInteger(depth) ? 'tif' : 'exr';
-    void this.withFit(depth, defaultFit(depth).kind, fileType, null).then((next) => {
+    void this.withFit(depth, this.fitFor(depth), fileTypeFor(depth, e.fileType)).then((next) => {
       if (next) this.changed.emit(next);
     });
   }
   protected setType(value: string): void {
-    const e = this.encoding();
     const fileType = FILE_TYPES.find((t) => t === value);
-    if (e && fileType) this.changed.emit({ ...e, fileType });
+    if (fileType) this.change({ fileType });
   }
   protected setFit(fit: string): void {
     const e = this.encoding();
-    if (!e || fit === 'by hand') return;
-    void this.withFit(e.depth, fit, e.fileType, null).then((next) => {
+    if (!e || !FITS.some((f) => f.fit === fit)) return;
+    void this.withFit(e.depth, fit, e.fileType).then((next) => {
       if (next) this.changed.emit(next);
     });
+  }
+  protected setGreen(value: string): void {
+    this.change({ green: value === 'down' ? 'down' : 'up' });
+  }
+  protected setBlue(value: string): void {
+    this.change({ keepBlue: value !== 'rebuilt' });
+  }
+  protected setExact(exact: boolean): void {
+    const e = this.encoding();
+    if (e) this.change(normalRange(e.depth, exact));
   }
   protected setMidpoint(value: string, event: Event): void {
     const e = this.encoding();
     const midpoint = value.trim() === 'exact' && e ? exactMidpoint(e.depth) : parseNumber(value);
     (event.target as HTMLElement).setAttribute('aria-invalid', String(midpoint === null));
-    if (e && midpoint !== null) this.changed.emit({ ...e, midpoint, fit: 'by hand' });
+    if (midpoint !== null) this.change({ midpoint, fit: 'by hand' });
   }
   protected setScale(value: string, event: Event): void {
-    const e = this.encoding();
     const scale = parseNumber(value);
     const ok = scale !== null && scale > 0;
     (event.target as HTMLElement).setAttribute('aria-invalid', String(!ok));
-    if (e && ok) this.changed.emit({ ...e, scale, fit: 'by hand' });
+    if (ok) this.change({ scale, fit: 'by hand' });
   }
 }
+
+const sentence = (error: unknown): string => (error instanceof Error ? error.message : String(error));
+
+const fileTypeFor = (depth: Depth, wish: EncodingSettings['fileType']): EncodingSettings['fileType'] =>
+  LEGAL_DEPTHS[wish].includes(depth) ? wish : isInteger(depth) ? 'tif' : 'exr';

@@ -1,22 +1,43 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import type { AssetDetail, ExtractSettings, JobInfo, SpanInfo } from '@estampe/contracts';
-import { clock, count, parseNumber, significant } from '../../shared/format';
+import type { AssetDetail, FieldInfo, JobInfo, MapKind, MeasureRequest, SpanInfo } from '@estampe/contracts';
+import { MAP_KINDS } from '@estampe/contracts';
+import { clock, count, parseNumber, percent, significant } from '../../shared/format';
+import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
+import { KIND_NAMES } from '../../shared/kinds';
+import { ReachChart } from './reach-chart';
 
 const SIZES = [512, 1024, 2048, 4096, 8192];
 
-/** Settings of a scalar span, and what its extraction found. */
+/** What fitting the texels did to the reads it was made for. */
+function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { name: string; value: string }[] {
+  const fits = fields.flatMap((f) => (f.fit ? [f.fit] : []));
+  if (fits.length === 0) return [];
+  const rms = (of: 'before' | 'after'): number => {
+    const reads = fits.reduce((n, f) => n + f.reads, 0);
+    return Math.sqrt(fits.reduce((s, f) => s + f.reads * f[of] ** 2, 0) / Math.max(1, reads));
+  };
+  const [before, after] = [rms('before'), rms('after')];
+  return [
+    { name: all ? 'Reads before' : 'Seams before', value: `RMS ${significant(before, 3)} ${unit} off` },
+    {
+      name: all ? 'Reads fitted' : 'Seams matched',
+      value: `RMS ${significant(after, 3)} ${unit}, ${percent(before === 0 ? 0 : 1 - after / before, 0)} less`,
+    },
+  ];
+}
+
+/** Settings of a span's maps, and what their extraction found. */
 @Component({
   selector: 'est-maps-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [JobProgress, ReachChart],
   template: `
-    <h2>{{ span() ? 'Span' : 'New span' }} {{ shown().fromLevel }} to {{ shown().toLevel }}, scalar</h2>
+    <h2>{{ title() }}</h2>
     @if (job(); as j) {
-      <div class="running" role="status">
-        <progress [value]="j.fraction" max="1" aria-label="Extraction"></progress>
-        <span class="num">{{ percentOf(j) }}</span>
-        <span>{{ j.state === 'waiting' ? 'waiting for the press' : j.stage }}</span>
-        <button type="button" class="plain-button" (click)="cancelJob.emit(j.id)">Cancel</button>
-      </div>
+      <est-job-progress [job]="j" label="Extraction" (stopped)="cancelJob.emit($event)" />
+    }
+    @if (span()?.outOfDate) {
+      <p class="note warn">Out of date: the light mesh has changed since this was measured. Extract again.</p>
     }
     @if (failed(); as text) {
       <p class="note bad" role="alert">{{ text }}</p>
@@ -32,12 +53,25 @@ const SIZES = [512, 1024, 2048, 4096, 8192];
           }
         </tbody>
       </table>
-      @if (missedNote(); as text) {
+      @for (text of notes(); track text) {
         <p class="note warn">{{ text }}</p>
+      }
+      @if (notes().length > 0) {
+        <p class="actions"><button type="button" class="plain-button" (click)="showMarks.emit()">Show where on the surface</button></p>
+      }
+      @if (span()?.settings?.kind === 'scalar') {
+        <est-reach-chart [fields]="span()?.fields ?? []" [unit]="asset().unit" />
       }
     }
     <details [open]="!span()">
       <summary>{{ span() ? 'Extract again with other settings' : 'Settings' }}</summary>
+      <div class="field-row">
+        <span id="kinds-label">Maps</span>
+        <span class="checks" role="group" aria-labelledby="kinds-label">
+          <label><input type="checkbox" [checked]="has('scalar')" (change)="toggle('scalar')" /> S heights</label>
+          <label><input type="checkbox" [checked]="has('normal')" (change)="toggle('normal')" /> N normals</label>
+        </span>
+      </div>
       <div class="field-row">
         <label for="from">From level</label>
         <select id="from" (change)="set({ fromLevel: +text($event) })">
@@ -121,11 +155,39 @@ const SIZES = [512, 1024, 2048, 4096, 8192];
           <option value="smooth" [selected]="settings().uv === 'smooth'">smoothly everywhere</option>
         </select>
       </div>
+      @if (has('scalar')) {
+        <label class="line"
+          ><input type="checkbox" [checked]="settings().matchSeams" (change)="set({ matchSeams: !settings().matchSeams })" /> match seams:
+          both sides of an island's border read alike</label
+        >
+        <label class="line"
+          ><input type="checkbox" [checked]="settings().fitTexels" (change)="set({ fitTexels: !settings().fitTexels })" /> fit texels to the
+          filter: what is read between texels is right too</label
+        >
+      }
+      @if (has('normal')) {
+        <div class="field-row">
+          <label for="frame">Normals in</label>
+          <select id="frame" (change)="set({ frame: text($event) === 'object' ? 'object' : 'mikk' })">
+            <option value="mikk" [selected]="settings().frame === 'mikk'">tangent space (MikkTSpace)</option>
+            <option value="object" [selected]="settings().frame === 'object'">object space</option>
+          </select>
+        </div>
+        @if (!has('scalar')) {
+          <div class="field-row">
+            <label for="use">Used</label>
+            <select id="use" (change)="set({ forHeights: text($event) === 'heights' })">
+              <option value="heights" [selected]="settings().forHeights">with a height map</option>
+              <option value="alone" [selected]="!settings().forHeights">alone</option>
+            </select>
+          </div>
+        }
+      }
       @if (problem(); as text) {
         <p class="note warn">{{ text }}</p>
       }
       <p class="actions">
-        <button type="button" class="act-button" [disabled]="problem() !== null" (click)="extract.emit(settings())">Extract</button>
+        <button type="button" class="act-button" [disabled]="problem() !== null" (click)="press()">Extract</button>
       </p>
     </details>
     @if (message(); as text) {
@@ -146,15 +208,20 @@ const SIZES = [512, 1024, 2048, 4096, 8192];
       padding: 8px 0;
       font-weight: 600;
     }
-    .running {
-      display: grid;
-      grid-template-columns: 1fr auto;
-      gap: 6px 10px;
-      align-items: center;
-      margin: 8px 0 12px;
+    .checks {
+      display: inline-flex;
+      gap: 14px;
     }
-    progress {
-      width: 100%;
+    .checks label,
+    .line {
+      display: inline-flex;
+      align-items: baseline;
+      gap: 6px;
+    }
+    .line {
+      padding: 6px 0;
+    }
+    input[type='checkbox'] {
       accent-color: var(--prussian);
     }
     .actions {
@@ -167,32 +234,38 @@ const SIZES = [512, 1024, 2048, 4096, 8192];
 export class MapsCard {
   readonly asset = input.required<AssetDetail>();
   readonly span = input<SpanInfo | null>(null);
-  readonly settings = input.required<ExtractSettings>();
+  readonly settings = input.required<MeasureRequest>();
   readonly jobs = input<readonly JobInfo[]>([]);
   readonly message = input<string | null>(null);
-  readonly edited = output<Partial<ExtractSettings>>();
-  readonly extract = output<ExtractSettings>();
+  readonly edited = output<Partial<MeasureRequest>>();
+  readonly extract = output<MeasureRequest>();
   readonly cancelJob = output<string>();
   readonly next = output();
+  readonly showMarks = output();
 
   protected readonly sizes = SIZES;
   protected readonly shown = computed(() => this.span()?.settings ?? this.settings());
-  private readonly lastJob = computed(() => this.jobs().find((j) => j.kind === 'extract' && j.spanId === this.span()?.id) ?? null);
-  protected readonly job = computed(() => {
-    const job = this.lastJob();
-    return job?.state === 'running' || job?.state === 'waiting' ? job : null;
+  protected readonly title = computed(() => {
+    const { fromLevel, toLevel } = this.shown();
+    const span = this.span();
+    return `${span ? KIND_NAMES[span.settings.kind] : 'New span'}, level ${fromLevel} to ${toLevel}`;
   });
-  protected readonly failed = computed(() => {
-    const job = this.lastJob();
-    return job?.state === 'failed'
-      ? job.error
-      : job?.state === 'cancelled'
-        ? 'Cancelled; nothing was written. Extract again when you like.'
-        : null;
+  private readonly mine = (j: JobInfo): boolean => j.kind === 'extract' && j.spanId === this.extractedWith();
+  /** Several maps of one pass share a job, which names the first of their spans. */
+  private readonly extractedWith = computed(() => {
+    const span = this.span();
+    if (!span) return null;
+    const known = this.jobs().some((j) => j.kind === 'extract' && j.spanId === span.id);
+    if (known) return span.id;
+    const spans = this.asset().spans;
+    return spans[spans.findIndex((s) => s.id === span.id) - 1]?.id ?? span.id;
   });
+  protected readonly job = computed(() => (this.span()?.fields.length ? null : activeJob(this.jobs(), this.mine)));
+  protected readonly failed = computed(() => (this.span()?.fields.length ? null : failureOf(this.jobs(), this.mine)));
   protected readonly problem = computed(() => {
     const { fromLevel, toLevel } = this.settings();
     if (fromLevel === toLevel) return 'From and to are the same level, so the map would be empty; choose a higher level to measure to.';
+    if (this.settings().kinds.length === 0) return 'Choose at least one map.';
     if (fromLevel > toLevel) return 'The span runs downwards; measure from the lighter level to the finer one.';
     return null;
   });
@@ -206,8 +279,8 @@ export class MapsCard {
     return [
       { name: 'Size', value: `${first.width} x ${first.height}${fields.length > 1 ? `, ${fields.length} tiles` : ''}` },
       {
-        name: 'Heights',
-        value: `${significant(Math.min(...fields.map((f) => f.min ?? 0)))} to ${significant(Math.max(...fields.map((f) => f.max ?? 0)))} ${unit}`,
+        name: this.span()?.settings.kind === 'normal' ? 'Components' : 'Heights',
+        value: `${significant(Math.min(...fields.map((f) => f.min ?? 0)))} to ${significant(Math.max(...fields.map((f) => f.max ?? 0)))}${this.span()?.settings.kind === 'normal' ? '' : ` ${unit}`}`,
       },
       { name: 'Reach', value: `${significant(first.reach)} ${unit}` },
       { name: 'Matched by', value: first.match === 'stack' ? 'levels of one stack' : 'rays' },
@@ -215,17 +288,34 @@ export class MapsCard {
       { name: 'Texels covered', value: count(sum((f) => f.covered)) },
       { name: 'Missed', value: count(sum((f) => f.missed)) },
       { name: 'Doubtful', value: count(sum((f) => f.doubtful)) },
+      ...fitRows(fields, unit, this.span()?.settings.fitTexels ?? false),
       { name: 'Rays', value: count(sum((f) => f.rays)) },
       { name: 'Time', value: clock(sum((f) => f.seconds)) },
     ];
   });
-  protected readonly missedNote = computed(() => {
+  /** What to change about texels that were missed or are doubtful. */
+  protected readonly notes = computed(() => {
     const fields = this.span()?.fields ?? [];
-    const missed = fields.reduce((n, f) => n + f.missed, 0);
-    const covered = fields.reduce((n, f) => n + f.covered, 0);
-    if (missed === 0) return null;
-    const share = (100 * missed) / Math.max(1, missed + covered);
-    return `${share < 0.01 ? 'Less than 0.01' : share.toFixed(2)} % of the texels found no sculpt that faces them within the reach. Make the reach longer; if they stay, the sculpt has a hole or an overhang there.`;
+    const sum = (of: (f: (typeof fields)[number]) => number): number => fields.reduce((n, f) => n + of(f), 0);
+    const asked = Math.max(
+      1,
+      sum((f) => f.covered + f.missed),
+    );
+    const [missed, doubtful] = [sum((f) => f.missed) / asked, sum((f) => f.doubtful) / asked];
+    const notes: string[] = [];
+    if (missed > 0) {
+      const reach = this.span()?.settings.reach;
+      const change =
+        reach === null || reach === undefined
+          ? 'The reach was found by itself and covers the sculpt, so these places lie under an overhang or over a hole: mend the sculpt there, or use another kind of map.'
+          : `The reach was set to ${significant(reach, 3)} ${this.asset().unit}: make it longer, or leave it empty to have it found.`;
+      notes.push(`${percent(missed)} of the texels found no sculpt that faces them within the reach. ${change}`);
+    }
+    if (doubtful > 0)
+      notes.push(
+        `${percent(doubtful)} are doubtful: the ray grazes the sculpt or finds two answers about as good, as at steep walls and folds. More samples a texel even them out; look at the largest patches.`,
+      );
+    return notes;
   });
 
   protected text(event: Event): string {
@@ -234,10 +324,19 @@ export class MapsCard {
   protected faces(n: number): string {
     return count(n);
   }
-  protected percentOf(job: JobInfo): string {
-    return `${Math.round(100 * job.fraction)} %`;
+  protected has(kind: MapKind): boolean {
+    return this.settings().kinds.includes(kind);
   }
-  protected set(change: Partial<ExtractSettings>): void {
+  protected toggle(kind: MapKind): void {
+    const kinds = this.has(kind) ? this.settings().kinds.filter((k) => k !== kind) : [...this.settings().kinds, kind];
+    this.set({ kinds: MAP_KINDS.filter((k) => kinds.includes(k)) });
+  }
+  protected press(): void {
+    const s = this.settings();
+    // options of heights mean nothing without them
+    this.extract.emit(this.has('scalar') ? s : { ...s, matchSeams: false, fitTexels: false });
+  }
+  protected set(change: Partial<MeasureRequest>): void {
     this.edited.emit(change);
   }
   protected setMatch(value: string): void {

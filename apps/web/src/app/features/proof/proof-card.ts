@@ -1,176 +1,32 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import type { EncodingSettings, JobInfo, ProofInfo, ProveRequest, SpanInfo } from '@estampe/contracts';
+import type { EncodingSettings, JobInfo, ProofInfo, ProveRequest, SpanInfo, WorstPlaceInfo } from '@estampe/contracts';
+import { adviseOnProof } from '@estampe/core';
 import { bytes, parseNumber, percent, significant } from '../../shared/format';
+import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
+import { KIND_NAMES } from '../../shared/kinds';
+import { toleranceLength } from '../../shared/tolerance';
+import { ToleranceField } from '../../shared/tolerance-field';
 import type { ProofDraft } from '../../state/bench.state';
 
-/** Proves the written file against the sculpt, shows every figure and the verdict, and hands out the map file. */
+const PARTS = [
+  ['subdivision', 'subdivisions', 'render subdivisions too few for the sculpt'],
+  ['sampling', 'map grid', 'what falls between the texels'],
+  ['search', 'search', 'where no height along the normal reaches the sculpt'],
+  ['encoding', 'encoding', 'rounding and clipping'],
+] as const;
+
+/** Proves the written file against the sculpt, shows every figure and the verdict, where it is worst and why, and hands out the map file. */
 @Component({
   selector: 'est-proof-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `
-    <h2>Proof of S {{ span().settings.fromLevel }}–{{ span().settings.toLevel }}</h2>
-    <div class="field-row">
-      <label for="subdivisions">Subdivisions</label>
-      <select id="subdivisions" (change)="setSubdivisions(text($event))">
-        @for (n of choices(); track n) {
-          <option [value]="n" [selected]="n === subdivisions()">{{ n }}{{ n === between() ? ' (as the sculpt)' : '' }}</option>
-        }
-      </select>
-    </div>
-    <div class="field-row">
-      <label for="tolerance">Tolerance ({{ unit() }})</label>
-      <input
-        id="tolerance"
-        type="text"
-        inputmode="decimal"
-        placeholder="none"
-        [value]="toleranceText()"
-        (change)="setTolerance(text($event), $event)"
-      />
-    </div>
-    @if (job(); as j) {
-      <div class="running" role="status">
-        <progress [value]="j.fraction" max="1" aria-label="Proof"></progress>
-        <span class="num">{{ percentOf(j) }}</span>
-        <span>{{ j.state === 'waiting' ? 'waiting for the press' : stageOf(j) }}</span>
-        <button type="button" class="plain-button" (click)="cancelJob.emit(j.id)">Cancel</button>
-      </div>
-    } @else {
-      <p class="actions">
-        <button type="button" class="act-button" [disabled]="!encoding()" (click)="press()">{{ proof() ? 'Prove again' : 'Prove' }}</button>
-      </p>
-    }
-    @if (failed(); as text) {
-      <p class="note bad" role="alert">{{ text }}</p>
-    }
-    @if (proof(); as p) {
-      @if (!current()) {
-        <p class="note warn">Out of date: the encoding has changed since this proof. Prove again.</p>
-      }
-      @if (p.report.passed !== null) {
-        <div class="verdict" [class.hold]="!p.report.passed" [class.old]="!current()" role="status">
-          {{ p.report.passed ? 'Good to pull' : 'Hold' }}
-        </div>
-        <p class="reason">{{ reason() }}</p>
-      }
-      <table class="figures">
-        <thead>
-          <tr>
-            <th>distance ({{ unit() }})</th>
-            <th>RMS</th>
-            <th>99 %</th>
-            <th>largest</th>
-          </tr>
-        </thead>
-        <tbody>
-          @for (row of distances(); track row.name) {
-            <tr>
-              <th>{{ row.name }}</th>
-              <td>{{ row.rms }}</td>
-              <td>{{ row.p99 }}</td>
-              <td>{{ row.max }}</td>
-            </tr>
-          }
-        </tbody>
-      </table>
-      <table class="figures rest">
-        <tbody>
-          @for (row of others(); track row.name) {
-            <tr>
-              <th>{{ row.name }}</th>
-              <td>{{ row.value }}</td>
-            </tr>
-          }
-        </tbody>
-      </table>
-      <h3>Map file</h3>
-      @for (map of p.maps; track map.id) {
-        <p class="file">
-          <span class="num">{{ map.name }}</span>
-          <a class="act-button" [href]="'/api/maps/' + map.id + '/file'" [attr.download]="map.name">Save map file, {{ size(map.bytes) }}</a>
-        </p>
-      }
-    } @else if (!job()) {
-      <p class="muted">
-        A proof writes the map, reads the file back, displaces the light mesh by it as a renderer would, and measures the distance to the
-        sculpt both ways.
-      </p>
-    }
-    @if (message(); as text) {
-      <p class="note bad" role="alert">{{ text }}</p>
-    }
-  `,
-  styles: `
-    h2 {
-      font-size: 18px;
-      line-height: 26px;
-      margin-bottom: 6px;
-    }
-    h3 {
-      font-size: 15px;
-      margin: 14px 0 2px;
-    }
-    .running {
-      display: grid;
-      grid-template-columns: 1fr auto;
-      gap: 6px 10px;
-      align-items: center;
-      margin: 12px 0;
-    }
-    progress {
-      width: 100%;
-      accent-color: var(--prussian);
-    }
-    .actions {
-      display: flex;
-      justify-content: flex-end;
-      margin: 10px 0;
-    }
-    .verdict {
-      display: inline-block;
-      margin: 4px 0 8px;
-      padding: 5px 16px;
-      border: 3px double var(--verdigris);
-      color: var(--verdigris);
-      font: 500 20px/26px var(--serif);
-      transform: rotate(-2deg);
-    }
-    .verdict.hold {
-      border-color: var(--madder);
-      color: var(--madder);
-    }
-    .verdict.old {
-      opacity: 0.55;
-    }
-    .reason {
-      margin: 0 0 8px;
-    }
-    table.figures th,
-    table.figures td {
-      padding-top: 3px;
-      padding-bottom: 3px;
-    }
-    .rest {
-      margin-top: 8px;
-    }
-    .rest th {
-      white-space: nowrap;
-    }
-    .file {
-      display: grid;
-      gap: 6px;
-      margin: 4px 0 12px;
-      overflow-wrap: anywhere;
-    }
-    a.act-button {
-      text-decoration: none;
-      text-align: center;
-    }
-  `,
+  imports: [JobProgress, ToleranceField],
+  templateUrl: './proof-card.html',
+  styleUrl: './proof-card.scss',
 })
 export class ProofCard {
   readonly span = input.required<SpanInfo>();
   readonly unit = input('');
+  readonly diagonal = input.required<number>();
   readonly encoding = input<EncodingSettings | null>(null);
   readonly proof = input<ProofInfo | null>(null);
   readonly current = input(true);
@@ -180,61 +36,126 @@ export class ProofCard {
   readonly message = input<string | null>(null);
   readonly edited = output<Partial<ProofDraft>>();
   readonly prove = output<ProveRequest>();
+  readonly study = output<string>();
+  readonly visit = output<WorstPlaceInfo>();
   readonly cancelJob = output<string>();
+  readonly next = output();
 
+  protected readonly title = computed(() => {
+    const { kind, fromLevel, toLevel } = this.span().settings;
+    return `Proof: ${KIND_NAMES[kind].toLowerCase()}, level ${fromLevel} to ${toLevel}`;
+  });
+  protected readonly normal = computed(() => this.span().settings.kind === 'normal');
   /** Levels between the span's ends in a stack. */
   protected readonly between = computed(() => (this.stack() ? this.span().settings.toLevel - this.span().settings.fromLevel : null));
   protected readonly subdivisions = computed(() => this.draft().subdivisions ?? this.between() ?? 4);
   protected readonly choices = computed(() => Array.from({ length: 7 }, (_, i) => i));
-  protected readonly toleranceText = computed(() => (this.draft().tolerance === null ? '' : String(this.draft().tolerance)));
-  private readonly lastJob = computed(() => this.jobs().find((j) => j.kind === 'proof' && j.spanId === this.span().id) ?? null);
-  protected readonly job = computed(() => {
-    const job = this.lastJob();
-    return job?.state === 'running' || job?.state === 'waiting' ? job : null;
+  private readonly mine = (kind: JobInfo['kind']) => (j: JobInfo) => j.kind === kind && j.spanId === this.span().id;
+  protected readonly job = computed(() => activeJob(this.jobs(), this.mine('proof')));
+  protected readonly failed = computed(() => failureOf(this.jobs(), this.mine('proof')));
+  protected readonly studyJob = computed(() => activeJob(this.jobs(), this.mine('study')));
+  protected readonly studyFailed = computed(() => failureOf(this.jobs(), this.mine('study')));
+  protected readonly report = computed(() => this.proof()?.outcome.report ?? null);
+  private readonly scalarReport = computed(() => {
+    const outcome = this.proof()?.outcome;
+    return outcome?.kind === 'scalar' ? outcome.report : null;
   });
-  protected readonly failed = computed(() => {
-    const job = this.lastJob();
-    return job?.state === 'failed' ? job.error : job?.state === 'cancelled' ? 'Cancelled; nothing was written.' : null;
+  private readonly normalReport = computed(() => {
+    const outcome = this.proof()?.outcome;
+    return outcome?.kind === 'normal' ? outcome.report : null;
   });
+
   protected readonly reason = computed(() => {
-    const report = this.proof()?.report;
-    if (report?.tolerance == null) return '';
-    const { distance, tolerance, missedShare, foldShare } = report;
-    if (report.passed)
-      return `99 % of both surfaces lie within ${significant(distance.p99, 3)} of each other; the tolerance is ${significant(tolerance, 3)} ${this.unit()}.`;
-    if (distance.p99 > tolerance)
-      return `The 99th percentile, ${significant(distance.p99, 3)} ${this.unit()}, is over the tolerance of ${significant(tolerance, 3)}. Try more subdivisions or a larger map.`;
-    if ((missedShare ?? 0) > 0.001) return `${percent(missedShare)} of the texels missed the sculpt; make the reach longer.`;
-    return `${percent(foldShare)} of the displaced surface is folded over; a scalar map cannot make that shape there.`;
+    const s = this.scalarReport();
+    const n = this.normalReport();
+    const unit = this.unit();
+    if (s?.tolerance != null)
+      return s.passed
+        ? `99 % of both surfaces lie within ${significant(s.distance.p99, 3)} ${unit} of each other; the tolerance is ${significant(s.tolerance, 3)} ${unit}.`
+        : `99 % of both surfaces lie within ${significant(s.distance.p99, 3)} ${unit}; the tolerance is ${significant(s.tolerance, 3)} ${unit}.`;
+    if (n?.tolerance != null)
+      return `95 % of the normals are off by ${significant(n.normalAngle.p95, 3)}\u00b0 or less; the tolerance is ${significant(n.tolerance, 3)}\u00b0.`;
+    return '';
   });
-  protected readonly distances = computed(() => {
-    const r = this.proof()?.report;
-    if (!r) return [];
-    const row = (name: string, d: { rms: number; p99: number; max: number }) => ({
-      name,
-      rms: significant(d.rms, 3),
-      p99: significant(d.p99, 3),
-      max: significant(d.max, 3),
-    });
-    return [row('proof', r.distance), ...(r.unencoded ? [row('unencoded', r.unencoded)] : []), row('undisplaced', r.undisplaced)];
+  protected readonly advice = computed(() => {
+    const s = this.scalarReport();
+    return s === null ? [] : adviseOnProof(s, this.unit());
+  });
+  /** Columns and rows of the main table: distances, or angles. */
+  protected readonly table = computed(() => {
+    const s = this.scalarReport();
+    const n = this.normalReport();
+    if (s) {
+      const row = (name: string, d: { rms: number; p99: number; max: number }) => ({
+        name,
+        cells: [d.rms, d.p99, d.max].map((x) => significant(x, 3)),
+      });
+      return {
+        head: [`distance (${this.unit()})`, 'RMS', '99 %', 'largest'],
+        rows: [row('proof', s.distance), ...(s.unencoded ? [row('unencoded', s.unencoded)] : []), row('undisplaced', s.undisplaced)],
+      };
+    }
+    if (n) {
+      const row = (name: string, a: { mean: number; p95: number; max: number }) => ({
+        name,
+        cells: [a.mean, a.p95, a.max].map((x) => `${significant(x, 3)}\u00b0`),
+      });
+      return { head: ['angle', 'mean', '95 %', 'largest'], rows: [row('with the map', n.normalAngle), row('without', n.bareAngle)] };
+    }
+    return null;
   });
   protected readonly others = computed(() => {
-    const p = this.proof();
-    if (!p) return [];
-    const { report: r, encoding: e } = p;
+    const e = this.proof()?.encoding;
+    const s = this.scalarReport();
+    const n = this.normalReport();
     const unit = this.unit();
+    if (!e) return [];
+    const encoding = { name: 'encoding', value: `${e.depth}, m ${significant(e.midpoint, 5)}, s ${significant(e.scale, 5)}` };
+    if (n)
+      return [
+        { name: 'missed', value: percent(n.missedShare) },
+        { name: 'not compared', value: percent(n.unmatchedShare) },
+        { name: 'compared at', value: `level ${n.subdivisions}` },
+        encoding,
+      ];
+    if (!s) return [];
     return [
-      { name: 'RMS left', value: `${percent(r.undisplaced.rms === 0 ? null : r.distance.rms / r.undisplaced.rms, 3)} of undisplaced` },
-      { name: 'to sculpt / proof', value: `${significant(r.distance.toSculpt.rms, 3)} / ${significant(r.distance.toProof.rms, 3)}` },
-      { name: 'reached share', value: percent(r.reachedShare, 3) },
-      { name: 'seam gap', value: `${significant(r.seamGap.rms, 2)}, max ${significant(r.seamGap.max, 2)} ${unit}` },
-      { name: 'normal angle', value: `${significant(r.normalAngle.mean, 3)}\u00b0, 95 % ${significant(r.normalAngle.p95, 3)}\u00b0` },
-      { name: 'missed', value: percent(r.missedShare) },
-      { name: 'clipped', value: percent(r.clippedShare) },
-      { name: 'folded', value: percent(r.foldShare) },
-      { name: 'subdivisions', value: String(r.subdivisions) },
-      { name: 'encoding', value: `${e.depth}, m ${significant(e.midpoint, 5)}, s ${significant(e.scale, 5)} ${unit}` },
+      { name: 'RMS left', value: `${percent(s.undisplaced.rms === 0 ? null : s.distance.rms / s.undisplaced.rms, 3)} of undisplaced` },
+      { name: 'to sculpt / proof', value: `${significant(s.distance.toSculpt.rms, 3)} / ${significant(s.distance.toProof.rms, 3)}` },
+      { name: 'reached share', value: percent(s.reachedShare, 3) },
+      { name: 'seam gap', value: `${significant(s.seamGap.rms, 2)}, max ${significant(s.seamGap.max, 2)} ${unit}` },
+      { name: 'normal angle', value: `${significant(s.normalAngle.mean, 3)}\u00b0, 95 % ${significant(s.normalAngle.p95, 3)}\u00b0` },
+      { name: 'missed', value: percent(s.missedShare) },
+      { name: 'clipped', value: percent(s.clippedShare) },
+      { name: 'folded', value: percent(s.foldShare) },
+      { name: 'subdivisions', value: String(s.subdivisions) },
+      encoding,
     ];
+  });
+  protected readonly worst = computed(() =>
+    (this.proof()?.worst ?? []).map((place, i) => ({
+      place,
+      rank: i + 1,
+      error: this.normal() ? `${significant(place.error, 3)}\u00b0` : `${significant(Math.abs(place.error), 3)} ${this.unit()}`,
+      words: this.normal() ? 'turned' : place.on === 'sculpt' ? 'sculpt not reached' : place.error > 0 ? 'proof stands out' : 'proof lies too low',
+    })),
+  );
+  protected readonly parts = computed(() => {
+    const parts = this.proof()?.study?.parts;
+    if (!parts) return [];
+    const most = Math.max(...PARTS.map(([key]) => parts[key] ?? 0), 1e-30);
+    return PARTS.map(([key, name, words]) => {
+      const x = parts[key];
+      return { name, words, value: x === null ? 'unknown' : `${significant(x, 3)} ${this.unit()}`, width: x === null ? 0 : (100 * x) / most };
+    });
+  });
+  protected readonly kneeText = computed(() => {
+    const study = this.proof()?.study;
+    if (study?.knee == null) return null;
+    const at = study.sweep.find((p) => p.subdivisions === study.knee);
+    return at
+      ? `${study.knee} subdivisions (${at.faces.toLocaleString('en').replaceAll(',', '\u2009')} faces) are enough: more gain less than a tenth.`
+      : null;
   });
 
   protected text(event: Event): string {
@@ -243,22 +164,20 @@ export class ProofCard {
   protected size(n: number): string {
     return bytes(n);
   }
-  protected percentOf(job: JobInfo): string {
-    return `${Math.round(100 * job.fraction)} %`;
-  }
-  protected stageOf(job: JobInfo): string {
-    return job.stage === 'closest-distances' ? 'measuring distances' : job.stage;
-  }
   protected setSubdivisions(value: string): void {
     this.edited.emit({ subdivisions: Number(value) });
   }
-  protected setTolerance(value: string, event: Event): void {
-    const tolerance = value.trim() === '' ? null : parseNumber(value);
-    const ok = value.trim() === '' || (tolerance !== null && tolerance > 0);
+  protected setDegrees(value: string, event: Event): void {
+    const degrees = value.trim() === '' ? null : parseNumber(value);
+    const ok = value.trim() === '' || (degrees !== null && degrees > 0);
     (event.target as HTMLElement).setAttribute('aria-invalid', String(!ok));
-    if (ok) this.edited.emit({ tolerance });
+    if (ok) this.edited.emit({ degrees });
   }
   protected press(): void {
-    this.prove.emit({ subdivisions: this.subdivisions(), tolerance: this.draft().tolerance });
+    const { tolerance, degrees } = this.draft();
+    this.prove.emit({
+      subdivisions: this.subdivisions(),
+      tolerance: this.normal() ? degrees : toleranceLength(tolerance, this.diagonal()),
+    });
   }
 }

@@ -1,6 +1,8 @@
-import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
-import type { AssetDetail } from '@estampe/contracts';
+import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
+import type { AssetDetail, FindingInfo, JobInfo, Uploaded } from '@estampe/contracts';
 import { count, significant } from '../../shared/format';
+import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
+import { LowAgain } from './low-again';
 
 const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warning: 'look at it', note: 'good to know' };
 
@@ -8,6 +10,7 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
 @Component({
   selector: 'est-sculpt-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [JobProgress, LowAgain],
   template: `
     <h2>{{ asset().name }}</h2>
     <p class="muted">{{ kind() }}</p>
@@ -39,12 +42,39 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     </div>
     <h3>Findings on the light mesh</h3>
     @for (f of asset().findings; track f.code) {
-      <p class="note" [class.warn]="f.severity === 'warning'" [class.bad]="f.severity === 'error'">
-        <strong>{{ words(f.severity) }}</strong> <span class="num muted">{{ f.code }}</span><br />{{ f.message }}
-      </p>
+      <div class="note" [class.warn]="f.severity === 'warning'" [class.bad]="f.severity === 'error'">
+        <strong>{{ words(f.severity) }}</strong> <span class="num muted">{{ f.code }}</span
+        ><br />{{ f.message }}
+        @if (f.faces.length > 0) {
+          <span class="walk">
+            <button type="button" class="plain-button" (click)="all(f)" [attr.aria-pressed]="at()?.code === f.code && at()?.index === null">
+              light {{ f.faces.length }}
+            </button>
+            <button type="button" class="plain-button" (click)="walk(f, -1)" [attr.aria-label]="'Previous face of ' + f.code">&#8249;</button>
+            <button type="button" class="plain-button" (click)="walk(f, 1)" [attr.aria-label]="'Next face of ' + f.code">&#8250;</button>
+            <span class="num" role="status">{{ placeOf(f) }}</span>
+          </span>
+        }
+      </div>
     } @empty {
       <p class="note">Nothing to mend: UVs in their tiles without overlap, no holes, no doubled edges, no empty faces.</p>
     }
+    @if (at() !== null) {
+      <p class="actions"><button type="button" class="plain-button" (click)="none()">Lights out</button></p>
+    }
+    <h3>Changed since?</h3>
+    <p class="muted">
+      When points of the light mesh have moved, bring it in again: it says how many, how far and where, and marks the maps that are out of date.
+    </p>
+    @if (job(); as j) {
+      <est-job-progress [job]="j" label="Reading the light mesh" (stopped)="cancelJob.emit($event)" />
+    } @else {
+      <est-low-again (sent)="lowAgain.emit($event)" />
+    }
+    @if (failed(); as text) {
+      <p class="note bad" role="alert">{{ text }}</p>
+    }
+    <p class="actions"><button type="button" class="act-button" (click)="next.emit()">Maps</button></p>
   `,
   styles: `
     h2 {
@@ -58,13 +88,37 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     p {
       margin: 4px 0 12px;
     }
+    .walk {
+      display: flex;
+      align-items: center;
+      gap: 4px;
+      margin-top: 6px;
+    }
+    .walk .num {
+      margin-left: 6px;
+    }
+    .actions {
+      display: flex;
+      justify-content: flex-end;
+    }
   `,
 })
 export class SculptCard {
   readonly asset = input.required<AssetDetail>();
+  readonly jobs = input<readonly JobInfo[]>([]);
+  /** Faces of the light mesh to light and fly to; none to put the lights out. */
+  readonly lit = output<readonly number[]>();
+  readonly lowAgain = output<Uploaded>();
+  readonly cancelJob = output<string>();
+  readonly next = output();
+  /** The finding that is lit, and which of its faces; null for all of them. */
+  protected readonly at = signal<{ readonly code: string; readonly index: number | null } | null>(null);
+  private readonly mine = (j: JobInfo): boolean => j.kind === 'low' && j.assetId === this.asset().id;
+  protected readonly job = computed(() => activeJob(this.jobs(), this.mine));
+  protected readonly failed = computed(() => failureOf(this.jobs(), this.mine));
   protected readonly kind = computed(() =>
     this.asset().stackKind === 'stack'
-      ? `A stack of ${this.asset().levelList.length} levels, matched by point order.`
+      ? `A stack of ${this.asset().levelList.length} levels, recognised by their connectivity.`
       : 'A light mesh and a free sculpt with its own topology.',
   );
   protected readonly levels = computed(() =>
@@ -78,5 +132,24 @@ export class SculptCard {
   protected readonly diagonal = computed(() => `${significant(this.asset().diagonal, 5)} ${this.asset().unit}`);
   protected words(severity: string): string {
     return WORDS[severity];
+  }
+  protected all(f: FindingInfo): void {
+    this.at.set({ code: f.code, index: null });
+    this.lit.emit(f.faces);
+  }
+  protected walk(f: FindingInfo, by: number): void {
+    const now = this.at();
+    const n = f.faces.length;
+    const index = now?.code === f.code && now.index !== null ? (now.index + by + n) % n : by > 0 ? 0 : n - 1;
+    this.at.set({ code: f.code, index });
+    this.lit.emit([f.faces[index]]);
+  }
+  protected none(): void {
+    this.at.set(null);
+    this.lit.emit([]);
+  }
+  protected placeOf(f: FindingInfo): string {
+    const now = this.at();
+    return now?.code !== f.code || now.index === null ? '' : `${now.index + 1} of ${f.faces.length}: face ${f.faces[now.index]}`;
   }
 }

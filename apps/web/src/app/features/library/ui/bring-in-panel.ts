@@ -1,8 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
 import type { Uploaded } from '@estampe/contracts';
-import { MAX_UPLOAD_BYTES, MAX_UPLOAD_FILES, UNITS } from '@estampe/contracts';
+import { MAX_UPLOAD_FILES, UNITS } from '@estampe/contracts';
 import { firstValueFrom, lastValueFrom, tap } from 'rxjs';
 import { Api, sentenceOf } from '../../../api/api';
+import { refusalOf } from '../../../shared/mesh-files';
 import { bytes } from '../../../shared/format';
 
 const UNIT_KEY = 'estampe.unit';
@@ -149,13 +150,9 @@ export class BringInPanel {
   }
 
   private add(more: readonly File[]): void {
-    const foreign = more.find((f) => !/\.obj$/i.test(f.name));
-    const large = more.find((f) => f.size > MAX_UPLOAD_BYTES);
-    const empty = more.find((f) => f.size === 0);
+    const refusal = more.map(refusalOf).find((r) => r !== null);
     this.sent.set(false);
-    if (foreign) this.message.set(`${foreign.name} is not an OBJ file; write the mesh as OBJ with its polygons and UVs.`);
-    else if (large) this.message.set(`${large.name} is larger than 2 GiB; bring in a lighter level or fewer pieces.`);
-    else if (empty) this.message.set(`${empty.name} is empty; write the mesh again.`);
+    if (refusal) this.message.set(refusal);
     else {
       this.message.set(null);
       const names = new Set(more.map((f) => f.name));

@@ -1,0 +1,69 @@
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, input, output, signal } from '@angular/core';
+import type { JobInfo } from '@estampe/contracts';
+import { clock } from './format';
+
+/** Names of the core's loops, in words for people; other stages are words already. */
+const STAGES: Readonly<Record<string, string>> = {
+  'closest-distances': 'measuring distances',
+  'measure-band': 'measuring texels',
+};
+export const stageWords = (stage: string): string => STAGES[stage] ?? (stage || 'starting');
+
+/** Seconds that a running job still needs, from how fast it has come so far; null while that cannot be told. */
+export function secondsLeft({ startedAt, fraction }: JobInfo, now: number): number | null {
+  if (startedAt === null || fraction < 0.04) return null;
+  return (((now - Date.parse(startedAt)) / 1000) * (1 - fraction)) / fraction;
+}
+
+/** The newest job of a kind for a span or an asset, while it waits or runs. */
+export const activeJob = (jobs: readonly JobInfo[], wanted: (job: JobInfo) => boolean): JobInfo | null => {
+  const job = jobs.find(wanted);
+  return job?.state === 'running' || job?.state === 'waiting' ? job : null;
+};
+/** What went wrong with the newest job of a kind; null when nothing did. */
+export function failureOf(jobs: readonly JobInfo[], wanted: (job: JobInfo) => boolean): string | null {
+  const job = jobs.find(wanted);
+  return job?.state === 'failed' ? job.error : job?.state === 'cancelled' ? 'Cancelled; nothing was written.' : null;
+}
+
+/** A job under way: how far, how long still, and a way to stop it. */
+@Component({
+  selector: 'est-job-progress',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <progress [value]="job().fraction" max="1" [attr.aria-label]="label()"></progress>
+    <span class="num">{{ percent() }}</span>
+    <span role="status">{{ job().state === 'waiting' ? 'waiting for the press' : words() }}{{ left() }}</span>
+    <button type="button" class="plain-button" (click)="stopped.emit(job().id)">Cancel</button>
+  `,
+  styles: `
+    :host {
+      display: grid;
+      grid-template-columns: 1fr auto;
+      gap: 6px 10px;
+      align-items: center;
+      margin: 10px 0;
+    }
+    progress {
+      width: 100%;
+      accent-color: var(--prussian);
+    }
+  `,
+})
+export class JobProgress {
+  readonly job = input.required<JobInfo>();
+  readonly label = input('Progress');
+  readonly stopped = output<string>();
+  private readonly now = signal(Date.now());
+  protected readonly percent = computed(() => `${Math.round(100 * this.job().fraction)} %`);
+  protected readonly words = computed(() => stageWords(this.job().stage));
+  protected readonly left = computed(() => {
+    const seconds = secondsLeft(this.job(), this.now());
+    return seconds === null ? '' : `, ${clock(seconds)} left`;
+  });
+
+  constructor() {
+    const timer = window.setInterval(() => this.now.set(Date.now()), 500);
+    inject(DestroyRef).onDestroy(() => window.clearInterval(timer));
+  }
+}

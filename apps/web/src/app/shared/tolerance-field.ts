@@ -1,0 +1,110 @@
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { parseNumber, significant } from './format';
+import type { Shot, Tolerance } from './tolerance';
+import { pixelsPerUnit, toleranceLength } from './tolerance';
+
+const SHOT_FIELDS: readonly { readonly key: keyof Shot; readonly label: string; readonly unit: string }[] = [
+  { key: 'imageWidth', label: 'Image width', unit: 'px' },
+  { key: 'focalLength', label: 'Focal length', unit: 'mm' },
+  { key: 'sensorWidth', label: 'Sensor width', unit: 'mm' },
+  { key: 'distance', label: 'Nearest distance', unit: '' },
+];
+
+/** A tolerance as a length, as percent of the diagonal, or as pixels of a shot; it always says what that is as a length. */
+@Component({
+  selector: 'est-tolerance-field',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="field-row">
+      <label for="tolerance">Tolerance</label>
+      <span class="pair">
+        <input
+          id="tolerance"
+          type="text"
+          inputmode="decimal"
+          placeholder="none"
+          [value]="tolerance().value ?? ''"
+          (change)="setValue(text($event), $event)"
+        />
+        <select aria-label="Tolerance in" (change)="setUnit(text($event))">
+          <option value="units" [selected]="tolerance().unit === 'units'">{{ unit() }}</option>
+          <option value="percent" [selected]="tolerance().unit === 'percent'">% of diagonal</option>
+          <option value="pixels" [selected]="tolerance().unit === 'pixels'">px of a shot</option>
+        </select>
+      </span>
+    </div>
+    @if (tolerance().unit === 'pixels') {
+      @for (f of shotFields; track f.key) {
+        <div class="field-row shot">
+          <label [attr.for]="'shot-' + f.key">{{ f.label }} ({{ f.unit || unit() }})</label>
+          <input
+            [id]="'shot-' + f.key"
+            type="text"
+            inputmode="decimal"
+            [value]="tolerance().shot[f.key]"
+            (change)="setShot(f.key, text($event), $event)"
+          />
+        </div>
+      }
+    }
+    @if (meaning(); as m) {
+      <p class="meaning num">{{ m }}</p>
+    }
+  `,
+  styles: `
+    .pair {
+      display: flex;
+      gap: 4px;
+    }
+    .pair input {
+      width: 76px;
+    }
+    .pair select {
+      width: 112px;
+    }
+    .shot {
+      grid-template-columns: 140px 1fr;
+      padding-left: 12px;
+    }
+    .meaning {
+      margin: 4px 0 0;
+      text-align: right;
+      color: var(--graphite);
+    }
+  `,
+})
+export class ToleranceField {
+  readonly tolerance = input.required<Tolerance>();
+  readonly unit = input('');
+  readonly diagonal = input.required<number>();
+  readonly edited = output<Tolerance>();
+  protected readonly shotFields = SHOT_FIELDS;
+  protected readonly meaning = computed(() => {
+    const t = this.tolerance();
+    const length = toleranceLength(t, this.diagonal());
+    if (length === null || t.unit === 'units') return null;
+    const scale = t.unit === 'pixels' ? `, at ${significant(pixelsPerUnit(t.shot), 3)} px/${this.unit()}` : '';
+    return `= ${significant(length, 4)} ${this.unit()}${scale}`;
+  });
+
+  protected text(event: Event): string {
+    return (event.target as HTMLInputElement | HTMLSelectElement).value;
+  }
+  protected setValue(text: string, event: Event): void {
+    const value = text.trim() === '' ? null : parseNumber(text);
+    if (accepted(event, text.trim() === '' || (value !== null && value > 0))) this.edited.emit({ ...this.tolerance(), value });
+  }
+  protected setUnit(unit: string): void {
+    this.edited.emit({ ...this.tolerance(), unit: unit === 'percent' || unit === 'pixels' ? unit : 'units' });
+  }
+  protected setShot(key: keyof Shot, text: string, event: Event): void {
+    const x = parseNumber(text);
+    if (accepted(event, x !== null && x > 0))
+      this.edited.emit({ ...this.tolerance(), shot: { ...this.tolerance().shot, [key]: x ?? this.tolerance().shot[key] } });
+  }
+}
+
+function accepted(event: Event, ok: boolean): boolean {
+  (event.target as HTMLElement).setAttribute('aria-invalid', String(!ok));
+  return ok;
+}
