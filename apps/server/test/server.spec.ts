@@ -136,14 +136,18 @@ describe('the application without its screen', () => {
     const dir = mkdtempSync(join(tmpdir(), 'estampe-zip-'));
     const zip = Buffer.from(await (await fetch(`${server.url}/api/deliveries/${deliveries[1].id}/zip`)).arrayBuffer());
     for (const [path, bytes] of await unzipTo(dir, zip)) {
-      const known = [manifest.low, manifest.sculpt.file, ...manifest.maps.flatMap((m) => m.files)].find((f) => f && path.endsWith(`/${f.file}`));
+      const known = [manifest.low, manifest.sculpt.file, ...manifest.maps.flatMap((m) => m.files)].find(
+        (f) => f && path.endsWith(`/${f.file}`),
+      );
       if (known) expect(createHash('sha256').update(bytes).digest('hex')).toBe(known.sha256);
     }
     const folder = join(dir, 'bell-for-two_v001');
     for (const [i, { kind, report }] of proofs.map((p) => p.outcome).entries()) {
       const args = ['--low', manifest.low.file, '--sculpt', manifest.sculpt.file?.file ?? '', '--map', manifest.maps[i].files[0].file];
       const more = kind === 'scalar' ? ['--subdivisions', '2', '--tolerance', '5'] : ['--tolerance', '10'];
-      spawnSync(process.execPath, [join(__dirname, '../../cli/bin/estampe.mjs'), 'proof', ...args, ...more, '--json', 'r.json'], { cwd: folder });
+      spawnSync(process.execPath, [join(__dirname, '../../cli/bin/estampe.mjs'), 'proof', ...args, ...more, '--json', 'r.json'], {
+        cwd: folder,
+      });
       const { bareAngle: _bare, unencoded: _unencoded, ...same } = { bareAngle: null, unencoded: null, ...report };
       expect(JSON.parse(readFileSync(join(folder, 'r.json'), 'utf8'))).toMatchObject(same);
     }
@@ -194,7 +198,11 @@ describe('the application without its screen', () => {
     positions[0] += 3;
     positions[30] -= 1;
     const moved = await again(writeObj({ ...low, positions }));
-    expect(moved.asset.findings[0]).toMatchObject({ code: 'points-moved', count: 2, message: expect.stringContaining('up to 3 mm') as string });
+    expect(moved.asset.findings[0]).toMatchObject({
+      code: 'points-moved',
+      count: 2,
+      message: expect.stringContaining('up to 3 mm') as string,
+    });
     expect(moved.asset.findings[0].faces.length).toBeGreaterThan(3);
     expect(moved.asset.spans.every((s) => s.outOfDate)).toBe(true);
     const proofIds = [moved.asset.spans[0].proofs[0].id];
@@ -225,19 +233,7 @@ describe('the application without its screen', () => {
     const { covered, missed, doubtful, min, max, reach } = span.fields[0];
     expect(extract).toMatchObject({ covered, missed, doubtful, min, max, reach });
     run('encode', 'f.exr', '-o', 'm.tif', '--midpoint', String(encoding.midpoint), '--scale', '25');
-    const report = run(
-      'proof',
-      '--low',
-      'low.obj',
-      '--map',
-      'm.tif',
-      '--sculpt',
-      'sculpt.obj',
-      '--field',
-      'f.exr',
-      '--subdivisions',
-      '4',
-    );
+    const report = run('proof', '--low', 'low.obj', '--map', 'm.tif', '--sculpt', 'sculpt.obj', '--field', 'f.exr', '--subdivisions', '4');
     const proven = scalarReport(span.proofs[0].outcome);
     expect(report).toMatchObject({ ...proven, worst: span.proofs[0].worst });
     expect(proven.distance.rms).toBeLessThan(0.2 * proven.undisplaced.rms);

@@ -21,15 +21,15 @@ export function setUpSheet(m: Manifest, pictures: SheetPictures): string {
 </head>
 <body>
 <header>
+<div>
 <h1>${esc(title)}</h1>
 <p>Set-up sheet, written ${esc(m.createdAt.slice(0, 10))}. All lengths in ${esc(unitName(m.unit))}. The same numbers for programs: <code>manifest.json</code>.</p>
-</header>
-<section class="first">
-<div>
-<h2>The mesh</h2>
-${table(meshRows(m))}
 </div>
 ${figure(pictures.sculpt, 'the sculpt, to compare with')}
+</header>
+<section>
+<h2>The mesh</h2>
+${table(meshRows(m))}
 </section>
 ${m.maps.map((map, i) => mapSection(m, map, i, pictures.maps[i] ?? { map: null, proof: null })).join('\n')}
 <section>
@@ -197,8 +197,8 @@ th, td { padding: 4px 10px 4px 0; border-bottom: 1px solid #D9D1C3; vertical-ali
 .figures th, .figures td { padding-right: 22px; }
 .figures td { text-align: right; }
 .figures thead th { font-weight: 400; color: #5B564D; }
-.first { display: grid; grid-template-columns: 1fr auto; gap: 24px; }
-.first h2 { border: 0; margin-top: 12px; }
+header { display: grid; grid-template-columns: 1fr auto; gap: 24px; align-items: end; }
+header img { max-width: 200px; }
 .pictures { display: flex; gap: 20px; margin: 6px 0 10px; }
 figure { margin: 0; }
 figure img { display: block; border: 1px solid #D9D1C3; max-width: 300px; }

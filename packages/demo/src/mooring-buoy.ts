@@ -35,8 +35,7 @@ export function mooringBuoyBase(): PolyMesh {
       const waist = WIDTH * (1 - 0.1 * y - 0.16 * smoothStep(-0.2, -0.95, y));
       return b.point(d.map((v) => (v / Math.max(...d.map(Math.abs))).toFixed(6)).join(), waist * x, HEIGHT * y, waist * z);
     };
-    const uv = (i: number, j: number): number =>
-      b.uv(`${k},${i},${j}`, corner[0] + (0.3 * i) / SIDE, corner[1] + (0.46 * j) / SIDE);
+    const uv = (i: number, j: number): number => b.uv(`${k},${i},${j}`, corner[0] + (0.3 * i) / SIDE, corner[1] + (0.46 * j) / SIDE);
     for (let j = 0; j < SIDE; j++)
       for (let i = 0; i < SIDE; i++) {
         const at = [[i, j], [i + 1, j], [i + 1, j + 1], [i, j + 1]] as const; // prettier-ignore

@@ -184,7 +184,16 @@ export function defineModels(sequelize: Sequelize): Models {
     { ...stamped, tableName: 'proof' },
   );
   MapFileRow.init(
-    { id, proofId: uuid, tile: integer, name: text, hash: text, bytes: { type: BIGINT, get: bigint('bytes') }, record: json, figures: json },
+    {
+      id,
+      proofId: uuid,
+      tile: integer,
+      name: text,
+      hash: text,
+      bytes: { type: BIGINT, get: bigint('bytes') },
+      record: json,
+      figures: json,
+    },
     { ...bare, tableName: 'map_file' },
   );
   DeliveryRow.init(

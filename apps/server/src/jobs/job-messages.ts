@@ -84,7 +84,11 @@ export interface LowResult {
 export interface ExtractResult {
   readonly kind: 'extract';
   /** One list a map, in the order asked for. */
-  readonly maps: readonly (readonly { readonly tile: number; readonly file: Uint8Array; readonly info: Omit<FieldInfo, 'id' | 'tile'> }[])[];
+  readonly maps: readonly (readonly {
+    readonly tile: number;
+    readonly file: Uint8Array;
+    readonly info: Omit<FieldInfo, 'id' | 'tile'>;
+  }[])[];
 }
 export interface ProofResult {
   readonly kind: 'proof';

@@ -76,7 +76,10 @@ export class Spans {
       const current = encodingSchema.parse(row.settings);
       if (isDeepStrictEqual(current, settings)) return row.version;
       if (row.version !== basedOn)
-        throw new AppError('CONFLICT', 'This encoding was changed in another tab meanwhile; nothing was overwritten. Choose which one to keep.');
+        throw new AppError(
+          'CONFLICT',
+          'This encoding was changed in another tab meanwhile; nothing was overwritten. Choose which one to keep.',
+        );
       await row.update({ settings, version: row.version + 1 }, { transaction });
       return row.version;
     });

@@ -62,8 +62,7 @@ export class Studio {
   }
 
   private async requireUpload({ hash, name }: { readonly hash: string; readonly name: string }): Promise<void> {
-    if ((await this.repositories.blobs.find(hash)) === null)
-      throw new AppError('NOT_FOUND', `${name} has not arrived; drop it again.`);
+    if ((await this.repositories.blobs.find(hash)) === null) throw new AppError('NOT_FOUND', `${name} has not arrived; drop it again.`);
   }
 
   /** Makes a span of a part for each map asked for and sends them to be measured in one pass. */

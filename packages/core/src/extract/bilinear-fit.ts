@@ -72,7 +72,8 @@ export class BilinearFit {
 
   /** Changes the values that reads touch.
    *  @param values float32[W H]; old values in, fitted values out
-   *  @param anchor pull of a texel towards its old value, relative to the weight of the reads on it; above 0
+   *  @param anchor pull of a texel towards its old value, in the same weight as reads; above 0. It is absolute on purpose: relative to the
+   *  reads on a texel, a texel that all reads touch at a hundredth would be thrown a hundred times their error
    *  @throws CancelledError between steps */
   solveInPlace(values: Float32Array, anchor: (texel: number) => number, control?: RunControl): FitGain {
     const { diagonal, wanted } = this;
@@ -92,7 +93,7 @@ export class BilinearFit {
     let rz = 0;
     for (let k = 0; k < count; k++) {
       const i = texels[k];
-      pull[k] = anchor(i) * diagonal[i];
+      pull[k] = anchor(i);
       r[i] = wanted[i] - q[i];
       p[i] = r[i] / (diagonal[i] + pull[k]);
       rz += r[i] * p[i];

@@ -12,11 +12,12 @@ import type { SeamEdge } from './seam-places';
 
 /** Weight of a read on a seam against a read inside. */
 const SEAM_WEIGHT = 4;
-/** Pull towards the measured value, relative to the reads on a texel: measured texels give way less than padding. */
-const MEASURED_PULL = 0.05;
-const FREE_PULL = 1e-4;
+/** Pull towards the measured value, in weights of reads: measured texels give way less than padding. A read's error can move a texel
+ *  by sqrt(SEAM_WEIGHT reads / pull) / 2 times itself at most: about three times, and ten times in the padding. */
+const MEASURED_PULL = 0.25;
+const FREE_PULL = 0.02;
 /** With reads all over the tile the fit needs hardly any pull. */
-const FITTED_PULL = 1e-4;
+const FITTED_PULL = 0.02;
 
 /** Changes texels so that bilinear reads, not texel centres, give the measured heights.
  *

@@ -35,7 +35,8 @@ export function adviseOnProof(r: ProofReport, unit: string): Advice[] {
     });
   if ((r.clippedShare ?? 0) > 0)
     out.push({ code: 'clipped', message: `${percent(r.clippedShare ?? 0)} of the texels are cut off by the range; raise the scale.` });
-  if (r.foldShare > 0)
+  // overhangs fold a height map by their nature; that has been said
+  if (r.foldShare > 0 && out.every((a) => a.code !== 'overhangs'))
     out.push({
       code: 'folds',
       message: `${percent(r.foldShare)} of the displaced surface is folded over; fewer subdivisions or a lighter mesh closer to the form avoid it.`,
@@ -49,7 +50,8 @@ export function adviseOnProof(r: ProofReport, unit: string): Advice[] {
   if (out.length === 0 && r.passed === false)
     out.push({
       code: 'grid',
-      message: 'The map itself is sound: what is left comes from its grid and the render subdivisions. Extract a larger map, or subdivide once more.',
+      message:
+        'The map itself is sound: what is left comes from its grid and the render subdivisions. Extract a larger map, or subdivide once more.',
     });
   return out;
 }

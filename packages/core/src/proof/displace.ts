@@ -68,7 +68,6 @@ export function displaceAlongNormals(
   return out;
 }
 
-
 /** Positions of all copies, float32[3 N], each moved by its own read of a map of offsets in object space.
  *  @throws InvalidInputError NO_TILE when a tile in use has no map */
 export function displaceByOffsets({ mesh }: BaseSurface, cracked: CrackedMesh, maps: TileRasters, filter: TextureFilter): Float32Array {

@@ -73,10 +73,7 @@ export async function stackBounds(
   const exactFigures = await compareSurfaces(exact, against, false, threads, subProgress(control, 0.25, 0.6));
   const cracked = crackBase(low, base, subdivisions);
   const positions = displaceByOffsets(base, cracked, offsets, filter);
-  const read = comparedSurface(
-    polyMesh({ positions, faceOffsets: base.mesh.faceOffsets, faceVerts: cracked.faceVerts }),
-    threads,
-  );
+  const read = comparedSurface(polyMesh({ positions, faceOffsets: base.mesh.faceOffsets, faceVerts: cracked.faceVerts }), threads);
   const readFigures = await compareSurfaces(read, against, false, threads, subProgress(control, 0.65, 1));
   return { exactPoints: exactFigures.distance.rms, samplingBound: readFigures.distance.rms };
 }

@@ -10,7 +10,17 @@ import { buildEdges } from '../mesh/topology';
 import { triangulate } from '../mesh/triangulate';
 
 export type FindingCode =
-  'no-uvs' | 'ngons' | 'non-manifold' | 'zero-area' | 'holes' | 'loose-pieces' | 'uv-overlap' | 'uv-outside-tiles' | 'uv-across-tiles' | 'points-moved' | 'points-renumbered';
+  | 'no-uvs'
+  | 'ngons'
+  | 'non-manifold'
+  | 'zero-area'
+  | 'holes'
+  | 'loose-pieces'
+  | 'uv-overlap'
+  | 'uv-outside-tiles'
+  | 'uv-across-tiles'
+  | 'points-moved'
+  | 'points-renumbered';
 export type Severity = 'error' | 'warning' | 'note';
 
 export interface Finding {

@@ -40,8 +40,9 @@ const SIDE = 28;
       <span class="num muted">{{ measured() }}</span>
       @for (t of typed(); track t.name) {
         <label class="typed"
-          >{{ t.label }}
-          <input type="text" inputmode="decimal" class="num" [value]="t.text" (change)="type(t.name, $event)" />{{ t.unit }}</label
+          >{{ t.label }} <input type="text" inputmode="decimal" class="num" [value]="t.text" (change)="type(t.name, $event)" />{{
+            t.unit
+          }}</label
         >
       }
       <span class="num muted">{{ storedTitle() }}</span>
@@ -72,33 +73,33 @@ const SIDE = 28;
       </details>
     </div>
     <div class="plots">
-    <div #box class="box">
-      <canvas #canvas aria-hidden="true"></canvas>
-      @for (h of handles(); track h.name) {
-        <div
-          class="handle"
-          [class.mid]="h.name === 'midpoint'"
-          role="slider"
-          tabindex="0"
-          [attr.aria-label]="h.label"
-          [attr.aria-valuenow]="h.value"
-          [attr.aria-valuetext]="h.text"
-          [style.left.px]="h.x"
-          (pointerdown)="grab(h.name, $event)"
-          (pointermove)="drag($event)"
-          (pointerup)="release()"
-          (keydown)="key(h.name, $event)"
-        >
-          <span>{{ h.label }}</span>
-        </div>
+      <div #box class="box">
+        <canvas #canvas aria-hidden="true"></canvas>
+        @for (h of handles(); track h.name) {
+          <div
+            class="handle"
+            [class.mid]="h.name === 'midpoint'"
+            role="slider"
+            tabindex="0"
+            [attr.aria-label]="h.label"
+            [attr.aria-valuenow]="h.value"
+            [attr.aria-valuetext]="h.text"
+            [style.left.px]="h.x"
+            (pointerdown)="grab(h.name, $event)"
+            (pointermove)="drag($event)"
+            (pointerup)="release()"
+            (keydown)="key(h.name, $event)"
+          >
+            <span>{{ h.label }}</span>
+          </div>
+        }
+        @if (!histogram()) {
+          <p class="empty">{{ fields().length === 0 ? 'Extract the span to see how its heights are spread.' : 'Loading the field…' }}</p>
+        }
+      </div>
+      @if (lens(); as l) {
+        <est-rest-lens [lens]="l" [unit]="unit()" />
       }
-      @if (!histogram()) {
-        <p class="empty">{{ fields().length === 0 ? 'Extract the span to see how its heights are spread.' : 'Loading the field…' }}</p>
-      }
-    </div>
-    @if (lens(); as l) {
-      <est-rest-lens [lens]="l" [unit]="unit()" />
-    }
     </div>
   `,
   styles: `
@@ -114,7 +115,7 @@ const SIDE = 28;
       display: flex;
       align-items: baseline;
       gap: 12px;
-      padding: 4px 16px 0;
+      padding: 4px calc(16px + var(--fold, 0px)) 0 16px;
     }
     h2 {
       font-size: 15px;

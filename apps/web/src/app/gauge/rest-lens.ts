@@ -12,7 +12,13 @@ const HEIGHT = 84;
   template: `
     <figure>
       <figcaption>ten steps at rest, {{ step() }} each</figcaption>
-      <svg [attr.viewBox]="'0 0 ' + width + ' ' + (height + 14)" [attr.width]="width" [attr.height]="height + 14" role="img" [attr.aria-label]="spoken()">
+      <svg
+        [attr.viewBox]="'0 0 ' + width + ' ' + (height + 14)"
+        [attr.width]="width"
+        [attr.height]="height + 14"
+        role="img"
+        [attr.aria-label]="spoken()"
+      >
         @for (b of bars(); track $index) {
           <rect [attr.x]="b.x" [attr.y]="height - b.h" [attr.width]="b.w" [attr.height]="b.h" />
         }

@@ -58,7 +58,7 @@ Chart.register(LineController, LineElement, PointElement, LinearScale, Logarithm
       display: flex;
       align-items: baseline;
       gap: 12px;
-      padding: 4px 16px 0;
+      padding: 4px calc(16px + var(--fold, 0px)) 0 16px;
     }
     h2 {
       font-size: 15px;
@@ -155,7 +155,10 @@ export class SweepChart implements OnDestroy {
         maintainAspectRatio: false,
         parsing: false,
         events: [],
-        plugins: { legend: { position: 'right', labels: { color: colour('--ink'), boxWidth: 22, boxHeight: 1 } }, tooltip: { enabled: false } },
+        plugins: {
+          legend: { position: 'right', labels: { color: colour('--ink'), boxWidth: 22, boxHeight: 1 } },
+          tooltip: { enabled: false },
+        },
         scales: {
           x: { type: 'linear', ticks: { ...tick, stepSize: 1 }, grid: { color: colour('--rule') } },
           y: {

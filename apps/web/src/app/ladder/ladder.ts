@@ -69,6 +69,7 @@ const MAX_BRACKETS = 5;
           (click)="choose.emit(b.span.id)"
           (keydown.enter)="choose.emit(b.span.id)"
         >
+          <path class="hit" [attr.d]="'M ' + b.x + ' ' + b.top + ' V ' + b.bottom" />
           <path [attr.d]="'M ' + 50 + ' ' + b.top + ' H ' + b.x + ' V ' + b.bottom + ' H ' + 50" />
           <rect [attr.x]="b.x - 7" [attr.y]="b.mark - 9" width="14" height="18" />
           <text [attr.x]="b.x" [attr.y]="b.mark + 4">{{ b.letter }}</text>
@@ -145,6 +146,11 @@ const MAX_BRACKETS = 5;
       stroke: var(--graphite);
       stroke-width: 1.5;
     }
+    .bracket .hit {
+      stroke: transparent;
+      stroke-width: 8;
+      pointer-events: stroke;
+    }
     .bracket rect {
       fill: var(--paper);
       stroke: var(--graphite);
@@ -154,14 +160,14 @@ const MAX_BRACKETS = 5;
       text-anchor: middle;
       fill: var(--ink);
     }
-    .bracket.normal path {
+    .bracket.normal path:not(.hit) {
       stroke-dasharray: 1.5 2.5;
     }
     .bracket.old rect {
       stroke: var(--ochre);
       stroke-width: 2;
     }
-    .bracket.chosen path {
+    .bracket.chosen path:not(.hit) {
       stroke: var(--prussian);
       stroke-width: 3;
     }
@@ -227,7 +233,7 @@ export class Ladder {
           span,
           x: 42 - 8 * (spans.length - 1 - i),
           // marks of neighbours step down, so that no letter covers another
-          mark: (top + bottom) / 2 - 20 * (((spans.length - 1) / 2) - i),
+          mark: (top + bottom) / 2 - 20 * ((spans.length - 1) / 2 - i),
           letter: KIND_LETTERS[span.settings.kind],
           top,
           bottom,

@@ -56,15 +56,18 @@ const SHOT_FIELDS: readonly { readonly key: keyof Shot; readonly label: string; 
       display: flex;
       gap: 4px;
     }
-    .pair input {
-      width: 76px;
+    .field-row .pair input {
+      width: 60px;
     }
     .pair select {
-      width: 112px;
+      width: 106px;
     }
     .shot {
-      grid-template-columns: 140px 1fr;
+      grid-template-columns: 150px 1fr;
       padding-left: 12px;
+    }
+    .field-row.shot input {
+      width: 96px;
     }
     .meaning {
       margin: 4px 0 0;

@@ -34,6 +34,7 @@ type View = (typeof VIEWS)[number];
 /** Level lines over the height of a sculpt. */
 const LINES = 90;
 const FLICKER_MS = 320;
+const VISIT_WIPE = 0.3;
 
 /** Window onto the three.js view: form, proof, error and marks, wipe and flicker, level lines, light, camera by mouse and keyboard. */
 @Component({
@@ -312,6 +313,7 @@ export class Stage implements OnDestroy {
   protected readonly shownNow = computed<View>(() => (this.views().includes(this.view()) ? this.view() : 'sculpt'));
   /** Whether the proof's errors have a sign; angles have none. */
   protected readonly signed = computed(() => this.source().proof?.outcome.kind !== 'normal');
+  protected readonly unsigned = computed(() => this.sizes() || !this.signed());
   protected readonly compares = computed(() => this.shownNow() !== 'sculpt' && this.shownNow() !== 'marks');
   private readonly wiped = computed(() => this.wiping() && this.compares() && this.source().proof !== null && this.flicker() === null);
   protected readonly leftLabel = computed(() => {
@@ -325,7 +327,7 @@ export class Stage implements OnDestroy {
     const outcome = this.source().proof?.outcome;
     if (!outcome) return 1;
     const { report } = outcome;
-    return report.tolerance ?? (outcome.kind === 'scalar' ? outcome.report.distance.p99 : outcome.report.normalAngle.p95);
+    return report.tolerance ?? (outcome.kind === 'scalar' ? outcome.report.distance.p99 : 2 * outcome.report.normalAngle.p95);
   });
   protected readonly range = computed(() =>
     this.signed() ? `${significant(this.errorRange(), 2)} ${this.source().unit}` : `${significant(this.errorRange(), 2)}\u00b0`,
@@ -406,7 +408,7 @@ export class Stage implements OnDestroy {
         view === 'marks'
           ? { mesh: this.sheeted() ?? meshes.low, shading: 'marks', lines: null }
           : view === 'error'
-            ? { mesh: meshes.proof ?? meshes.sculpt, shading: this.sizes() || !this.signed() ? 'distance' : 'error', lines: second }
+            ? { mesh: meshes.proof ?? meshes.sculpt, shading: this.unsigned() ? 'distance' : 'error', lines: second }
             : {
                 mesh: view === 'light mesh' ? meshes.low : view === 'proof' ? (meshes.proof ?? meshes.sculpt) : meshes.sculpt,
                 shading: 'form',
@@ -458,6 +460,8 @@ export class Stage implements OnDestroy {
   /** Flies to a place and rings it. */
   visit({ position, normal }: Place): void {
     this.ref?.lights.point(position);
+    // the wipe's edge would lie right on the place
+    this.wipe.set(VISIT_WIPE);
     this.ref?.flyTo(position, normal, 0.08 * this.source().diagonal);
   }
   /** Takes rings and lit faces away. */

@@ -115,7 +115,10 @@ async function answer(request: FieldRequest): Promise<FieldAnswers[keyof FieldAn
       return texelSizes === null || field.channels === 3 ? null : drawSwatch(field, texelSizes, request.encodings);
     }
     case 'lens':
-      return lookAtRest(fieldsOf(request.fieldIds).map((k) => k.field), request.encoding);
+      return lookAtRest(
+        fieldsOf(request.fieldIds).map((k) => k.field),
+        request.encoding,
+      );
     case 'marks':
       return findMarks(fieldsOf([request.fieldId])[0].field, request.encoding);
   }

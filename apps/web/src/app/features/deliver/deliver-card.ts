@@ -11,6 +11,7 @@ interface Choice {
   readonly figure: string;
   readonly verdict: string;
   readonly hold: boolean;
+  readonly good: boolean;
 }
 
 /** Chooses the proven maps of a delivery, makes it, and lists the versions that are there. */
@@ -21,7 +22,8 @@ interface Choice {
   template: `
     <h2>Deliver {{ asset().name }}</h2>
     <p class="muted">
-      A folder in a zip: the light mesh exactly as the maps' base, the proven map files, a manifest for programs and a set-up sheet for people.
+      A folder in a zip: the light mesh exactly as the maps' base, the proven map files, a manifest for programs and a set-up sheet for
+      people.
     </p>
     @if (choices().length > 0) {
       <h3>Proven maps</h3>
@@ -31,12 +33,12 @@ interface Choice {
           <span class="letter num">{{ letter(c.span) }}</span>
           <span class="num name">{{ c.name }}</span>
           <span class="figure num">{{ c.figure }}</span>
-          <span class="verdict" [class.hold]="c.hold">{{ c.verdict }}</span>
+          <span class="verdict" [class.hold]="c.hold" [class.good]="c.good">{{ c.verdict }}</span>
         </label>
       }
       <label class="line"
-        ><input type="checkbox" [checked]="withSculpt()" (change)="withSculpt.set(!withSculpt())" /> put the sculpt in too, so that the delivery can
-        be proven from itself alone</label
+        ><input type="checkbox" [checked]="withSculpt()" (change)="withSculpt.set(!withSculpt())" /> put the sculpt in too, so that the
+        delivery can be proven from itself alone</label
       >
       @if (problem(); as text) {
         <p class="note warn">{{ text }}</p>
@@ -45,7 +47,9 @@ interface Choice {
         <est-job-progress [job]="j" label="Delivery" (stopped)="cancelJob.emit($event)" />
       } @else {
         <p class="actions">
-          <button type="button" class="act-button" [disabled]="problem() !== null" (click)="press()">Make version {{ nextVersion() }}</button>
+          <button type="button" class="act-button" [disabled]="problem() !== null" (click)="press()">
+            Make version {{ nextVersion() }}
+          </button>
         </p>
       }
     } @else {
@@ -105,8 +109,11 @@ interface Choice {
       color: var(--graphite);
     }
     .verdict {
-      color: var(--verdigris);
+      color: var(--graphite);
       white-space: nowrap;
+    }
+    .verdict.good {
+      color: var(--verdigris);
     }
     .verdict.hold {
       color: var(--madder);
@@ -148,9 +155,6 @@ interface Choice {
       grid-column: 1 / -1;
       justify-self: start;
     }
-    a.plain-button {
-      text-decoration: none;
-    }
   `,
 })
 export class DeliverCard {
@@ -183,6 +187,7 @@ export class DeliverCard {
           figure,
           verdict: passed === null ? 'no verdict' : passed ? 'good to pull' : 'hold',
           hold: passed === false,
+          good: passed === true,
         },
       ];
     }),

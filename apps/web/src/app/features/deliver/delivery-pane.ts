@@ -75,9 +75,6 @@ import { manifestDifferences } from './manifest-difference';
       flex: 1;
       font: 500 15px var(--serif);
     }
-    a.plain-button {
-      text-decoration: none;
-    }
     iframe {
       width: 100%;
       height: 100%;

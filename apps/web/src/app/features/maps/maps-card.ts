@@ -212,6 +212,9 @@ function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { na
       display: inline-flex;
       gap: 14px;
     }
+    .checks label {
+      white-space: nowrap;
+    }
     .checks label,
     .line {
       display: inline-flex;

@@ -81,6 +81,7 @@ export class ProofCard {
     const s = this.scalarReport();
     return s === null ? [] : adviseOnProof(s, this.unit());
   });
+  private readonly overhangs = computed(() => this.advice().some((a) => a.code === 'overhangs'));
   /** Columns and rows of the main table: distances, or angles. */
   protected readonly table = computed(() => {
     const s = this.scalarReport();
@@ -137,7 +138,15 @@ export class ProofCard {
       place,
       rank: i + 1,
       error: this.normal() ? `${significant(place.error, 3)}\u00b0` : `${significant(Math.abs(place.error), 3)} ${this.unit()}`,
-      words: this.normal() ? 'turned' : place.on === 'sculpt' ? 'sculpt not reached' : place.error > 0 ? 'proof stands out' : 'proof lies too low',
+      words: this.normal()
+        ? 'turned'
+        : place.on === 'sculpt'
+          ? this.overhangs()
+            ? 'sculpt not reached'
+            : 'sculpt missed by the proof'
+          : place.error > 0
+            ? 'proof stands out'
+            : 'proof lies too low',
     })),
   );
   protected readonly parts = computed(() => {
@@ -146,7 +155,12 @@ export class ProofCard {
     const most = Math.max(...PARTS.map(([key]) => parts[key] ?? 0), 1e-30);
     return PARTS.map(([key, name, words]) => {
       const x = parts[key];
-      return { name, words, value: x === null ? 'unknown' : `${significant(x, 3)} ${this.unit()}`, width: x === null ? 0 : (100 * x) / most };
+      return {
+        name,
+        words,
+        value: x === null ? 'unknown' : `${significant(x, 3)} ${this.unit()}`,
+        width: x === null ? 0 : (100 * x) / most,
+      };
     });
   });
   protected readonly kneeText = computed(() => {

@@ -43,14 +43,15 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     <h3>Findings on the light mesh</h3>
     @for (f of asset().findings; track f.code) {
       <div class="note" [class.warn]="f.severity === 'warning'" [class.bad]="f.severity === 'error'">
-        <strong>{{ words(f.severity) }}</strong> <span class="num muted">{{ f.code }}</span
-        ><br />{{ f.message }}
+        <strong>{{ words(f.severity) }}</strong> <span class="num muted">{{ f.code }}</span><br />{{ f.message }}
         @if (f.faces.length > 0) {
           <span class="walk">
             <button type="button" class="plain-button" (click)="all(f)" [attr.aria-pressed]="at()?.code === f.code && at()?.index === null">
               light {{ f.faces.length }}
             </button>
-            <button type="button" class="plain-button" (click)="walk(f, -1)" [attr.aria-label]="'Previous face of ' + f.code">&#8249;</button>
+            <button type="button" class="plain-button" (click)="walk(f, -1)" [attr.aria-label]="'Previous face of ' + f.code">
+              &#8249;
+            </button>
             <button type="button" class="plain-button" (click)="walk(f, 1)" [attr.aria-label]="'Next face of ' + f.code">&#8250;</button>
             <span class="num" role="status">{{ placeOf(f) }}</span>
           </span>
@@ -64,7 +65,8 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     }
     <h3>Changed since?</h3>
     <p class="muted">
-      When points of the light mesh have moved, bring it in again: it says how many, how far and where, and marks the maps that are out of date.
+      When points of the light mesh have moved, bring it in again: it says how many, how far and where, and marks the maps that are out of
+      date.
     </p>
     @if (job(); as j) {
       <est-job-progress [job]="j" label="Reading the light mesh" (stopped)="cancelJob.emit($event)" />
