@@ -4,7 +4,7 @@ import { expect, test } from '@playwright/test';
 import { Application } from './application';
 
 const application = new Application();
-test.beforeAll(() => application.start(4));
+test.beforeAll(() => application.start(3));
 test.afterAll(() => application.stop());
 
 const centre = async (locator: Locator): Promise<{ x: number; y: number }> => {
@@ -21,7 +21,7 @@ const valueOf = async (page: Page, row: string): Promise<string> =>
       .innerText()
   ).trim();
 
-test('the Harbour bell by mouse alone: span, extract, 16 bit, proof, map file', async ({ page }) => {
+test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with its causes, delivery', async ({ page }) => {
   const complaints: string[] = [];
   page.on('console', (message) => {
     if (message.type() === 'error') complaints.push(message.text());
@@ -30,21 +30,25 @@ test('the Harbour bell by mouse alone: span, extract, 16 bit, proof, map file', 
 
   await page.goto(application.url);
   await page.getByRole('link', { name: /Harbour bell/ }).click();
-  await expect(page.getByRole('button', { name: /^Level 4, 327/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Level 3, 81/ })).toBeVisible();
 
   // a span from rung 0 to the top, drawn with the mouse
   const from = await centre(page.getByRole('button', { name: /^Level 0,/ }));
-  const to = await centre(page.getByRole('button', { name: /^Level 4,/ }));
+  const to = await centre(page.getByRole('button', { name: /^Level 3,/ }));
   await page.mouse.move(from.x, from.y);
   await page.mouse.down();
   await page.mouse.move(from.x, (from.y + to.y) / 2, { steps: 4 });
   await page.mouse.move(to.x, to.y, { steps: 4 });
   await page.mouse.up();
-  await expect(page.getByRole('heading', { name: 'New span 0 to 4, scalar' })).toBeVisible();
-  await page.getByLabel('Map size').selectOption('1024');
+  await expect(page.getByRole('heading', { name: 'New span, level 0 to 3' })).toBeVisible();
+  await page.getByLabel('Map size').selectOption('512');
+  await page.getByLabel('N normals').check();
+  await page.getByLabel(/match seams/).check();
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
   await expect(page.getByText('Texels covered')).toBeVisible({ timeout: 180_000 });
   expect(await valueOf(page, 'Missed')).toBe('0');
+  expect(await valueOf(page, 'Seams matched')).toMatch(/RMS .* mm, \d\d % less/);
+  await expect(page.getByRole('button', { name: /^Normals, level 0 to 3/ })).toBeVisible();
 
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await page.getByRole('button', { name: '8', exact: true }).click();
@@ -52,6 +56,15 @@ test('the Harbour bell by mouse alone: span, extract, 16 bit, proof, map file', 
   await page.getByRole('button', { name: '16', exact: true }).click();
   await expect(page.getByText(/16 bit is enough/)).toBeVisible();
   await expect(page.getByLabel('Midpoint', { exact: true })).toHaveValue('32768/65535');
+
+  // a range with its figures before it is taken, and back
+  await page.getByRole('button', { name: 'clip 0.1 %' }).click();
+  await expect(page.getByText(/of the heights lie beyond the range/)).toBeVisible();
+  await page.getByRole('button', { name: 'Show the clipped texels on the surface' }).click();
+  await expect(page.getByRole('status', { name: 'Texels of note on the surface' })).toContainText(/clipped\s*[1-9]/);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByText(/16 bit is enough/)).toBeVisible();
+  await expect(page.getByText('rest is a code')).toBeVisible();
 
   // the high end of the Gauge by mouse: the scale follows at once, and undo brings it back
   const scale = page.getByLabel('Scale (mm)');
@@ -66,30 +79,112 @@ test('the Harbour bell by mouse alone: span, extract, 16 bit, proof, map file', 
   await expect(scale).toHaveValue(fitted);
 
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await page.getByLabel('Tolerance (mm)').fill('0.5');
-  await page.getByLabel('Tolerance (mm)').blur();
+  const tolerance = page.getByLabel('Tolerance', { exact: true });
+  await page.getByLabel('Tolerance in').selectOption('pixels');
+  await page.getByLabel('Nearest distance (mm)').fill('4000');
+  await page.getByLabel('Nearest distance (mm)').blur();
+  await tolerance.fill('1');
+  await tolerance.blur();
+  await expect(page.getByText('= 0.7031 mm, at 1.42 px/mm')).toBeVisible();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
   await expect(page.getByText('Good to pull', { exact: true })).toBeVisible({ timeout: 240_000 });
   const left = Number((await valueOf(page, 'RMS left')).split(' ')[0]);
   expect(left).toBeGreaterThan(0);
   expect(left).toBeLessThan(12);
 
-  const download = page.waitForEvent('download');
-  await page.getByRole('link', { name: /Save map file/ }).click();
-  const file = await download;
-  expect(file.suggestedFilename()).toBe('harbour-bell_scalar_L0-L4_16i.tif');
-  expect(
-    readFileSync(await file.path())
-      .subarray(0, 2)
-      .toString(),
-  ).toBe('II');
+  const saved = async (link: Locator): Promise<{ name: string; start: string }> => {
+    const download = page.waitForEvent('download');
+    await link.click();
+    const file = await download;
+    return {
+      name: file.suggestedFilename(),
+      start: readFileSync(await file.path())
+        .subarray(0, 2)
+        .toString(),
+    };
+  };
+  expect(await saved(page.getByRole('link', { name: /Save this file/ }))).toEqual({
+    name: 'harbour-bell_scalar_L0-L3_16i.tif',
+    start: 'II',
+  });
+
+  await page.getByRole('button', { name: 'Look closer' }).click();
+  await expect(page.getByText(/squared, they add up to the proof's.*subdivisions .* are enough/)).toBeVisible({ timeout: 240_000 });
+  await expect(page.getByRole('row', { name: /^3 enough/ })).toBeVisible();
+  await page.getByRole('button', { name: /^Fly to place 1,/ }).click();
+
+  // the normal map of the same pass
+  await page.getByRole('button', { name: /^Normals, level 0 to 3/ }).click();
+  await page.getByRole('link', { name: /^Calibrate/ }).click();
+  await expect(page.getByText(/rounding turns no normal by more than/)).toBeVisible();
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  await page.getByLabel(/^Tolerance/).fill('5');
+  await page.getByLabel(/^Tolerance/).blur();
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  await expect(page.getByText('Good to pull', { exact: true })).toBeVisible({ timeout: 240_000 });
+
+  // both into a delivery, whose sheet shows at once; a second version beside it differs in nothing
+  await page.getByRole('button', { name: 'Deliver', exact: true }).click();
+  await page.getByRole('button', { name: 'Make version 1' }).click();
+  const sheet = page.frameLocator('iframe');
+  await expect(sheet.getByText('Displacement along the normal')).toBeVisible({ timeout: 120_000 });
+  await expect(sheet.getByText('harbour-bell_normal_L0-L3_16i.tif')).toBeVisible();
+  expect(await saved(page.getByRole('link', { name: 'save the zip' }))).toEqual({ name: 'harbour-bell_v001.zip', start: 'PK' });
+  await page.getByRole('button', { name: 'Make version 2' }).click();
+  await page.getByRole('button', { name: 'compare with the one shown' }).click({ timeout: 120_000 });
+  await expect(page.getByText('Nothing but the version and the date')).toBeVisible();
+  await page.getByRole('link', { name: /^Proof/ }).click();
+  await page.getByRole('button', { name: /^Heights, level 0 to 3/ }).click();
 
   // a tolerance that cannot be kept, by keyboard this time
-  await page.getByLabel('Tolerance (mm)').fill('0.001');
-  await page.getByLabel('Tolerance (mm)').press('Tab');
+  await tolerance.fill('0.001');
+  await tolerance.press('Tab');
   await page.getByRole('button', { name: 'Prove again' }).press('Enter');
   await expect(page.getByText('Hold', { exact: true })).toBeVisible({ timeout: 240_000 });
   expect(complaints).toEqual([]);
+});
+
+test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) => {
+  await page.goto(application.url);
+  await page.getByRole('link', { name: /Mooring buoy/ }).click();
+  await page.getByLabel('Map size').selectOption('512');
+  await page.getByRole('button', { name: 'Extract', exact: true }).click();
+  await expect(page.getByText('Texels covered')).toBeVisible({ timeout: 180_000 });
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
+  await expect(page.getByText(/16 bit is enough/)).toBeVisible();
+
+  // a second tab on the same encoding: the first is told, and nothing is lost
+  const other = await page.context().newPage();
+  await other.goto(page.url());
+  const scale = (tab: Page): Locator => tab.getByLabel('Scale (mm)');
+  const before = await scale(page).inputValue();
+  await expect(scale(other)).toHaveValue(before);
+  await scale(other).fill('120');
+  await scale(other).press('Enter');
+  await scale(page).fill('150');
+  await scale(page).press('Enter');
+  await expect(
+    page
+      .getByText(/changed in another tab: 16 bit.*scale 120/)
+      .or(other.getByText(/another tab: 16 bit.*scale 150/))
+      .first(),
+  ).toBeVisible();
+  await page.getByRole('button', { name: 'Keep this one' }).click();
+  await other.getByRole('button', { name: 'Take theirs' }).click();
+  await expect(scale(other)).toHaveValue('150');
+  await other.getByRole('button', { name: 'Undo' }).click();
+  await expect(scale(other)).toHaveValue('120');
+  await page.getByRole('button', { name: 'Take theirs' }).click();
+  await expect(scale(page)).toHaveValue('120');
+  await other.close();
+
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  await page.getByLabel('Tolerance', { exact: true }).fill('1');
+  await page.getByLabel('Tolerance', { exact: true }).blur();
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  await expect(page.getByText('Hold', { exact: true })).toBeVisible({ timeout: 240_000 });
+  await expect(page.getByText(/of the sculpt is not reached.*needs vector displacement/)).toBeVisible();
+  await page.getByRole('button', { name: /Fly to place 1, .* sculpt not reached/ }).click();
 });
 
 test('own files by picker, and files that cannot be used', async ({ page }) => {
@@ -123,6 +218,14 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await page.getByRole('link', { name: /^Sculpt/ }).click();
   await expect(page.getByText('A light mesh and a free sculpt')).toBeVisible();
   await expect(page.getByText('1 open border;')).toBeVisible();
+  // the light mesh again, with one point lifted: it says how many, how far and where, and lights the faces
+  const again = plane(2, 0).replace('v 0.5 0 -0.5', 'v 0.5 0.25 -0.5');
+  await page.locator('input[type=file]').setInputFiles({ name: 'slab low.obj', mimeType: 'model/obj', buffer: Buffer.from(again) });
+  await expect(page.getByText(/1 point moved by up to 0\.25 mm .* farthest at 0\.5 0\.25 -0\.5/)).toBeVisible();
+  await page.getByRole('button', { name: 'Next face of points-moved' }).click();
+  await expect(page.getByText('1 of 4: face 0')).toBeVisible();
+  await page.locator('input[type=file]').setInputFiles({ name: 'slab low.obj', mimeType: 'model/obj', buffer: Buffer.from(plane(2, 0)) });
+  await expect(page.getByText(/1 point moved/)).toBeVisible();
   await page.getByRole('link', { name: /^Maps/ }).click();
   await page.getByLabel('To level').selectOption('0');
   await expect(page.getByText(/same level, so the map would be empty/)).toBeVisible();

@@ -52,7 +52,8 @@ start() {
     drop_stale_pid
     local try
     for try in 1 2 3; do
-      free_port | as_owner tee "$base/port" >/dev/null
+      # the port it had before, so that a server that lost its database finds it again; another one if somebody took it
+      if [[ $try != 1 || ! -s $base/port ]]; then free_port | as_owner tee "$base/port" >/dev/null; fi
       # -l and the redirections: otherwise the server keeps the caller's pipe open and the caller hangs
       if as_owner pg_ctl -D "$data" -l "$log" -o "-p $(port)" -w -t 60 start >/dev/null 2>&1 </dev/null && running; then break; fi
       [[ $try == 3 ]] && { echo "pg.sh: the database did not start:" >&2; tail -5 "$log" >&2; exit 1; }

@@ -10,7 +10,7 @@ await build({
   entryPoints: {
     main: 'src/main.ts',
     bench: 'src/bench/bench.ts',
-    'bell-table': 'src/bench/bell-table.ts',
+    'proof-table': 'src/bench/proof-table.ts',
     'kernel.worker': '../../packages/node/src/kernel.worker.ts',
   },
   outdir: 'dist',

@@ -1,2 +1,2 @@
 import { swcProject } from '../../jest.swc.mjs';
-export default swcProject('node');
+export default swcProject('delivery');

@@ -4,6 +4,9 @@ import { startServer } from './server';
 
 const config = readConfig(process.env);
 const log = pino({ level: config.LOG_LEVEL });
+// The queue reports a finished message to the database by itself; when the database has just gone, that promise is nobody's. The job's own
+// row decides what happens to it, so the server has no reason to end.
+process.on('unhandledRejection', (error) => log.error({ err: error }, 'a promise failed that nobody waits for'));
 try {
   const server = await startServer(config, log, new URL('./job.worker.js', import.meta.url));
   process.stdout.write(`Estampe is ready at ${server.url}\n`);

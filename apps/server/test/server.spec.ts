@@ -5,7 +5,7 @@ import { request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { AssetDetail, AssetSummary, EncodingSettings, JobInfo, Manifest, MeasureRequest, ProofOutcome } from '@estampe/contracts';
-import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
+import { MEASURE_DEFAULTS } from '@estampe/contracts';
 import { writeObj } from '@estampe/core';
 import { harbourBell } from '@estampe/demo';
 import { Client } from 'pg';
@@ -16,8 +16,7 @@ import { unzipTo } from '../../../packages/delivery/test/unzip';
 jest.setTimeout(120_000);
 
 const bell = harbourBell(2).map((mesh) => writeObj(mesh));
-const { kind: _kind, ...defaults } = EXTRACT_SETTINGS_DEFAULTS;
-const settings: MeasureRequest = { ...defaults, kinds: ['scalar'], toLevel: 2, size: 256 };
+const settings: MeasureRequest = { ...MEASURE_DEFAULTS, toLevel: 2, size: 256 };
 const encoding: EncodingSettings = {
   depth: '16', midpoint: 32768 / 65535, scale: 25, fit: 'by hand', fileType: 'tif', green: 'up', keepBlue: true,
 }; // prettier-ignore
@@ -148,8 +147,9 @@ describe('the application without its screen', () => {
       spawnSync(process.execPath, [join(__dirname, '../../cli/bin/estampe.mjs'), 'proof', ...args, ...more, '--json', 'r.json'], {
         cwd: folder,
       });
-      const { bareAngle: _bare, unencoded: _unencoded, ...same } = { bareAngle: null, unencoded: null, ...report };
-      expect(JSON.parse(readFileSync(join(folder, 'r.json'), 'utf8'))).toMatchObject(same);
+      const again = JSON.parse(readFileSync(join(folder, 'r.json'), 'utf8')) as Record<string, unknown>;
+      // what is left out has another name there, or needs the field
+      for (const [key, value] of Object.entries(report)) if (key !== 'bareAngle' && key !== 'unencoded') expect(again[key]).toEqual(value);
     }
     rmSync(dir, { recursive: true });
   });

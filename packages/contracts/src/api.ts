@@ -191,8 +191,7 @@ export const measureSchema = extractSettingsSchema
   .omit({ kind: true })
   .extend({ kinds: z.array(z.enum(MAP_KINDS)).min(1, 'choose at least one map').max(MAP_KINDS.length) });
 export type MeasureRequest = z.infer<typeof measureSchema>;
-export const EXTRACT_SETTINGS_DEFAULTS: ExtractSettings = {
-  kind: 'scalar',
+const COMMON_DEFAULTS: Omit<ExtractSettings, 'kind'> = {
   fromLevel: 0,
   toLevel: 1,
   size: 2048,
@@ -208,6 +207,8 @@ export const EXTRACT_SETTINGS_DEFAULTS: ExtractSettings = {
   frame: 'mikk',
   forHeights: true,
 };
+export const EXTRACT_SETTINGS_DEFAULTS: ExtractSettings = { ...COMMON_DEFAULTS, kind: 'scalar' };
+export const MEASURE_DEFAULTS: MeasureRequest = { ...COMMON_DEFAULTS, kinds: ['scalar'] };
 
 export const spanSchema = z.object({
   id,

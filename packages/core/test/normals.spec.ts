@@ -36,6 +36,8 @@ describe('normal maps', () => {
     expect(report.normalAngle.mean).toBeLessThan(0.25);
     expect(report.bareAngle.mean).toBeGreaterThan(10 * report.normalAngle.mean);
     expect(report.passed).toBe(true);
+    expect(worst[0].error).toBeCloseTo(report.normalAngle.max, 5);
+    expect(Math.hypot(...worst[0].position)).toBeGreaterThan(0.5); // a place on the cube
     // half a code of rounding in each component is about 0.2 degrees
     const map = encodeNormals(field, eight, up);
     const { report: rounded } = proveNormals(span, new Map([[1001, storedRaster(map)]]));

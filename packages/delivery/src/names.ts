@@ -6,6 +6,7 @@ const DEPTH_MARKS: Readonly<Record<Depth, string>> = { 8: '8i', 16: '16i', half:
 export const plainName = (name: string): string =>
   name
     .normalize('NFKD')
+    .replace(/\p{Mark}/gu, '')
     .toLowerCase()
     .replace(/[^a-z0-9]+/g, '-')
     .replace(/^-+|-+$/g, '')

@@ -9,12 +9,18 @@ export function unzip(bytes: Buffer): Promise<Map<string, Buffer>> {
   return new Promise((resolve, reject) => {
     const files = new Map<string, Buffer>();
     fromBuffer(bytes, { lazyEntries: true }, (error, zip?: ZipFile) => {
-      if (error || !zip) return reject(error ?? new Error('no zip'));
+      if (error || !zip) {
+        reject(error ?? new Error('no zip'));
+        return;
+      }
       zip.on('error', reject);
       zip.on('end', () => resolve(files));
       zip.on('entry', (entry: Entry) =>
         zip.openReadStream(entry, (failed, stream) => {
-          if (failed) return reject(failed);
+          if (failed) {
+            reject(failed);
+            return;
+          }
           void buffer(stream).then((data) => {
             files.set(entry.fileName, data);
             zip.readEntry();

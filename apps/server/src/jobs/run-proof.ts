@@ -1,4 +1,4 @@
-import type { Base, ExtractOptions, MapRecord, PolyMesh, RunControl, Threads } from '@estampe/core';
+import type { ExtractOptions, MapRecord, PolyMesh, RunControl, Threads } from '@estampe/core';
 import { baseSurfaceAt, packMesh, prepareSpan, proveNormals, proveScalar, readField, subProgress, unpackMesh } from '@estampe/core';
 import { fullMapRecord, parseMapRecord } from '@estampe/contracts';
 import type { MadeMap } from '@estampe/delivery';
@@ -68,7 +68,7 @@ async function prove(
     const { green, keepBlue } = encoding;
     const { report, errors, worst } = proveNormals(span, maps, { ...shared, green, keepBlue }, subProgress(control, 0.5, 1));
     const level = Math.min(span.base.level, SHOWN_LEVELS);
-    const { mesh } = baseSurfaceAt(low, settings.base as Base, level, span.options.surface);
+    const { mesh } = baseSurfaceAt(low, settings.base, level, span.options.surface);
     return { outcome: { kind: 'normal', report }, worst: [...worst], ...shown(bare(mesh), errors) };
   }
   const { report, mesh, errors, worst } = await proveScalar(

@@ -13,7 +13,7 @@ export class Deliveries {
   async reserve(assetId: string, jobId: string, name: (version: number) => string, transaction: Transaction): Promise<DeliveryRow> {
     // two people delivering at once wait for each other here
     await this.db.models.Asset.findByPk(assetId, { transaction, lock: transaction.LOCK.UPDATE });
-    const last = (await this.db.models.Delivery.max('version', { where: { assetId }, transaction })) as number | null;
+    const last = await this.db.models.Delivery.max<number | null, DeliveryRow>('version', { where: { assetId }, transaction });
     const version = (last ?? 0) + 1;
     return this.db.models.Delivery.create({ assetId, jobId, version, name: name(version) }, { transaction });
   }

@@ -100,6 +100,6 @@ export class JobResults {
       path: file.path,
       open: () => ('hash' in file ? Readable.from(blobs.read(file.hash)) : Readable.from([file.bytes])),
     }));
-    return blobs.putStream(zipStream(name, entries, new Date(manifest.createdAt)) as Readable, MAX_ZIP_BYTES);
+    return blobs.putStream(zipStream(name, entries, new Date(manifest.createdAt)), MAX_ZIP_BYTES);
   }
 }

@@ -140,7 +140,7 @@ export class Studio {
 
   /** Packs proven maps with their light mesh into the asset's next version. */
   async deliver(assetId: string, request: DeliverRequest): Promise<JobInfo> {
-    const { spans, assets, jobs, deliveries } = this.repositories;
+    const { assets, jobs, deliveries } = this.repositories;
     const asset = await assets.detail(assetId);
     const known = new Map(asset.spans.flatMap((span) => span.proofs.map((proof) => [proof.id, span])));
     const chosen = request.proofIds.map((proofId) => {

@@ -7,6 +7,7 @@ import { provideStore } from '@ngrx/store';
 import { routes } from './app.routes';
 import * as assets from './state/assets.state';
 import * as bench from './state/bench.state';
+import { rememberBench, rememberedBench } from './state/bench-memory';
 import * as press from './state/press.state';
 import { spawnFieldWorker, spawnMeshWorker } from './workers/spawn-workers';
 import { FIELD_WORKER, MESH_WORKER } from './workers/worker-tokens';
@@ -16,11 +17,14 @@ export const appConfig: ApplicationConfig = {
     provideZonelessChangeDetection(),
     provideRouter(routes, withComponentInputBinding()),
     provideHttpClient(),
-    provideStore({
-      assets: assets.assetsFeature.reducer,
-      bench: bench.benchFeature.reducer,
-      press: press.pressFeature.reducer,
-    }),
+    provideStore(
+      {
+        assets: assets.assetsFeature.reducer,
+        bench: bench.benchFeature.reducer,
+        press: press.pressFeature.reducer,
+      },
+      { initialState: { bench: rememberedBench() } },
+    ),
     provideEffects(
       { loadList: assets.loadList, loadAsset: assets.loadAsset },
       {
@@ -28,6 +32,7 @@ export const appConfig: ApplicationConfig = {
         showConflict: bench.showConflict,
         showStartedJob: bench.showStartedJob,
         saveEncoding: bench.saveEncoding,
+        rememberBench,
       },
       { listen: press.listen, loadJobs: press.loadJobs, cancelJob: press.cancelJob },
     ),

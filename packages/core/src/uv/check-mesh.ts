@@ -112,8 +112,7 @@ export function movedFinding(before: PolyMesh, after: PolyMesh, unit = 'units'):
   if (moved === null || (moved.count === 0 && moved.uvCorners === 0)) return null;
   const { count, max, farthest, faces, uvCorners } = moved;
   const share = (100 * max) / diagonalOf(before.positions);
-  const p = after.positions;
-  const place = [0, 1, 2].map((k) => Number(p[3 * farthest + k].toPrecision(4))).join(' ');
+  const place = [...after.positions.subarray(3 * farthest, 3 * farthest + 3)].map((x) => Number(x.toPrecision(4))).join(' ');
   const points =
     count === 0
       ? 'No point has moved'

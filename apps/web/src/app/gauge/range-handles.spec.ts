@@ -2,7 +2,15 @@ import type { EncodingSettings } from '@estampe/contracts';
 import { bytes, clock, count, parseNumber, percent, significant } from '../shared/format';
 import { moveHandle, rangeOf } from './range-handles';
 
-const encoding: EncodingSettings = { depth: 'half', midpoint: 0.5, scale: 8, fit: 'symmetric', fileType: 'exr' };
+const encoding: EncodingSettings = {
+  depth: 'half',
+  midpoint: 0.5,
+  scale: 8,
+  fit: 'symmetric',
+  fileType: 'exr',
+  green: 'up',
+  keepBlue: true,
+};
 
 describe('Gauge handles', () => {
   it('moves one end and leaves the other', () => {

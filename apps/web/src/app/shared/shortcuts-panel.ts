@@ -46,7 +46,7 @@ export const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
       background: var(--leaf);
       color: var(--ink);
       padding: 20px 24px;
-      max-width: 560px;
+      max-width: 680px;
     }
     dialog::backdrop {
       background: #23211d66;
@@ -55,10 +55,14 @@ export const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
       font-size: 20px;
       margin-bottom: 8px;
     }
-    td {
+    table.figures th {
+      white-space: nowrap;
+      padding-right: 24px;
+    }
+    table.figures td {
       white-space: normal;
-      font-family: var(--sans);
-      font-size: 13px;
+      text-align: left;
+      font: 13px/18px var(--sans);
     }
     form {
       display: flex;

@@ -12,6 +12,8 @@ const MISSED_RGB = [168, 58, 42] as const;
 const DOUBTFUL_RGB = [201, 141, 28] as const;
 const CLIPPED_RGB = [31, 78, 107] as const;
 const HATCH_PX = 6;
+/** Below this zoom a hatch could swallow a single texel: colour alone then. */
+const HATCH_ZOOM = 3;
 
 export interface FieldLook {
   /** Units above rest that are drawn white. */
@@ -48,7 +50,7 @@ export function drawField(image: ImageData, field: LoadedField, view: SheetView,
       }
       const clipped = range !== null && c !== PADDING && channels === 1 && (values[i] < range.low || values[i] > range.high);
       const mark = c === MISSED ? MISSED_RGB : c === DOUBTFUL ? DOUBTFUL_RGB : clipped ? CLIPPED_RGB : null;
-      if (mark && hatched(px, py, mark)) [data[o], data[o + 1], data[o + 2]] = mark;
+      if (mark && (view.zoom < HATCH_ZOOM || hatched(px, py, mark))) [data[o], data[o + 1], data[o + 2]] = mark;
     }
   }
 }

@@ -4,12 +4,14 @@ import { AssetsApi, assetsFeature, BenchPage } from './assets.state';
 import { BenchApi, benchFeature, CalibrateCard, Ladder, MapsCard } from './bench.state';
 import { PressApi, PressEvents, pressFeature } from './press.state';
 
-const encoding: EncodingSettings = { depth: '16', midpoint: 0.5, scale: 4, fit: 'symmetric', fileType: 'tif' };
+const encoding: EncodingSettings = { depth: '16', midpoint: 0.5, scale: 4, fit: 'symmetric', fileType: 'tif', green: 'up', keepBlue: true };
 const span = (id: string, change: Partial<SpanInfo> = {}): SpanInfo => ({
   id,
   settings: { ...EXTRACT_SETTINGS_DEFAULTS, toLevel: 2 },
   fields: [],
   encoding: null,
+  encodingVersion: change.encoding ? 1 : 0,
+  outOfDate: false,
   proofs: [],
   ...change,
 });
@@ -64,6 +66,24 @@ describe('bench state', () => {
     expect(benchFeature.selectProof(root(state))).toMatchObject({ current: true });
     const moved = reducer(state, CalibrateCard.encodingChanged({ spanId: 's1', encoding: { ...encoding, scale: 8 } }));
     expect(benchFeature.selectProof(root(moved))).toMatchObject({ current: false });
+  });
+
+  it('notices what another tab saved, knows its own echo, and loses neither version', () => {
+    const fetched = (state: typeof initial, scale: number, encodingVersion: number) =>
+      reducer(state, AssetsApi.assetLoaded({ asset: asset([span('s1', { encoding: { ...encoding, scale }, encodingVersion })]) }));
+    let state = opened([span('s1', { encoding })]);
+    state = reducer(state, CalibrateCard.encodingChanged({ spanId: 's1', encoding: { ...encoding, scale: 5 } }));
+    state = reducer(state, BenchApi.encodingSent({ spanId: 's1', encoding: { ...encoding, scale: 5 } }));
+    state = reducer(state, CalibrateCard.encodingChanged({ spanId: 's1', encoding: { ...encoding, scale: 6 } }));
+    state = fetched(state, 5, 2); // our own, already overtaken by the next change
+    expect(state.encodings['s1']).toMatchObject({ version: 2, theirs: null, present: { scale: 6 } });
+    state = fetched(state, 9, 3);
+    expect(state.encodings['s1']).toMatchObject({ theirs: { version: 3, encoding: { scale: 9 } }, present: { scale: 6 } });
+    const kept = reducer(state, CalibrateCard.oursKept());
+    expect(kept.encodings['s1']).toMatchObject({ theirs: null, version: 3, present: { scale: 6 } });
+    const taken = reducer(state, CalibrateCard.theirsTaken());
+    expect(taken.encodings['s1']).toMatchObject({ theirs: null, version: 3, present: { scale: 9 } });
+    expect(reducer(taken, CalibrateCard.undoPressed()).encodings['s1'].present.scale).toBe(6);
   });
 
   it('shows a refusal until the settings change', () => {

@@ -1,6 +1,6 @@
 import { inject } from '@angular/core';
 import type { DeliverRequest, EncodingSettings, JobInfo, MeasureRequest, ProveRequest, SpanInfo } from '@estampe/contracts';
-import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
+import { MEASURE_DEFAULTS } from '@estampe/contracts';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { concatLatestFrom, mapResponse } from '@ngrx/operators';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props, Store } from '@ngrx/store';
@@ -89,9 +89,6 @@ interface BenchState {
   readonly draft: ProofDraft;
   readonly message: string | null;
 }
-const { kind: _kind, ...COMMON_DEFAULTS } = EXTRACT_SETTINGS_DEFAULTS;
-const MEASURE_DEFAULTS: MeasureRequest = { ...COMMON_DEFAULTS, kinds: ['scalar'] };
-
 /** The settings that a span was measured with, to start the next one from. */
 function settingsOf({ settings: { kind, ...common } }: SpanInfo): MeasureRequest {
   return { ...common, kinds: [kind] };
@@ -293,7 +290,7 @@ export const saveEncoding = createEffect(
       debounceTime(400),
       concatLatestFrom(() => [store.select(benchFeature.selectSpanId), store.select(benchFeature.selectHistory)]),
       concatMap(([, spanId, history]) => {
-        if (spanId === null || history === null || history.theirs !== null) return EMPTY;
+        if (spanId === null || history?.theirs !== null) return EMPTY;
         const { present: encoding, version: basedOn } = history;
         return concat(
           of(BenchApi.encodingSent({ spanId, encoding })),

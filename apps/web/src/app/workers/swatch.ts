@@ -21,7 +21,7 @@ export function drawSwatch(field: Field, texelSizes: Float32Array, encodings: re
   const [x0, y0] = at;
   const side = Math.min(TEXELS, field.width, field.height);
   const middle = texelBlock(x0 + (side >> 1), y0 + (side >> 1), field.width, field.height);
-  const texel = texelSizes[middle] || texelSizes.find((s) => s > 0) || 1;
+  const texel = texelSizes[middle] > 0 ? texelSizes[middle] : (texelSizes.find((s) => s > 0) ?? 1);
   return {
     side: side * FINENESS,
     at,

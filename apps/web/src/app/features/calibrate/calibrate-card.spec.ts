@@ -6,10 +6,19 @@ import type { DepthFigures } from '../../workers/field-messages';
 import { CalibrateCard } from './calibrate-card';
 
 const span = { id: 's', settings: EXTRACT_SETTINGS_DEFAULTS, fields: [{ id: 'f' }], encoding: null, proofs: [] } as unknown as SpanInfo;
-const encoding: EncodingSettings = { depth: '16', midpoint: 32768 / 65535, scale: 8, fit: 'symmetric', fileType: 'tif' };
+const encoding: EncodingSettings = {
+  depth: '16',
+  midpoint: 32768 / 65535,
+  scale: 8,
+  fit: 'symmetric',
+  fileType: 'tif',
+  green: 'up',
+  keepBlue: true,
+};
 
 /** Answers like the worker: a fit that depends on the depth, figures that are bad at 8 bits only. */
-const store: Pick<FieldStore, 'fit' | 'figures'> = {
+const store: Pick<FieldStore, 'fit' | 'figures' | 'swatch'> = {
+  swatch: () => Promise.resolve(null),
   fit: (_ids, depth, fit) =>
     fit === 'impossible'
       ? Promise.reject(new Error('that cannot work'))
@@ -25,7 +34,12 @@ const store: Pick<FieldStore, 'fit' | 'figures'> = {
       min: -1,
       max: 1,
     };
-    return Promise.resolve({ encoding: e, bytes: 1000, figures });
+    return Promise.resolve({
+      encoding: e,
+      bytes: 1000,
+      figures,
+      angles: { rest: e.midpoint === 0.5 ? 0.32 : 0, rms: 0.1, max: 0.2 },
+    });
   },
 };
 
@@ -55,7 +69,7 @@ const type = (host: HTMLElement, id: string, value: string): HTMLInputElement =>
 describe('Calibrate card', () => {
   it('proposes 16 bit, symmetric, for a field that has no encoding yet', async () => {
     const { changed } = await render({});
-    expect(changed).toEqual([{ depth: '16', fit: 'symmetric', fileType: 'tif', midpoint: 0, scale: 4 }]);
+    expect(changed).toEqual([{ depth: '16', fit: 'symmetric', fileType: 'tif', midpoint: 0, scale: 4, green: 'up', keepBlue: true }]);
   });
 
   it('shows every depth side by side and says that 16 bit is enough', async () => {
@@ -84,6 +98,45 @@ describe('Calibrate card', () => {
     const { host, changed, settle } = await render({ encoding });
     [...host.querySelectorAll('button')].find((b) => b.textContent.trim() === 'half')?.click();
     await settle();
-    expect(changed).toEqual([{ depth: 'half', fit: 'measured', fileType: 'exr', midpoint: 0, scale: 4 }]);
+    expect(changed).toEqual([{ depth: 'half', fit: 'measured', fileType: 'exr', midpoint: 0, scale: 4, green: 'up', keepBlue: true }]);
+  });
+
+  it('shows every range with its figures before one is taken', async () => {
+    const { host, changed, settle } = await render({ encoding });
+    const rows = [...host.querySelectorAll('.fits tbody tr')];
+    expect(rows.map((r) => r.querySelector('th')?.textContent.trim())).toEqual([
+      'symmetric',
+      'symmetric, round',
+      'full',
+      'full, round',
+      'clip 0.1 %',
+    ]);
+    expect(rows[2].textContent).toMatch(/4.*0\.0001.*0 %/);
+    rows[2].querySelector('button')?.click();
+    await settle();
+    expect(changed).toEqual([expect.objectContaining({ fit: 'full', scale: 4 })]);
+  });
+
+  it('offers a normal map its conventions and warns that flat is off', async () => {
+    const normal = { ...span, settings: { ...span.settings, kind: 'normal' } };
+    const { host, changed } = await render({ span: normal, encoding: { ...encoding, midpoint: 0.5, scale: 2 } });
+    expect(host.textContent).toMatch(/Flat areas tilt by 0\.32/);
+    expect(host.querySelector('#scale')).toBeNull();
+    const set = (id: string, value: string): void => {
+      type(host, id, value);
+    };
+    set('green', 'down');
+    set('blue', 'rebuilt');
+    set('flat', 'exact');
+    expect(changed.map((e) => [e.green, e.keepBlue, e.midpoint])).toEqual([
+      ['down', true, 0.5],
+      ['up', false, 0.5],
+      ['up', true, 32768 / 65535],
+    ]);
+  });
+
+  it('lets people choose when another tab has changed the encoding', async () => {
+    const { host } = await render({ encoding, theirs: { ...encoding, scale: 31 } });
+    expect(host.querySelector('[role=alert]')?.textContent).toMatch(/another tab: 16 bit, midpoint 0\.50001, scale 31/);
   });
 });

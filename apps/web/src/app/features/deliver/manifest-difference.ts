@@ -25,7 +25,7 @@ function named({ maps, ...rest }: Manifest): object {
   const byName = maps.map((map) => {
     const n = (seen.get(map.kind) ?? 0) + 1;
     seen.set(map.kind, n);
-    return [n === 1 ? map.kind : `${map.kind} ${n}`, map];
+    return [n === 1 ? map.kind : `${map.kind} ${n}`, map] as const;
   });
   return { ...rest, ...Object.fromEntries(byName) };
 }
@@ -33,7 +33,7 @@ function named({ maps, ...rest }: Manifest): object {
 /** Leaves of an object by their path in words: `scalar, proof, report, distance, rms`. */
 function flat(value: unknown, path: readonly string[] = [], out = new Map<string, string>()): Map<string, string> {
   if (typeof value === 'object' && value !== null) {
-    for (const [key, inner] of Object.entries(value))
+    for (const [key, inner] of Object.entries(value as Record<string, unknown>))
       if (!SILENT.has(key)) flat(inner, Array.isArray(value) && value.length === 1 ? path : [...path, key], out);
   } else out.set(path.join(', '), typeof value === 'number' ? String(Number(value.toPrecision(6))) : String(value));
   return out;

@@ -1,9 +1,10 @@
 import { TestBed } from '@angular/core/testing';
 import type { EncodingSettings, ProofInfo, ProveRequest, SpanInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
+import { NO_TOLERANCE } from '../../shared/tolerance';
 import { ProofCard } from './proof-card';
 
-const encoding: EncodingSettings = { depth: '16', midpoint: 0.5, scale: 8, fit: 'symmetric', fileType: 'tif' };
+const encoding: EncodingSettings = { depth: '16', midpoint: 0.5, scale: 8, fit: 'symmetric', fileType: 'tif', green: 'up', keepBlue: true };
 const span = {
   id: 's',
   settings: { ...EXTRACT_SETTINGS_DEFAULTS, fromLevel: 1, toLevel: 4 },
@@ -20,12 +21,14 @@ const distance = {
   toSculpt: { rms: 0.02, max: 0.4 },
   toProof: { rms: 0.02, max: 0.8 },
 };
-const report: ProofInfo['report'] = {
+type Report = Extract<ProofInfo['outcome'], { kind: 'scalar' }>['report'];
+const report: Report = {
   diagonal: 1000, subdivisions: 3, distance, undisplaced: { ...distance, rms: 1 }, unencoded: distance, reachedShare: 0.999, seamGap: { rms: 0.01, max: 0.1 },
   normalAngle: { mean: 1, p95: 3 }, missedShare: 0, clippedShare: 0, foldShare: 0, tolerance: 0.1, passed: true,
 }; // prettier-ignore
-const proof = (change: Partial<ProofInfo['report']> = {}): ProofInfo => ({
-  id: 'p', encoding, report: { ...report, ...change }, meshHash: '', errorsHash: '', seconds: 3, createdAt: '',
+const proof = (change: Partial<Report> = {}): ProofInfo => ({
+  id: 'p', encoding, outcome: { kind: 'scalar', report: { ...report, ...change } }, study: null,
+  worst: [{ position: [1, 2, 3], normal: [0, 1, 0], error: -0.8, on: 'proof' }], meshHash: '', errorsHash: '', seconds: 3, createdAt: '',
   maps: [{ id: 'm', tile: 1001, name: 'bell_scalar_L1-L4_16i.tif', bytes: 4.2e6, hash: '' }],
 }); // prettier-ignore
 
@@ -33,7 +36,8 @@ async function render(inputs: Record<string, unknown>) {
   const fixture = TestBed.createComponent(ProofCard);
   fixture.componentRef.setInput('span', span);
   fixture.componentRef.setInput('unit', 'mm');
-  fixture.componentRef.setInput('draft', { subdivisions: null, tolerance: 0.1 });
+  fixture.componentRef.setInput('diagonal', 1000);
+  fixture.componentRef.setInput('draft', { subdivisions: null, tolerance: { ...NO_TOLERANCE, value: 0.1 }, degrees: null });
   fixture.componentRef.setInput('encoding', encoding);
   for (const [key, value] of Object.entries(inputs)) fixture.componentRef.setInput(key, value);
   await fixture.whenStable();
@@ -68,8 +72,13 @@ describe('Proof card', () => {
   });
 
   it.each([
-    [{ distance: { ...distance, p99: 0.3 } }, /99th percentile, 0\.3 mm, is over the tolerance/],
-    [{ missedShare: 0.05 }, /5 % of the texels missed the sculpt; make the reach longer/],
+    [{ distance: { ...distance, p99: 0.3 } }, /within 0\.3 mm; the tolerance is 0\.1 mm.*Extract a larger map/],
+    [{ missedShare: 0.05 }, /5 % of the texels found no sculpt along the normal; widen the reach/],
+    [
+      { reachedShare: 0.8, unencoded: { ...distance, toProof: { rms: 0.5, max: 9 } } },
+      /20 % of the sculpt is not reached.*needs vector displacement/,
+    ],
+    [{ distance: { ...distance, rms: 0.1 } }, /Rounding makes up 98 % of the error/],
     [{ foldShare: 0.02 }, /2 % of the displaced surface is folded over/],
   ])('holds, and says what to change', async (change, reason) => {
     const { text } = await render({ proof: proof({ ...change, passed: false }) });
@@ -92,6 +101,51 @@ describe('Proof card', () => {
       input.value = value;
       input.dispatchEvent(new Event('change'));
     }
-    expect(edits).toEqual([{ tolerance: 0.25 }, { tolerance: null }]);
+    expect(edits).toEqual([{ tolerance: { ...NO_TOLERANCE, value: 0.25 } }, { tolerance: { ...NO_TOLERANCE, value: null } }]);
+  });
+
+  it('turns percent and pixels of a shot into a length, and says which', async () => {
+    const shot = { imageWidth: 4000, focalLength: 36, sensorWidth: 36, distance: 2000 };
+    for (const [tolerance, length, words] of [
+      [{ value: 0.05, unit: 'percent', shot }, 0.5, '= 0.5 mm'],
+      [{ value: 0.5, unit: 'pixels', shot }, 0.25, '= 0.25 mm, at 2 px/mm'],
+    ] as const) {
+      const { fixture, host, text } = await render({ draft: { subdivisions: null, tolerance, degrees: null } });
+      const asked: ProveRequest[] = [];
+      fixture.componentInstance.prove.subscribe((r) => asked.push(r));
+      host.querySelector<HTMLButtonElement>('.act-button')?.click();
+      expect(asked[0].tolerance).toBeCloseTo(length, 9);
+      expect(text).toContain(words);
+    }
+  });
+
+  it('lists the worst places to fly to, and where the error comes from', async () => {
+    const parts = { subdivision: 0, sampling: 0.016, search: 0.012, encoding: null };
+    const sweep = [
+      { subdivisions: 2, faces: 100, rms: 0.5, p99: 1, max: 2 },
+      { subdivisions: 3, faces: 20480, rms: 0.02, p99: 0.07, max: 0.8 },
+    ];
+    const study = { parts, ladder: { exactPoints: 0, samplingBound: 0.016, unencoded: 0.02, written: 0.02 }, sweep, knee: 3, seconds: 1 };
+    const { fixture, host, text } = await render({ proof: { ...proof(), study } });
+    const visited: unknown[] = [];
+    fixture.componentInstance.visit.subscribe((p) => visited.push(p));
+    host.querySelector<HTMLButtonElement>('.worst button')?.click();
+    expect(visited).toEqual(proof().worst);
+    expect(text).toMatch(/proof lies too low ?0\.8 mm/);
+    expect(text).toMatch(/map grid ?0\.016 mm/);
+    expect(text).toMatch(/encoding ?unknown/);
+    expect(text).toContain('3 subdivisions (20 480 faces) are enough');
+  });
+
+  it('judges a normal map by its angles', async () => {
+    const angle = { mean: 0.4, p95: 1.2, max: 9 };
+    const outcome: ProofInfo['outcome'] = {
+      kind: 'normal',
+      report: { subdivisions: 5, normalAngle: angle, bareAngle: { mean: 8, p95: 20, max: 50 }, missedShare: 0, clippedShare: 0, unmatchedShare: 0, tolerance: 2, passed: true },
+    }; // prettier-ignore
+    const normal = { ...span, settings: { ...span.settings, kind: 'normal' } };
+    const { text } = await render({ span: normal, proof: { ...proof(), outcome } });
+    expect(text).toMatch(/Good to pull 95 % of the normals are off by 1\.2\u00b0 or less/);
+    expect(text).not.toContain('Look closer');
   });
 });

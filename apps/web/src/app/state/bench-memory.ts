@@ -1,0 +1,55 @@
+import { inject } from '@angular/core';
+import { MEASURE_DEFAULTS, measureSchema } from '@estampe/contracts';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { concatLatestFrom } from '@ngrx/operators';
+import { Store } from '@ngrx/store';
+import { tap } from 'rxjs';
+import * as z from 'zod';
+import { remember, remembered } from '../shared/remembered';
+import { NO_TOLERANCE, TOLERANCE_UNITS } from '../shared/tolerance';
+import { benchFeature, MapsCard, ProofCard } from './bench.state';
+
+const SETTINGS_KEY = 'estampe.measure';
+const DRAFT_KEY = 'estampe.proof';
+
+const above0 = z.number().positive();
+const draftSchema = z.object({
+  tolerance: z.object({
+    value: above0.nullable(),
+    unit: z.enum(TOLERANCE_UNITS),
+    shot: z.object({ imageWidth: above0, focalLength: above0, sensorWidth: above0, distance: above0 }),
+  }),
+  degrees: above0.nullable(),
+});
+
+/** What the bench starts with: settings and tolerances of the last visit. Levels and reach belong to an asset and are not kept. */
+export const rememberedSettings = () => ({
+  ...remembered(SETTINGS_KEY, measureSchema, MEASURE_DEFAULTS),
+  fromLevel: 0,
+  toLevel: MEASURE_DEFAULTS.toLevel,
+  reach: null,
+});
+export const rememberedDraft = () => ({
+  ...remembered(DRAFT_KEY, draftSchema, { tolerance: NO_TOLERANCE, degrees: null }),
+  subdivisions: null,
+});
+
+export const rememberBench = createEffect(
+  (actions = inject(Actions), store = inject(Store)) =>
+    actions.pipe(
+      ofType(MapsCard.settingsChanged, ProofCard.requestChanged),
+      concatLatestFrom(() => [store.select(benchFeature.selectSettings), store.select(benchFeature.selectDraft)]),
+      tap(([, settings, { tolerance, degrees }]) => {
+        remember(SETTINGS_KEY, settings);
+        remember(DRAFT_KEY, { tolerance, degrees });
+      }),
+    ),
+  { functional: true, dispatch: false },
+);
+
+/** State to start the store with. */
+export const rememberedBench = () => ({
+  ...benchFeature.reducer(undefined, { type: 'start' }),
+  settings: rememberedSettings(),
+  draft: rememberedDraft(),
+});
