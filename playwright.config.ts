@@ -15,6 +15,7 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     deviceScaleFactor: 1,
+    actionTimeout: 60_000, // else a click that cannot be made waits for the whole test's time
     launchOptions: {
       executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
       args: [

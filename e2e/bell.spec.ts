@@ -47,7 +47,7 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
   await expect(page.getByText('Texels covered')).toBeVisible({ timeout: 180_000 });
   expect(await valueOf(page, 'Missed')).toBe('0');
-  expect(await valueOf(page, 'Seams matched')).toMatch(/RMS .* mm, \d\d % less/);
+  expect(await valueOf(page, 'Seams matched')).toMatch(/RMS .* mm, [6-9]\d % less/);
   await expect(page.getByRole('button', { name: /^Normals, level 0 to 3/ })).toBeVisible();
 
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
@@ -114,7 +114,7 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   await page.getByRole('button', { name: /^Fly to place 1,/ }).click();
 
   // the normal map of the same pass
-  await page.getByRole('button', { name: /^Normals, level 0 to 3/ }).click();
+  await page.getByRole('button', { name: /^Normals, level 0 to 3/ }).press('Enter');
   await page.getByRole('link', { name: /^Calibrate/ }).click();
   await expect(page.getByText(/rounding turns no normal by more than/)).toBeVisible();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
@@ -134,7 +134,7 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   await page.getByRole('button', { name: 'compare with the one shown' }).click({ timeout: 120_000 });
   await expect(page.getByText('Nothing but the version and the date')).toBeVisible();
   await page.getByRole('link', { name: /^Proof/ }).click();
-  await page.getByRole('button', { name: /^Heights, level 0 to 3/ }).click();
+  await page.getByRole('button', { name: /^Heights, level 0 to 3/ }).press('Enter');
 
   // a tolerance that cannot be kept, by keyboard this time
   await tolerance.fill('0.001');
@@ -160,15 +160,10 @@ test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) =
   const before = await scale(page).inputValue();
   await expect(scale(other)).toHaveValue(before);
   await scale(other).fill('120');
-  await scale(other).press('Enter');
+  await Promise.all([other.waitForResponse(/\/encoding$/), scale(other).press('Enter')]);
   await scale(page).fill('150');
   await scale(page).press('Enter');
-  await expect(
-    page
-      .getByText(/changed in another tab: 16 bit.*scale 120/)
-      .or(other.getByText(/another tab: 16 bit.*scale 150/))
-      .first(),
-  ).toBeVisible();
+  await expect(page.getByText(/changed in another tab: 16 bit.*scale 120/)).toBeVisible();
   await page.getByRole('button', { name: 'Keep this one' }).click();
   await other.getByRole('button', { name: 'Take theirs' }).click();
   await expect(scale(other)).toHaveValue('150');

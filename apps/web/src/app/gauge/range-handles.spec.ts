@@ -44,7 +44,14 @@ describe('numbers for the screen', () => {
       '–',
       '3.2e-9',
     ]);
-    expect([percent(0.12345), percent(0), percent(1e-6), percent(null)]).toEqual(['12.35 %', '0 %', '<0.01 %', '–']);
+    expect([percent(0.12345), percent(0), percent(1e-6), percent(null), percent(0.8, 0), percent(1, 0)]).toEqual([
+      '12.35 %',
+      '0 %',
+      '<0.01 %',
+      '–',
+      '80 %',
+      '100 %',
+    ]);
     expect([bytes(1234), bytes(6.4e6), clock(125), count(1310720)]).toEqual(['1 kB', '6.4 MB', '2:05', '1\u2009310\u2009720']);
     expect([parseNumber('0,5'), parseNumber('\u22122.5'), parseNumber('128/255'), parseNumber('abc'), parseNumber('')]).toEqual([
       0.5,

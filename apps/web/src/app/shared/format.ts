@@ -16,7 +16,8 @@ export function count(n: number): string {
 export function percent(share: number | null | undefined, digits = 2): string {
   if (share === null || share === undefined) return '–';
   if (share > 0 && share < 10 ** -(digits + 2)) return `<${(10 ** -digits).toFixed(digits)} %`;
-  return `${(100 * share).toFixed(digits).replace(/\.?0+$/, '')} %`;
+  // zeros go only behind a point: 80 is not 8
+  return `${Number((100 * share).toFixed(digits))} %`;
 }
 
 export function bytes(n: number): string {

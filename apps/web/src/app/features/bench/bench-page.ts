@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
-import type { DeliverRequest, EncodingSettings, MeasureRequest, ProveRequest, Uploaded, WorstPlaceInfo } from '@estampe/contracts';
+import type { DeliverRequest, EncodingSettings, MeasureRequest, Uploaded, WorstPlaceInfo } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { AngularSplitModule } from 'angular-split';
 import * as z from 'zod';
@@ -32,6 +32,7 @@ import { DeliverCard } from '../deliver/deliver-card';
 import { DeliveryPane } from '../deliver/delivery-pane';
 import { MapsCard } from '../maps/maps-card';
 import { ProofCard } from '../proof/proof-card';
+import { proveRequest } from '../proof/prove-request';
 import { SculptCard } from '../sculpt/sculpt-card';
 
 const STEPS = ['sculpt', 'maps', 'calibrate', 'proof', 'deliver'] as const;
@@ -259,10 +260,11 @@ export class BenchPage {
   protected changeDraft(change: Partial<ProofDraft>): void {
     this.store.dispatch(ProofActions.requestChanged({ change }));
   }
-  protected prove(request: ProveRequest): void {
-    const spanId = this.spanId();
-    const encoding = this.encoding();
-    if (spanId && encoding) this.store.dispatch(ProofActions.provePressed({ spanId, encoding, request }));
+  protected prove(): void {
+    const [span, asset, encoding] = [this.span(), this.asset(), this.encoding()];
+    if (!span || !asset || !encoding) return;
+    const request = proveRequest(this.draft(), span.settings, asset.stackKind === 'stack', asset.diagonal);
+    this.store.dispatch(ProofActions.provePressed({ spanId: span.id, encoding, request }));
   }
   protected cancelJob(jobId: string): void {
     this.store.dispatch(PressActions.jobCancelled({ jobId }));

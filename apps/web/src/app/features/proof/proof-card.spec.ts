@@ -1,8 +1,9 @@
 import { TestBed } from '@angular/core/testing';
-import type { EncodingSettings, ProofInfo, ProveRequest, SpanInfo } from '@estampe/contracts';
+import type { EncodingSettings, ProofInfo, SpanInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
 import { NO_TOLERANCE } from '../../shared/tolerance';
 import { ProofCard } from './proof-card';
+import { proveRequest } from './prove-request';
 
 const encoding: EncodingSettings = { depth: '16', midpoint: 0.5, scale: 8, fit: 'symmetric', fileType: 'tif', green: 'up', keepBlue: true };
 const span = {
@@ -50,17 +51,18 @@ async function render(inputs: Record<string, unknown>) {
 
 describe('Proof card', () => {
   it('asks for as many subdivisions as the span has levels, and four for a free sculpt', async () => {
-    for (const [stack, subdivisions] of [
-      [true, 3],
-      [false, 4],
-    ] as const) {
-      // prettier-ignore
-      const { fixture, host } = await render({ stack });
-      const asked: ProveRequest[] = [];
-      fixture.componentInstance.prove.subscribe((r) => asked.push(r));
-      host.querySelector<HTMLButtonElement>('.act-button')?.click();
-      expect(asked).toEqual([{ subdivisions, tolerance: 0.1 }]);
-    }
+    const draft = { subdivisions: null, tolerance: { ...NO_TOLERANCE, value: 0.1 }, degrees: 3 };
+    expect(proveRequest(draft, span.settings, true, 1000)).toEqual({ subdivisions: 3, tolerance: 0.1 });
+    expect(proveRequest(draft, span.settings, false, 1000)).toEqual({ subdivisions: 4, tolerance: 0.1 });
+    expect(proveRequest({ ...draft, subdivisions: 1 }, { ...span.settings, kind: 'normal' }, true, 1000)).toEqual({
+      subdivisions: 1,
+      tolerance: 3,
+    });
+    const { fixture, host } = await render({});
+    let pressed = 0;
+    fixture.componentInstance.prove.subscribe(() => pressed++);
+    host.querySelector<HTMLButtonElement>('.act-button')?.click();
+    expect(pressed).toBe(1);
   });
 
   it('gives the verdict with its reason, what is left, and the file', async () => {
@@ -110,11 +112,9 @@ describe('Proof card', () => {
       [{ value: 0.05, unit: 'percent', shot }, 0.5, '= 0.5 mm'],
       [{ value: 0.5, unit: 'pixels', shot }, 0.25, '= 0.25 mm, at 2 px/mm'],
     ] as const) {
-      const { fixture, host, text } = await render({ draft: { subdivisions: null, tolerance, degrees: null } });
-      const asked: ProveRequest[] = [];
-      fixture.componentInstance.prove.subscribe((r) => asked.push(r));
-      host.querySelector<HTMLButtonElement>('.act-button')?.click();
-      expect(asked[0].tolerance).toBeCloseTo(length, 9);
+      const draft = { subdivisions: null, tolerance, degrees: null };
+      const { text } = await render({ draft });
+      expect(proveRequest(draft, span.settings, true, 1000).tolerance).toBeCloseTo(length, 9);
       expect(text).toContain(words);
     }
   });

@@ -1,12 +1,12 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import type { EncodingSettings, JobInfo, ProofInfo, ProveRequest, SpanInfo, WorstPlaceInfo } from '@estampe/contracts';
+import type { EncodingSettings, JobInfo, ProofInfo, SpanInfo, WorstPlaceInfo } from '@estampe/contracts';
 import { adviseOnProof } from '@estampe/core';
 import { bytes, parseNumber, percent, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { KIND_NAMES } from '../../shared/kinds';
-import { toleranceLength } from '../../shared/tolerance';
 import { ToleranceField } from '../../shared/tolerance-field';
 import type { ProofDraft } from '../../state/bench.state';
+import { proveRequest } from './prove-request';
 
 const PARTS = [
   ['subdivision', 'subdivisions', 'render subdivisions too few for the sculpt'],
@@ -35,7 +35,8 @@ export class ProofCard {
   readonly jobs = input<readonly JobInfo[]>([]);
   readonly message = input<string | null>(null);
   readonly edited = output<Partial<ProofDraft>>();
-  readonly prove = output<ProveRequest>();
+  /** Pressed. Whoever listens reads the draft anew: this card may be a moment behind what was typed last. */
+  readonly prove = output();
   readonly study = output<string>();
   readonly visit = output<WorstPlaceInfo>();
   readonly cancelJob = output<string>();
@@ -48,7 +49,9 @@ export class ProofCard {
   protected readonly normal = computed(() => this.span().settings.kind === 'normal');
   /** Levels between the span's ends in a stack. */
   protected readonly between = computed(() => (this.stack() ? this.span().settings.toLevel - this.span().settings.fromLevel : null));
-  protected readonly subdivisions = computed(() => this.draft().subdivisions ?? this.between() ?? 4);
+  protected readonly subdivisions = computed(
+    () => proveRequest(this.draft(), this.span().settings, this.stack(), this.diagonal()).subdivisions,
+  );
   protected readonly choices = computed(() => Array.from({ length: 7 }, (_, i) => i));
   private readonly mine = (kind: JobInfo['kind']) => (j: JobInfo) => j.kind === kind && j.spanId === this.span().id;
   protected readonly job = computed(() => activeJob(this.jobs(), this.mine('proof')));
@@ -188,10 +191,6 @@ export class ProofCard {
     if (ok) this.edited.emit({ degrees });
   }
   protected press(): void {
-    const { tolerance, degrees } = this.draft();
-    this.prove.emit({
-      subdivisions: this.subdivisions(),
-      tolerance: this.normal() ? degrees : toleranceLength(tolerance, this.diagonal()),
-    });
+    this.prove.emit();
   }
 }
