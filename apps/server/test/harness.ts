@@ -41,7 +41,9 @@ export class TestClient {
   async json<T>(path: string, method = 'GET', body?: unknown): Promise<{ status: number; body: T }> {
     const response = await fetch(`${this.base}/api${path}`, {
       method,
-      ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+      // a connection kept alive may have died while a test blocked this process
+      headers: { connection: 'close', 'content-type': 'application/json' },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
     const text = await response.text();
     return { status: response.status, body: (text === '' ? null : JSON.parse(text)) as T };

@@ -198,7 +198,7 @@ th, td { padding: 4px 10px 4px 0; border-bottom: 1px solid #D9D1C3; vertical-ali
 .figures td { text-align: right; }
 .figures thead th { font-weight: 400; color: #5B564D; }
 header { display: grid; grid-template-columns: 1fr auto; gap: 24px; align-items: end; }
-header img { max-width: 200px; }
+header figure img { max-width: 200px; }
 .pictures { display: flex; gap: 20px; margin: 6px 0 10px; }
 figure { margin: 0; }
 figure img { display: block; border: 1px solid #D9D1C3; max-width: 300px; }

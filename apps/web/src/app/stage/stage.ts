@@ -326,8 +326,9 @@ export class Stage implements OnDestroy {
   private readonly errorRange = computed(() => {
     const outcome = this.source().proof?.outcome;
     if (!outcome) return 1;
-    const { report } = outcome;
-    return report.tolerance ?? (outcome.kind === 'scalar' ? outcome.report.distance.p99 : 2 * outcome.report.normalAngle.p95);
+    // the tolerance ends the colours, unless nearly everything would lie beyond it
+    const spread = outcome.kind === 'scalar' ? outcome.report.distance.p99 : 2 * outcome.report.normalAngle.p95;
+    return Math.max(outcome.report.tolerance ?? 0, spread);
   });
   protected readonly range = computed(() =>
     this.signed() ? `${significant(this.errorRange(), 2)} ${this.source().unit}` : `${significant(this.errorRange(), 2)}\u00b0`,
