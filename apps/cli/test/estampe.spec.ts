@@ -259,6 +259,49 @@ describe('a delivery', () => {
   });
 });
 
+describe('a light mesh that has changed', () => {
+  it('is compared with an earlier one: how many points, how far, where', () => {
+    put('earlier.obj', planeObj(4, 0));
+    put('now.obj', planeObj(4, 0).replace('v 2 2 0', 'v 2 2 0.125'));
+    const run = estampe('check', 'now.obj', '--before', 'earlier.obj');
+    expect(run.status).toBe(0);
+    expect(run.stdout).toMatch(/points-moved: 1 point moved by up to 0\.125 units \(2\.2 % of the diagonal\), farthest at 2 2 0\.125/);
+    expect(estampe('check', 'earlier.obj', '--before', 'earlier.obj').stdout).not.toContain('points-moved');
+    put('other.obj', planeObj(3, 0));
+    const other = estampe('check', 'other.obj', '--before', 'earlier.obj');
+    expect(other.status).toBe(2);
+    expect(other.stderr).toMatch(/other\.obj has other points or polygons than earlier\.obj/);
+  });
+});
+
+describe('a proof that cannot be kept', () => {
+  it('says what stands in the way, and where it is worst', () => {
+    put('low.obj', planeObj(2, 0));
+    put('high.obj', planeObj(16, 0.25));
+    estampe('extract', '--low', 'low.obj', '--sculpt', 'high.obj', '--map', 'scalar', '--size', '64', '-o', 'field.exr');
+    estampe('encode', 'field.exr', '-o', 'clipped.tif', '--depth', '16', '--midpoint', 'exact', '--scale', '0.1');
+    const run = estampe(
+      'proof',
+      '--low',
+      'low.obj',
+      '--map',
+      'clipped.tif',
+      '--sculpt',
+      'high.obj',
+      '--field',
+      'field.exr',
+      '--tolerance',
+      '0.001',
+    );
+    expect(run.status).toBe(1);
+    expect((run.json['advice'] as { code: string }[]).map((a) => a.code)).toEqual(['clipped', 'encoding']);
+    expect(run.stdout).toMatch(/100 % of the texels are cut off by the range; raise the scale/);
+    const worst = run.json['worst'] as { error: number; position: number[] }[];
+    expect(Math.abs(worst[0].error)).toBeCloseTo(0.2, 4); // 0.25 asked for, 0.05 is all that can be stored
+    expect(worst.length).toBeGreaterThan(3);
+  });
+});
+
 describe('bad input', () => {
   const extract = (low: string, high: string, ...more: string[]): Run =>
     estampe('extract', '--low', low, '--sculpt', high, '--map', 'scalar', '--size', '16', '-o', 'out.exr', ...more);

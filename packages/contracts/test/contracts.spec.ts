@@ -4,8 +4,12 @@ import {
   eventSchema,
   EXTRACT_SETTINGS_DEFAULTS,
   extractSettingsSchema,
+  fullMapRecord,
+  MEASURE_DEFAULTS,
+  measureSchema,
   parseMapRecord,
   proveRequestSchema,
+  recipeSchema,
 } from '../src';
 
 describe('map record', () => {
@@ -24,6 +28,71 @@ describe('map record', () => {
   });
   it('never lets a scale of nothing or a foreign base through', () => {
     expect(parseMapRecord({ scale: 0, base: 'level:x', missedShare: 1.5, kind: 'anything' }).record).toEqual({});
+  });
+});
+
+describe('a full record', () => {
+  it('has every key, null where a file does not say', () => {
+    const full = fullMapRecord(parseMapRecord({ kind: 'normal', keepBlue: 'no' }).record);
+    expect(full).toMatchObject({ kind: 'normal', keepBlue: 'no', normalSource: null, scale: null });
+    expect(Object.keys(full).length).toBeGreaterThan(25);
+  });
+});
+
+describe('a recipe', () => {
+  const recipe = { asset: 'Bell', low: 'low.obj', sculpt: 'top.obj', maps: [{ kind: 'scalar' }] };
+  it('needs hardly anything, and says what it takes for the rest', () => {
+    expect(recipeSchema.parse(recipe)).toMatchObject({
+      unit: 'unit',
+      boundary: 'edge-and-corner',
+      uv: 'linear',
+      maps: [
+        {
+          kind: 'scalar',
+          size: 2048,
+          base: 'limit',
+          match: 'auto',
+          reach: 'auto',
+          samples: 1,
+          padding: 16,
+          matchSeams: false,
+          fitTexels: false,
+        },
+      ],
+    });
+  });
+  it.each([
+    ['no maps', { maps: [] }],
+    ['a map of no kind', { maps: [{ size: 64 }] }],
+    ['a kind that cannot be made', { maps: [{ kind: 'wishes' }] }],
+    ['a base beyond the ladder', { maps: [{ kind: 'scalar', base: 'level:100' }] }],
+    ['a tolerance in words', { tolerance: 'tight' }],
+    ['a key that nobody reads', { polish: true }],
+    ['an empty name', { asset: '   ' }],
+  ])('refuses %s', (_, change) => {
+    expect(recipeSchema.safeParse({ ...recipe, ...change }).success).toBe(false);
+  });
+  it('takes a tolerance as a length or as a share', () => {
+    for (const tolerance of [0.2, '0.02%']) expect(recipeSchema.parse({ ...recipe, tolerance }).tolerance).toBe(tolerance);
+  });
+});
+
+describe('what was written before an option was there', () => {
+  it('reads as if the option had been left alone', () => {
+    const later = new Set(['matchSeams', 'fitTexels', 'frame', 'forHeights']);
+    const old = Object.fromEntries(Object.entries(EXTRACT_SETTINGS_DEFAULTS).filter(([key]) => !later.has(key)));
+    expect(extractSettingsSchema.parse(old)).toEqual(EXTRACT_SETTINGS_DEFAULTS);
+    const encoding = { depth: '16', midpoint: 0.5, scale: 1, fit: 'full', fileType: 'tif' };
+    expect(encodingSchema.parse(encoding)).toEqual({ ...encoding, green: 'up', keepBlue: true });
+  });
+});
+
+describe('a pass over several maps', () => {
+  it('wants at least one map and no more than there are', () => {
+    expect(measureSchema.parse(MEASURE_DEFAULTS)).toEqual(MEASURE_DEFAULTS);
+    expect(measureSchema.safeParse({ ...MEASURE_DEFAULTS, kinds: [] }).error?.issues[0].message).toBe('choose at least one map');
+    expect(measureSchema.safeParse({ ...MEASURE_DEFAULTS, kinds: ['scalar', 'normal', 'scalar'] }).success).toBe(false);
+    expect(measureSchema.safeParse({ ...MEASURE_DEFAULTS, kind: 'scalar' }).success).toBe(false);
   });
 });
 
