@@ -238,7 +238,19 @@ describe('the application without its screen', () => {
     const { covered, missed, doubtful, min, max, reach } = span.fields[0];
     expect(extract).toMatchObject({ covered, missed, doubtful, min, max, reach });
     await run('encode', 'f.exr', '-o', 'm.tif', '--midpoint', String(encoding.midpoint), '--scale', '25');
-    const report = await run('proof', '--low', 'low.obj', '--map', 'm.tif', '--sculpt', 'sculpt.obj', '--field', 'f.exr', '--subdivisions', '4');
+    const report = await run(
+      'proof',
+      '--low',
+      'low.obj',
+      '--map',
+      'm.tif',
+      '--sculpt',
+      'sculpt.obj',
+      '--field',
+      'f.exr',
+      '--subdivisions',
+      '4',
+    );
     const proven = scalarReport(span.proofs[0].outcome);
     expect(report).toMatchObject({ ...proven, worst: span.proofs[0].worst });
     expect(proven.distance.rms).toBeLessThan(0.2 * proven.undisplaced.rms);
