@@ -66,7 +66,7 @@ export class TestClient {
     return this.ended(body.id);
   }
   /** Waits for a job to end. */
-  async ended(jobId: string, timeoutMs = 60_000): Promise<JobInfo> {
+  async ended(jobId: string, timeoutMs = 150_000): Promise<JobInfo> {
     const until = Date.now() + timeoutMs;
     for (;;) {
       const job = await this.job(jobId).catch(() => null);

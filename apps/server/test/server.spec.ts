@@ -14,7 +14,7 @@ import type { RunningServer } from '../src/server';
 import { freshDatabase, startTestServer, TestClient } from './harness';
 import { unzipTo } from '../../../packages/delivery/test/unzip';
 
-jest.setTimeout(120_000);
+jest.setTimeout(300_000);
 
 const bell = harbourBell(2).map((mesh) => writeObj(mesh));
 const settings: MeasureRequest = { ...MEASURE_DEFAULTS, toLevel: 2, size: 256 };
