@@ -7,7 +7,7 @@ export interface NamedBytes {
   readonly name: string;
   readonly bytes: Uint8Array;
 }
-/** The two surfaces of a span, packed, with the hashes of their content. */
+/** The two surfaces of a span, packed. */
 export interface Pair {
   readonly low: Uint8Array;
   readonly sculpt: Uint8Array;

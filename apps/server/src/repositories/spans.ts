@@ -85,10 +85,6 @@ export class Spans {
     });
   }
 
-  async encodingVersion(spanId: string): Promise<number> {
-    return (await this.db.models.Encoding.findOne({ where: { spanId } }))?.version ?? 0;
-  }
-
   async proof(id: string): Promise<ProofRow> {
     const row = await this.db.models.Proof.findByPk(id);
     if (row === null) throw new AppError('NOT_FOUND', 'That proof is not here; prove the map again.');
