@@ -205,6 +205,110 @@ describe('normal maps', () => {
   });
 });
 
+describe('every measured kind', () => {
+  const VECTOR = ['--low', 'low.obj', '--sculpt', 'sheared.obj'];
+  beforeAll(() => {
+    put('low.obj', planeObj(2, 0));
+    // pushed along u as well as up: no height can say that
+    const sheared = planeObj(16, 0.25).replace(
+      /^v (\S+) (\S+) (\S+)$/gm,
+      (_, x: string, y: string, z: string) => `v ${Number(x) + 0.5} ${y} ${z} 0.2 0.4 ${Number(x) / 4}`,
+    );
+    put('sheared.obj', sheared);
+  });
+
+  it('vectors go from sculpt to file to proof in every space, by the file alone, and an axis order wins over it with a warning', () => {
+    const cases = [
+      ['derivative', 'R=+U G=+V B=+N', 'R=-N G=+U B=-V', [0.5, 0, 0.25]],
+      ['mikk', 'R=+U G=+V B=+N', 'R=+V G=-U B=+N', [0.5, 0, 0.25]],
+      ['object', 'R=+X G=+Y B=+Z', 'R=+X G=+Z B=-Y', [0.5, 0, 0.25]],
+    ] as const;
+    for (const [frame, plain, axes, way] of cases) {
+      const extract = estampe('extract', ...VECTOR, '--map', 'vector', '--frame', frame, '--size', '32', '-o', 'v.exr');
+      expect(extract.status).toBe(0);
+      expect(extract.json).toMatchObject({ match: 'stack', rays: 0, missed: 0, frame });
+      for (const end of ['min', 'max']) (extract.json[end] as number[]).forEach((x, k) => expect(x).toBeCloseTo(way[k], 5));
+      const encode = estampe(
+        'encode',
+        'v.exr',
+        '-o',
+        'v16.tif',
+        '--depth',
+        '16',
+        '--axes',
+        axes,
+        '--ranges',
+        frame === 'mikk' ? 'each' : 'shared',
+      );
+      expect(encode.json).toMatchObject({ kind: 'vector', axes, clippedShare: 0 });
+      expect(encode.json['min']).toHaveLength(3);
+      const prove = (...more: string[]): Run =>
+        estampe('proof', ...VECTOR, '--map', 'v16.tif', '--field', 'v.exr', '--tolerance', '0.001', ...more);
+      const proof = prove();
+      expect(proof.status).toBe(0);
+      expect(proof.json).toMatchObject({ kind: 'vector', frame, passed: true, foldShare: 0, reachedShare: 1 });
+      // as the picture of a wrong axis order: the light mesh bursts
+      const wrong = prove('--axes', plain);
+      expect(wrong.status).toBe(1);
+      expect(wrong.stderr).toMatch(/axes is .* by the option but .* by the file's attribute/);
+    }
+  });
+
+  it('values of the surface: open, straight, unhollowed, and the colours as they are stored', () => {
+    for (const [kind, expected, more] of [
+      ['occlusion', [1], ['--rays', '16', '--distance', '2', '--seed', '7']],
+      ['curvature', [0], ['--radius', '0.5']],
+      ['hollows', [0], ['--radius', '0.5']],
+    ] as const) {
+      const run = estampe('extract', ...VECTOR, '--map', kind, '--size', '32', '-o', 'k.exr', ...more);
+      expect(run.json).toMatchObject({ min: expected[0], max: expected[0], covered: 1024 });
+      const encode = estampe('encode', 'k.exr', '-o', 'k.png', '--depth', '8');
+      expect(encode.json).toMatchObject({ kind, clippedShare: 0, axes: null });
+    }
+    const colour = estampe('extract', ...VECTOR, '--map', 'colour', '--colour-space', 'linear', '--size', '32', '-o', 'c.exr');
+    expect((colour.json['min'] as number[])[0]).toBeCloseTo(0.2, 6);
+    expect((colour.json['max'] as number[])[2]).toBeGreaterThan(0.95);
+    expect(estampe('encode', 'c.exr', '-o', 'c.png', '--depth', '8').json).toMatchObject({ kind: 'colour', midpoint: 0, scale: 1 });
+    expect(tool('oiiotool', '--stats', 'c.png')).toMatch(/Stats Min: 51 102 [0-9]+ /);
+    expect(JSON.parse(readFileSync(join(dir, 'c.png.json'), 'utf8'))).toMatchObject({ 'estampe:colourSpace': 'linear' });
+  });
+
+  it('all of them go into a delivery, those that move proven, the others read back', () => {
+    const maps = ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'].map((kind) => ({ kind, size: 32, ...(kind === 'vector' ? { axes: 'R=+U G=+N B=+V' } : {}) })); // prettier-ignore
+    put('kinds.json', JSON.stringify({ asset: 'Slab', low: 'low.obj', sculpt: 'sheared.obj', maps }));
+    const run = estampe('deliver', 'kinds.json', '-o', 'kinds');
+    expect(run.status).toBe(0);
+    const { manifest } = run.json as { manifest: { maps: { kind: string; space: string; axes: string | null; proof: { kind: string; report: { difference?: { max: number } } } }[] } }; // prettier-ignore
+    expect(manifest.maps.map((m) => [m.kind, m.proof.kind])).toEqual([
+      ['scalar', 'scalar'], ['vector', 'vector'], ['normal', 'normal'], ['occlusion', 'values'], ['curvature', 'values'], ['hollows', 'values'], ['colour', 'values'],
+    ]); // prettier-ignore
+    expect(manifest.maps[1]).toMatchObject({ space: 'derivative', axes: 'R=+U G=+N B=+V' });
+    expect(manifest.maps[6].proof.report.difference?.max).toBeLessThan(1 / 65535);
+    const sheet = readFileSync(join(dir, 'kinds/slab_v001/set-up-sheet.html'), 'utf8');
+    for (const words of ['Vector displacement, tangent space', 'red along U, green along the normal, blue along V', 'Occlusion: how open'])
+      expect(sheet).toContain(words);
+  });
+
+  it.each<[string, string[], RegExp]>([
+    ['a frame for heights', ['extract', ...VECTOR, '--map', 'scalar', '--frame', 'object', '-o', 'x.exr'], /a scalar map has no frame/],
+    ['a derivative frame for normals', ['extract', ...VECTOR, '--map', 'normal', '--frame', 'derivative', '-o', 'x.exr'], /mikk or object/],
+    ['a radius for colours', ['extract', ...VECTOR, '--map', 'colour', '--radius', '1', '-o', 'x.exr'], /not averaged over a ball/],
+    [
+      'colours of a bare sculpt',
+      ['extract', '--low', 'low.obj', '--sculpt', 'high.obj', '--map', 'colour', '-o', 'x.exr'],
+      /no point colours/,
+    ],
+    ['axes of a height map', ['encode', 'field.exr', '-o', 'x.tif', '--axes', 'R=+U G=+V B=+N'], /only a vector map has an axis order/],
+    ['letters of another space', ['encode', 'v.exr', '-o', 'x.tif', '--axes', 'R=+U G=+V B=+N'], /components are X, Y, Z, not U/],
+    ['a proof of openness', ['proof', ...VECTOR, '--map', 'k.png'], /displaces nothing/],
+  ])('refuses %s in one line', (_, args, line) => {
+    const { status, stderr } = estampe(...args);
+    expect([status, stderr.trim().split('\n').length]).toEqual([2, 1]);
+    expect(stderr).toMatch(line);
+    expect(existsSync(join(dir, 'x.exr')) || existsSync(join(dir, 'x.tif'))).toBe(false);
+  });
+});
+
 describe('a delivery', () => {
   const recipe = {
     asset: 'Harbour Bell', unit: 'mm', low: 'meshes/low.obj', sculpt: 'meshes/high.obj', tolerance: '0.1%', withSculpt: true,

@@ -20,6 +20,8 @@ const bell = harbourBell(2).map((mesh) => writeObj(mesh));
 const settings: MeasureRequest = { ...MEASURE_DEFAULTS, toLevel: 2, size: 256 };
 const encoding: EncodingSettings = {
   depth: '16', midpoint: 32768 / 65535, scale: 25, fit: 'by hand', fileType: 'tif', green: 'up', keepBlue: true,
+  axes: '',
+  each: null,
 }; // prettier-ignore
 
 /** Runs the command line. Not at a stretch: server and test share this process, and a blocked one loses its connections. */

@@ -33,6 +33,7 @@ export const levelSchema = z.object({
   detail: length.nullable(),
 });
 
+const storedRange = z.strictObject({ midpoint: z.number(), scale: z.number().positive() });
 export const encodingSchema = z.strictObject({
   depth: z.enum(DEPTHS),
   midpoint: z.number(),
@@ -42,6 +43,10 @@ export const encodingSchema = z.strictObject({
   /** Normal maps only. */
   green: z.enum(['up', 'down']).default('up'),
   keepBlue: z.boolean().default(true),
+  /** Vector maps only: `R=+U G=+V B=+N`; empty for the plain order. */
+  axes: z.string().max(64).default(''),
+  /** Vector maps only: a range of its own for R, G and B; null where they share midpoint and scale. */
+  each: z.tuple([storedRange, storedRange, storedRange]).nullable().default(null),
 });
 export type EncodingSettings = z.infer<typeof encodingSchema>;
 
@@ -84,9 +89,23 @@ export const normalReportSchema = z.object({
 });
 export type NormalReport = z.infer<typeof normalReportSchema>;
 
+/** What can be said of a map that moves nothing: that its file reads back as the field. In the map's own unit. */
+export const valuesReportSchema = z.object({
+  covered: z.number().int(),
+  /** Of decoded minus measured values over class 1. */
+  difference: z.object({ rms: z.number(), max: z.number() }),
+  missedShare: z.number().nullable(),
+  clippedShare: z.number().nullable(),
+  tolerance: z.null(),
+  passed: z.null(),
+});
+export type ValuesReport = z.infer<typeof valuesReportSchema>;
+
 /** A proof's figures, by the kind of map. */
 export const outcomeSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('scalar'), report: proofReportSchema }),
+  z.object({ kind: z.literal('vector'), report: proofReportSchema }),
+  z.object({ kind: z.literal('values'), report: valuesReportSchema }),
   z.object({ kind: z.literal('normal'), report: normalReportSchema }),
 ]);
 export type ProofOutcome = z.infer<typeof outcomeSchema>;
@@ -161,8 +180,20 @@ export const proofSchema = z.object({
 });
 export type ProofInfo = z.infer<typeof proofSchema>;
 
-export const MAP_KINDS = ['scalar', 'normal'] as const;
+export const MAP_KINDS = ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'] as const;
 export type MapKind = (typeof MAP_KINDS)[number];
+/** What a map of each kind holds, in words. */
+export const KIND_WORDS: Readonly<Record<MapKind, string>> = {
+  scalar: 'heights',
+  vector: 'vectors',
+  normal: 'normals',
+  occlusion: 'occlusion',
+  curvature: 'curvature',
+  hollows: 'hollows',
+  colour: 'colours',
+};
+/** Kinds that move the surface, and so can be proven against the sculpt as surfaces. */
+export const displaces = (kind: string): kind is 'scalar' | 'vector' => kind === 'scalar' || kind === 'vector';
 
 export const extractSettingsSchema = z.strictObject({
   kind: z.enum(MAP_KINDS),
@@ -184,12 +215,25 @@ export const extractSettingsSchema = z.strictObject({
   /** Normal maps. */
   frame: z.enum(['mikk', 'object']).default('mikk'),
   forHeights: z.boolean().default(true),
+  /** Vector maps. */
+  vectorFrame: z.enum(['derivative', 'mikk', 'object']).default('derivative'),
+  /** Occlusion: rays a sample, how far they look (asset units; null for any distance), seed. */
+  occlusionRays: z.number().int().min(4).max(4096).default(64),
+  occlusionDistance: z.number().positive().nullable().default(null),
+  seed: z.number().int().min(0).max(0xffffffff).default(1),
+  /** Curvature and hollows: radius of the ball, asset units; null takes a hundredth of the diagonal. */
+  radius: z.number().positive().nullable().default(null),
+  /** What the sculpt's point colours are; they are kept as they are stored. */
+  colourSpace: z.enum(['sRGB', 'linear']).default('sRGB'),
 });
 export type ExtractSettings = z.infer<typeof extractSettingsSchema>;
 /** One pass over the surface, one map a kind. */
-export const measureSchema = extractSettingsSchema
-  .omit({ kind: true })
-  .extend({ kinds: z.array(z.enum(MAP_KINDS)).min(1, 'choose at least one map').max(MAP_KINDS.length) });
+export const measureSchema = extractSettingsSchema.omit({ kind: true }).extend({
+  kinds: z
+    .array(z.enum(MAP_KINDS))
+    .min(1, 'choose at least one map')
+    .refine((kinds) => new Set(kinds).size === kinds.length, 'choose each map once'),
+});
 export type MeasureRequest = z.infer<typeof measureSchema>;
 const COMMON_DEFAULTS: Omit<ExtractSettings, 'kind'> = {
   fromLevel: 0,
@@ -206,6 +250,12 @@ const COMMON_DEFAULTS: Omit<ExtractSettings, 'kind'> = {
   fitTexels: false,
   frame: 'mikk',
   forHeights: true,
+  vectorFrame: 'derivative',
+  occlusionRays: 64,
+  occlusionDistance: null,
+  seed: 1,
+  radius: null,
+  colourSpace: 'sRGB',
 };
 export const EXTRACT_SETTINGS_DEFAULTS: ExtractSettings = { ...COMMON_DEFAULTS, kind: 'scalar' };
 export const MEASURE_DEFAULTS: MeasureRequest = { ...COMMON_DEFAULTS, kinds: ['scalar'] };

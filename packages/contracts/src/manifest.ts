@@ -1,27 +1,29 @@
 import * as z from 'zod';
-import { DEPTHS, FILE_TYPES, outcomeSchema, UNITS } from './api';
+import { DEPTHS, FILE_TYPES, MAP_KINDS, outcomeSchema, UNITS } from './api';
 
 /** What a delivery says of itself: every number that lighting needs, for people and for programs. Lengths in the asset's unit. */
 
 const file = z.object({ file: z.string(), sha256: z.string(), bytes: z.number().int() });
+const perChannel = z.union([z.number(), z.tuple([z.number(), z.number(), z.number()])]);
 export const deliveredMapSchema = z.object({
-  kind: z.enum(['scalar', 'normal']),
-  /** `along the normal`, or the frame that directions are written in. */
-  space: z.enum(['along-normal', 'mikk', 'object']),
+  kind: z.enum(MAP_KINDS),
+  /** Along the normal, or the frame that vectors and directions are written in; none for values of the surface. */
+  space: z.enum(['along-normal', 'derivative', 'mikk', 'object', 'none']),
   files: z.array(file.extend({ tile: z.number().int() })),
   size: z.tuple([z.number().int(), z.number().int()]),
   fileType: z.enum(FILE_TYPES),
   depth: z.enum(DEPTHS),
   channels: z.string(),
   colour: z.literal('raw'),
-  midpoint: z.number(),
-  scale: z.number(),
+  /** One for all channels, or one a channel. */
+  midpoint: perChannel,
+  scale: perChannel,
   axes: z.string().nullable(),
   green: z.enum(['up', 'down']).nullable(),
   keepBlue: z.boolean().nullable(),
   step: z.number(),
   restError: z.number(),
-  /** Largest displacement that the files hold; null for normals. */
+  /** Largest displacement that the files hold; null for maps that move nothing. */
   bound: z.number().nullable(),
   clippedShare: z.number(),
   missedShare: z.number(),
@@ -30,6 +32,13 @@ export const deliveredMapSchema = z.object({
   baseLevel: z.number().int(),
   match: z.string(),
   normalSource: z.string().nullable(),
+  /** What the other kinds need to be made or read again; absent in deliveries from before there were such kinds. */
+  frameLevel: z.number().int().nullable().default(null),
+  radius: z.number().nullable().default(null),
+  rays: z.number().int().nullable().default(null),
+  seed: z.number().int().nullable().default(null),
+  distance: z.number().nullable().default(null),
+  colourSpace: z.string().nullable().default(null),
   reach: z.number(),
   samples: z.number().int(),
   /** Texels; -1 fills the tile. */

@@ -1,5 +1,25 @@
 import * as z from 'zod';
 
+const three = (of: z.ZodNumber) => z.tuple([of, of, of]);
+/** One number, or one a channel: a list, or its text where a format knows no lists. */
+const perChannel = (of: z.ZodNumber) =>
+  z.union([
+    of,
+    three(of),
+    z
+      .string()
+      .max(120)
+      .transform((text, context): unknown => {
+        try {
+          return JSON.parse(text);
+        } catch {
+          context.addIssue({ code: 'custom', message: 'not a list' });
+          return z.NEVER;
+        }
+      })
+      .pipe(three(of)),
+  ]);
+
 /** The keys of a map's record as they are read from a file that may come from elsewhere: each may be missing, none may be nonsense. */
 export const mapRecordSchema = z.object({
   kind: z.enum(['scalar', 'vector', 'normal', 'occlusion', 'hollows', 'curvature', 'colour']),
@@ -23,9 +43,16 @@ export const mapRecordSchema = z.object({
   seamsMatched: z.enum(['yes', 'no']),
   texelsFitted: z.enum(['yes', 'no']),
   normalSource: z.enum(['parameter', 'hit', 'closest']).nullable(),
+  frameLevel: z.number().int().min(0).max(16).nullable(),
+  radius: z.number().positive().nullable(),
+  rays: z.number().int().positive().nullable(),
+  seed: z.number().int().min(0).nullable(),
+  lift: z.number().nullable(),
+  distance: z.number().positive().nullable(),
+  colourSpace: z.enum(['sRGB', 'linear']).nullable(),
   depth: z.enum(['8', '16', 'half', 'float']).nullable(),
-  midpoint: z.number().nullable(),
-  scale: z.number().positive().nullable(),
+  midpoint: perChannel(z.number()).nullable(),
+  scale: perChannel(z.number().positive()).nullable(),
   axes: z.string().max(64).nullable(),
   green: z.string().max(8).nullable(),
   keepBlue: z.enum(['yes', 'no']).nullable(),

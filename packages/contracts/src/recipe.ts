@@ -1,11 +1,11 @@
 import * as z from 'zod';
-import { DEPTHS, FILE_TYPES, UNITS } from './api';
+import { DEPTHS, FILE_TYPES, MAP_KINDS, UNITS } from './api';
 
 const side = z.number().int().min(16).max(16384);
 
 /** One map of a delivery: what to measure and how to store it. Everything but the kind has a default. */
 export const mapRecipeSchema = z.strictObject({
-  kind: z.enum(['scalar', 'normal']),
+  kind: z.enum(MAP_KINDS),
   size: z.union([side, z.tuple([side, side])]).default(2048),
   base: z
     .string()
@@ -17,15 +17,26 @@ export const mapRecipeSchema = z.strictObject({
   padding: z.union([z.literal('fill'), z.number().int().min(0).max(16384)]).default(16),
   matchSeams: z.boolean().default(false),
   fitTexels: z.boolean().default(false),
-  /** Normal maps: their space; by default they fit a scalar map of the same delivery, if there is one. */
-  frame: z.enum(['mikk', 'object']).default('mikk'),
+  /** Vector maps (by default the derivative frame) and normal maps (by default MikkTSpace). */
+  frame: z.enum(['derivative', 'mikk', 'object']).optional(),
+  /** Normals and values of the surface: read where a scalar map puts it; by default where this delivery has one. */
   forHeights: z.boolean().optional(),
+  /** Occlusion. */
+  rays: z.number().int().min(1).max(65536).default(64),
+  distance: z.number().positive().optional(),
+  seed: z.number().int().min(0).max(0xffffffff).default(1),
+  /** Curvature and hollows. */
+  radius: z.union([z.literal('auto'), z.number().positive()]).default('auto'),
+  colourSpace: z.enum(['sRGB', 'linear']).default('sRGB'),
   depth: z.enum(DEPTHS).optional(),
   fileType: z.enum(FILE_TYPES).optional(),
   /** Scalar maps: as the command line's --fit; midpoint and scale win over it. */
   fit: z.string().max(40).optional(),
   midpoint: z.union([z.literal('exact'), z.number()]).optional(),
   scale: z.number().positive().optional(),
+  /** Vector maps: channels with signed letters, and whether the three share one range. */
+  axes: z.string().max(64).optional(),
+  ranges: z.enum(['shared', 'each']).default('shared'),
   green: z.enum(['up', 'down']).default('up'),
   keepBlue: z.boolean().default(true),
 });

@@ -7,6 +7,7 @@ import {
   fullMapRecord,
   MEASURE_DEFAULTS,
   measureSchema,
+  MAP_KINDS,
   parseMapRecord,
   proveRequestSchema,
   recipeSchema,
@@ -83,15 +84,18 @@ describe('what was written before an option was there', () => {
     const old = Object.fromEntries(Object.entries(EXTRACT_SETTINGS_DEFAULTS).filter(([key]) => !later.has(key)));
     expect(extractSettingsSchema.parse(old)).toEqual(EXTRACT_SETTINGS_DEFAULTS);
     const encoding = { depth: '16', midpoint: 0.5, scale: 1, fit: 'full', fileType: 'tif' };
-    expect(encodingSchema.parse(encoding)).toEqual({ ...encoding, green: 'up', keepBlue: true });
+    expect(encodingSchema.parse(encoding)).toEqual({ ...encoding, green: 'up', keepBlue: true, axes: '', each: null });
   });
 });
 
 describe('a pass over several maps', () => {
-  it('wants at least one map and no more than there are', () => {
+  it('wants at least one map, each once', () => {
     expect(measureSchema.parse(MEASURE_DEFAULTS)).toEqual(MEASURE_DEFAULTS);
     expect(measureSchema.safeParse({ ...MEASURE_DEFAULTS, kinds: [] }).error?.issues[0].message).toBe('choose at least one map');
-    expect(measureSchema.safeParse({ ...MEASURE_DEFAULTS, kinds: ['scalar', 'normal', 'scalar'] }).success).toBe(false);
+    expect(measureSchema.safeParse({ ...MEASURE_DEFAULTS, kinds: ['scalar', 'normal', 'scalar'] }).error?.issues[0].message).toBe(
+      'choose each map once',
+    );
+    expect(measureSchema.safeParse({ ...MEASURE_DEFAULTS, kinds: MAP_KINDS }).success).toBe(true);
     expect(measureSchema.safeParse({ ...MEASURE_DEFAULTS, kind: 'scalar' }).success).toBe(false);
   });
 });

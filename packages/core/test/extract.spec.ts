@@ -102,39 +102,3 @@ describe('scalar extraction', () => {
     expect((await extractTile(span, 1001)).rays).toBe(256);
   });
 });
-
-describe('offsets between equal parameters', () => {
-  const shifted = (mesh: PolyMesh, by: readonly number[]): PolyMesh => ({
-    ...mesh,
-    positions: mesh.positions.map((x, i) => x + by[i % 3]),
-  });
-
-  it('are the way that each place has gone, exactly and without rays, also sideways', async () => {
-    const low = plane(2, 4);
-    const by = [0.75, -0.25, 0.5];
-    const { fields, rays } = await extractTile(
-      prepareSpan(low, shifted(plane(8, 4), by), { width: 32, height: 32, maps: ['vector'] }),
-      1001,
-    );
-    const field = fields.get('vector') as Field;
-    expect(rays).toBe(0);
-    expect(field.channels).toBe(3);
-    for (let i = 0; i < field.values.length; i++) expect(field.values[i]).toBeCloseTo(by[i % 3], 6);
-  });
-
-  it('read back as the sculpt: base plus offset is the matching point', async () => {
-    const low = cube();
-    const sculpt = onSphere(refineLevels(low, 4).mesh, 1);
-    const span = prepareSpan(low, sculpt, { width: 64, height: 64, maps: ['vector'] });
-    const field = (await extractTile(span, 1001)).fields.get('vector') as Field;
-    const largest = Math.max(...inside(field).map(Math.abs));
-    expect(largest).toBeGreaterThan(0.1); // the corners of the cube's limit surface lie well inside the sphere
-    expect(largest).toBeLessThan(1);
-  });
-
-  it('need two levels of one stack', () => {
-    expect(() => prepareSpan(plane(2, 4), plane(5, 4, 0.25), { maps: ['vector'] })).toThrow(
-      expect.objectContaining({ code: 'NOT_A_STACK' }) as Error,
-    );
-  });
-});

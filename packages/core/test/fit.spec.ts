@@ -1,5 +1,5 @@
 import type { ExtractOptions, PolyMesh, Raster } from '../src';
-import { BilinearFit, extractTile, prepareSpan, proveScalar, refineLevels, sampleRaster } from '../src';
+import { BilinearFit, extractTile, prepareSpan, proveDisplacement, refineLevels, sampleRaster } from '../src';
 import { cube, onSphere, plane, random } from './shapes';
 
 describe('bilinear fit', () => {
@@ -37,7 +37,7 @@ describe('fitted maps', () => {
     const span = prepareSpan(low, sculpt, { width: 96, height: 96, base, ...options });
     const { fields, fit } = await extractTile(span, 1001);
     const maps = new Map([[1001, fields.get('scalar') as Raster]]);
-    const { report } = await proveScalar({ low, sculpt, maps }, { subdivisions: 6, base });
+    const { report } = await proveDisplacement({ low, sculpt, maps }, { subdivisions: 6, base });
     return { fit, rms: report.distance.rms, gap: report.seamGap };
   };
 

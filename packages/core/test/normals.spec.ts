@@ -59,7 +59,7 @@ describe('normal maps', () => {
       positions: flat.positions.map((v, i) => (i % 3 === 2 ? bent(flat.positions[i - 2]) : i % 3 === 0 ? v + 0.25 : v)),
     };
     const paired = prepareSpan(low, sculpt, { width: 32, height: 32, maps: ['scalar', 'normal'], match: 'auto', base: 'polygons' });
-    expect(paired.normals?.source).toBe('hit');
+    expect(paired.source).toBe('hit');
     const { fields } = await extractTile(paired, 1001);
     expect([...fields.keys()]).toEqual(['scalar', 'normal']);
     const alone = await normalField(low, sculpt, { width: 32, height: 32, base: 'polygons' });

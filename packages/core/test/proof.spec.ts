@@ -6,7 +6,7 @@ import {
   extractTile,
   pooledQuantile,
   prepareSpan,
-  proveScalar,
+  proveDisplacement,
   refineLevels,
   storedRaster,
 } from '../src';
@@ -16,7 +16,7 @@ const flat = (value: number): Raster => ({ width: 4, height: 4, channels: 1, val
 
 describe('proof', () => {
   it('reports zero for a plane raised by its own map, and the step for the bare base', async () => {
-    const { report } = await proveScalar(
+    const { report } = await proveDisplacement(
       { low: plane(2, 4), sculpt: plane(8, 4, 0.25), maps: new Map([[1001, flat(0.25)]]) },
       { subdivisions: 2, base: 'polygons', tolerance: 0.001 },
     );
@@ -26,7 +26,7 @@ describe('proof', () => {
   });
 
   it('holds a map at the wrong height, with the distance it is off', async () => {
-    const { report } = await proveScalar(
+    const { report } = await proveDisplacement(
       { low: plane(2, 4), sculpt: plane(8, 4, 0.25), maps: new Map([[1001, flat(0.7)]]) },
       { subdivisions: 2, base: 'polygons', tolerance: 0.01, midpoint: 0.5, scale: 1.5 },
     );
@@ -41,7 +41,7 @@ describe('proof', () => {
     const run = async (size: number): Promise<{ field: Field; rms: number; undisplaced: number }> => {
       const { fields } = await extractTile(prepareSpan(low, sculpt, { width: size, height: size }), 1001);
       const field = fields.get('scalar') as Field;
-      const { report } = await proveScalar({ low, sculpt, maps: new Map([[1001, field]]) }, { subdivisions: 5 });
+      const { report } = await proveDisplacement({ low, sculpt, maps: new Map([[1001, field]]) }, { subdivisions: 5 });
       return { field, rms: report.distance.rms, undisplaced: report.undisplaced.rms };
     };
     const small = await run(64);
@@ -50,7 +50,7 @@ describe('proof', () => {
     expect(large.rms).toBeLessThan(0.002 * large.undisplaced);
     // a coarse step, so that rounding dominates
     const encoded = encodeField(large.field, { depth: '8', midpoint: 128 / 255, scale: 2 }, null);
-    const { report } = await proveScalar(
+    const { report } = await proveDisplacement(
       { low, sculpt, maps: new Map([[1001, storedRaster(encoded)]]), fields: new Map([[1001, large.field]]) },
       { subdivisions: 5, midpoint: 128 / 255, scale: 2 },
     );
@@ -67,7 +67,7 @@ describe('proof', () => {
     expect(crackAtSeams(mesh, new Uint16Array(24).fill(1001)).points).toHaveLength(6 * 9);
     // half the tile is raised: copies on either side of some seams part by that much along their normals
     const split: Raster = { width: 2, height: 2, channels: 1, values: Float32Array.of(1, 1, 0, 0) };
-    const { report } = await proveScalar(
+    const { report } = await proveDisplacement(
       { low, sculpt: cube(1.2), maps: new Map([[1001, split]]) },
       { subdivisions: 1, base: 'polygons', filter: 'nearest' },
     );
@@ -78,7 +78,7 @@ describe('proof', () => {
     const low = plane(2, 4);
     const sculpt = plane(8, 4, 0.25);
     sculpt.faceVerts.reverse();
-    const { report } = await proveScalar(
+    const { report } = await proveDisplacement(
       { low, sculpt, maps: new Map([[1001, flat(0.25)]]) },
       { subdivisions: 1, base: 'polygons', tolerance: 1 },
     );
@@ -88,7 +88,9 @@ describe('proof', () => {
 
   it('names the tile that has no map', async () => {
     const two: PolyMesh = meshOf([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]], [[0, 1, 2, 3], [3, 2, 1, 0]], [[0, 0], [1, 0], [1, 1], [0, 1], [1, 1], [2, 1], [2, 0], [1, 0]]); // prettier-ignore
-    await expect(proveScalar({ low: two, sculpt: plane(3), maps: new Map([[1001, flat(0)]]) }, { subdivisions: 0 })).rejects.toMatchObject({
+    await expect(
+      proveDisplacement({ low: two, sculpt: plane(3), maps: new Map([[1001, flat(0)]]) }, { subdivisions: 0 }),
+    ).rejects.toMatchObject({
       code: 'NO_TILE',
       where: { tile: 1002 },
     });

@@ -9,7 +9,7 @@ import {
   movedFinding,
   movedPoints,
   prepareSpan,
-  proveScalar,
+  proveDisplacement,
   refineLevels,
   stackBounds,
   sweepSubdivisions,
@@ -29,7 +29,7 @@ const sculpt: PolyMesh = (() => {
 })();
 
 async function fieldsOf(size: number, kind: 'scalar' | 'vector'): Promise<Map<number, Field>> {
-  const span = prepareSpan(low, sculpt, { width: size, height: size, maps: [kind], match: 'stack' });
+  const span = prepareSpan(low, sculpt, { width: size, height: size, maps: [kind], vectorFrame: 'object', match: 'stack' });
   return new Map([[1001, (await extractTile(span, 1001)).fields.get(kind) as Field]]);
 }
 
@@ -51,7 +51,7 @@ describe('error by cause', () => {
     const encoding = { depth: '8', midpoint: 128 / 255, scale: 4 } as const;
     const field = fields.get(1001) as Field;
     const written = decodeMap(encodeField(field, encoding, null));
-    const proof = await proveScalar({ low, sculpt, maps: new Map([[1001, written]]), fields }, { subdivisions: 4 });
+    const proof = await proveDisplacement({ low, sculpt, maps: new Map([[1001, written]]), fields }, { subdivisions: 4 });
     const bounds = await stackBounds(
       { low, sculpt, offsets: await fieldsOf(256, 'vector') },
       { subdivisions: 4, base: 'limit', surface: { boundary: 'edge-and-corner', uv: 'linear' }, filter: 'bilinear' },
@@ -70,7 +70,7 @@ describe('sweep over subdivisions', () => {
     const fields = await fieldsOf(128, 'scalar');
     const points = await sweepSubdivisions({ low, sculpt, maps: fields }, [1, 2, 3, 4, 5]);
     expect(points.map((p) => p.faces)).toEqual([24, 96, 384, 1536, 6144]);
-    const { report } = await proveScalar({ low, sculpt, maps: fields }, { subdivisions: 3 });
+    const { report } = await proveDisplacement({ low, sculpt, maps: fields }, { subdivisions: 3 });
     expect(points[2]).toMatchObject({ rms: report.distance.rms, p99: report.distance.p99, max: report.distance.max });
     expect(points[3].rms).toBeLessThan(0.6 * points[1].rms);
     const knee = kneeOf(points) ?? 0;
@@ -86,7 +86,7 @@ describe('worst places', () => {
     const bumps = [[0.25, 0.25, 0.2], [0.7, 0.6, 0.1]] as const; // prettier-ignore
     const bumpy = plane(64, 1, (x, y) => bumps.reduce((h, [u, v, a]) => h + a * Math.exp(-900 * ((x - u) ** 2 + (y - v) ** 2)), 0));
     const nothing: Field = { width: 8, height: 8, channels: 1, values: new Float32Array(64), coverage: new Uint8Array(64).fill(1) };
-    const { worst, report } = await proveScalar(
+    const { worst, report } = await proveDisplacement(
       { low: plane(4), sculpt: bumpy, maps: new Map([[1001, nothing]]) },
       { subdivisions: 4, tolerance: 0.01 },
     );
@@ -123,7 +123,7 @@ describe('what a height map cannot do', () => {
       const field = (await extractTile(span, 1001)).fields.get('scalar') as Field;
       const maps = new Map([[1001, field]]);
       return (
-        await proveScalar({ low: plane(3), sculpt: top, maps, fields: maps }, { subdivisions: 5, base: 'polygons', tolerance: 0.004 })
+        await proveDisplacement({ low: plane(3), sculpt: top, maps, fields: maps }, { subdivisions: 5, base: 'polygons', tolerance: 0.004 })
       ).report;
     };
     const [advice] = adviseOnProof(await prove(mushroom), 'cm');

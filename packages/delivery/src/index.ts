@@ -4,3 +4,5 @@ export * from './made-map';
 export * from './pictures';
 export * from './set-up-sheet';
 export * from './zip';
+export * from './manifest';
+export * from './prove-made';

@@ -1,4 +1,4 @@
-import type { Encoding, EncodingFigures, Field, MapFormat, MapRecord, NormalConvention, Raster, RunControl } from '@estampe/core';
+import type { Encoding, EncodingFigures, Field, MapConvention, MapFormat, MapRecord, Raster, RunControl } from '@estampe/core';
 import { encodeMap, readMap, recordToJson, writeMap } from '@estampe/core';
 import { nodeZlib } from '@estampe/node';
 
@@ -17,7 +17,7 @@ export interface MadeMap {
 export async function makeMap(
   { field, record, texelSizes }: { readonly field: Field; readonly record: MapRecord; readonly texelSizes: Float32Array | null },
   encoding: Encoding,
-  convention: NormalConvention,
+  convention: Partial<MapConvention>,
   fileType: MapFormat,
   control?: RunControl,
 ): Promise<MadeMap> {

@@ -22,16 +22,20 @@ export interface MapNameParts {
   readonly fileType: string;
 }
 
-/** A name that says what a map is: `harbour-bell_scalar_L0-L4_16i.tif`, with the tile before the ending when there are several.
- *  @param mark further mark where two maps would share a name */
-export function mapFileName(
-  { asset, kind, fromLevel, toLevel, depth, fileType }: MapNameParts,
-  tile: number,
-  tiles: number,
-  mark = '',
-): string {
+/** A name that says what a map is: `harbour-bell_scalar_L0-L4_16i.tif`, with the tile before the ending when there are several. */
+export function mapFileName({ asset, kind, fromLevel, toLevel, depth, fileType }: MapNameParts, tile: number, tiles: number): string {
   const to = toLevel === null ? 'sculpt' : `L${toLevel}`;
-  return `${plainName(asset)}_${kind}_L${fromLevel}-${to}_${DEPTH_MARKS[depth]}${mark}${tiles > 1 ? `.${tile}` : ''}.${fileType}`;
+  return `${plainName(asset)}_${kind}_L${fromLevel}-${to}_${DEPTH_MARKS[depth]}${tiles > 1 ? `.${tile}` : ''}.${fileType}`;
+}
+
+/** The file's own name, with its width or a number before the tile and the ending where two maps of a delivery would share one. */
+export function freeName(name: string, width: number, taken: ReadonlySet<string>): string {
+  const [stem, ...ending] = name.split('.');
+  for (let i = 0; ; i++) {
+    const mark = i === 0 ? '' : i === 1 ? `_${width}` : `_${width}-${i}`;
+    const free = [`${stem}${mark}`, ...ending].join('.');
+    if (!taken.has(free)) return free;
+  }
 }
 
 export const lowFileName = (asset: string, level: number): string => `${plainName(asset)}_L${level}.obj`;

@@ -60,12 +60,39 @@ function meshRows(m: Manifest): Row[] {
 
 function mapSection(m: Manifest, map: DeliveredMap, i: number, picture: SheetPictures['maps'][number]): string {
   return `<section class="map">
-<h2>${i + 1}. ${map.kind === 'scalar' ? 'Displacement along the normal' : `Normal map, ${map.space === 'object' ? 'object space' : 'tangent space'}`}</h2>
+<h2>${i + 1}. ${esc(title(map))}</h2>
 <div class="pictures">${figure(picture.map, 'the file, levelled')}${figure(picture.proof, 'the light mesh, displaced by it')}</div>
-${table(map.kind === 'scalar' ? scalarRows(m, map) : normalRows(map))}
+${table(rowsOf(m, map))}
 <h3>Proof of the written file</h3>
 ${proofTable(m, map)}
 </section>`;
+}
+
+const SPACES = { 'along-normal': '', derivative: 'tangent space', mikk: 'tangent space', object: 'object space', none: '' } as const;
+
+function title({ kind, space }: DeliveredMap): string {
+  switch (kind) {
+    case 'scalar':
+      return 'Displacement along the normal';
+    case 'vector':
+      return `Vector displacement, ${SPACES[space]}`;
+    case 'normal':
+      return `Normal map, ${SPACES[space]}`;
+    case 'occlusion':
+      return 'Occlusion: how open the surface is';
+    case 'curvature':
+      return 'Curvature';
+    case 'hollows':
+      return 'Hollows';
+    case 'colour':
+      return 'Colour of the sculpt';
+  }
+}
+
+function rowsOf(m: Manifest, map: DeliveredMap): Row[] {
+  if (map.kind === 'scalar') return scalarRows(m, map);
+  if (map.kind === 'vector') return vectorRows(m, map);
+  return map.kind === 'normal' ? normalRows(map) : valueRows(m, map);
 }
 
 function commonRows(map: DeliveredMap): Row[] {
@@ -84,7 +111,67 @@ function scalarRows(m: Manifest, map: DeliveredMap): Row[] {
     ...commonRows(map),
     ['Displacement', 'height, along the normal', baseWords(map.base)],
     ['Midpoint', midpointText(map), 'the stored value (0 to 1 for integer files) that means: do not move'],
-    ['Scale', `${num(map.scale)} ${unit}`, `what one whole unit of stored value moves. Height = ${num(map.scale)} x (stored - midpoint)`],
+    ['Scale', `${nums(map.scale)} ${unit}`, `what one whole unit of stored value moves. Height = ${nums(map.scale)} x (stored - midpoint)`],
+    ...reachRows(m, map),
+  ]; // prettier-ignore
+}
+
+function vectorRows(m: Manifest, map: DeliveredMap): Row[] {
+  const three = typeof map.scale !== 'number';
+  return [
+    ...commonRows(map),
+    ['Displacement', 'vector, in three channels', baseWords(map.base)],
+    ['Space', map.space === 'object' ? 'object space' : 'tangent space', frameWords(map)],
+    ['Axis order', map.axes ?? '', axisWords(map.axes ?? '')],
+    ['Midpoint', midpointText(map), `the stored value${three ? 's of R, G and B' : ' of every channel'} that mean${three ? '' : 's'}: do not move`],
+    ['Scale', `${nums(map.scale)} ${m.unit}`, `what one whole unit of stored value moves${three ? ', for R, G and B' : ', the same for all three'}. Component = scale x (stored - midpoint)`],
+    ...reachRows(m, map),
+  ]; // prettier-ignore
+}
+
+const frameWords = ({ space, frameLevel }: DeliveredMap): string =>
+  space === 'object'
+    ? 'X, Y and Z of the mesh as it stands in its file: it must not be turned or bent before it is displaced'
+    : space === 'mikk'
+      ? 'U and V: tangent and bitangent by MikkTSpace of the written light mesh, interpolated, not normalised; N: its interpolated normal'
+      : `N: the base's unit normal. U: the direction in which u grows on the surface at ${frameLevel ?? 0} subdivisions, made perpendicular to N, unit. V: N x U, reversed where the UVs are mirrored`;
+
+const COMPONENTS: Readonly<Record<string, string>> = {
+  U: 'along U',
+  V: 'along V',
+  N: 'along the normal',
+  X: 'along X',
+  Y: 'along Y',
+  Z: 'along Z',
+};
+const axisWords = (axes: string): string =>
+  axes
+    .split(' ')
+    .map((part) => {
+      const [channel, source] = part.split('=');
+      const name = { R: 'red', G: 'green', B: 'blue' }[channel] ?? channel;
+      return `${name} ${source.startsWith('-') ? 'against' : 'along'}${(COMPONENTS[source.slice(1)] ?? source).replace(/^along/, '')}`;
+    })
+    .join(', ');
+
+function valueRows(m: Manifest, map: DeliveredMap): Row[] {
+  const meaning: readonly string[] = {
+    occlusion: ['openness', `1 in the open, 0 where all is blocked${map.distance === null ? '' : ` within ${num(map.distance)} ${m.unit}`}; ${map.rays ?? 0} rays a sample, seed ${map.seed ?? 0}`],
+    curvature: ['mean curvature', `one over ${m.unit}, positive where the surface bulges; averaged over a ball of radius ${num(map.radius ?? 0)} ${m.unit}`],
+    hollows: ['hollows', `0 where flat or bulging, 1 for a hollow as round as the ball of ${num(map.radius ?? 0)} ${m.unit}`],
+    colour: ['colour', `as it is stored at the sculpt's points, ${map.colourSpace ?? 'unknown'} values`],
+  }[map.kind as 'occlusion'] ?? ['', '']; // prettier-ignore
+  return [
+    ...commonRows(map).map((row): Row => (row[0] === 'Colour' && map.kind === 'colour' ? ['Colour', map.colourSpace ?? '', 'the values are colours in this space'] : row)),
+    ['Meaning', meaning[0], meaning[1]],
+    ['Range', `midpoint ${nums(map.midpoint)}, scale ${nums(map.scale)}`, `value = ${nums(map.scale)} x (stored - ${nums(map.midpoint)})`],
+    ['Read', map.normalSource === 'hit' ? 'where the height map puts the surface' : map.normalSource === 'closest' ? 'at the nearest points of the sculpt' : 'at the same parameters of the sculpt', ''],
+    ['Clipped, missed', `${share(map.clippedShare)}, ${share(map.missedShare)}`, 'of the texels cut off by the range; of the texels that found no sculpt'],
+  ]; // prettier-ignore
+}
+
+function reachRows({ unit }: Manifest, map: DeliveredMap): Row[] {
+  return [
     ['Bound', `${num(map.bound ?? 0)} ${unit}`, 'largest displacement in the files: set the displacement bound to this, or a little more'],
     ['Step', `${num(map.step)} ${unit}`, `smallest difference that the file can hold${map.restError > 0 ? `; flat areas move by ${num(map.restError)} ${unit}` : '; flat areas stay exactly where they are'}`],
     ['Clipped, missed', `${share(map.clippedShare)}, ${share(map.missedShare)}`, `of the texels cut off by the range; of the texels that found no sculpt within ${num(map.reach)} ${unit}`],
@@ -99,7 +186,7 @@ function normalRows(map: DeliveredMap): Row[] {
     ['Axis order', map.axes ?? '', tangent ? 'red along U, green along V, blue the normal' : 'red X, green Y, blue Z'],
     ['Green', map.green ?? '', map.green === 'down' ? 'green grows against V: flip it where the renderer expects the other way' : 'green grows with V'],
     ['Blue', map.keepBlue === false ? 'rebuilt' : 'stored', map.keepBlue === false ? 'blue is a full channel: rebuild it as the square root of 1 - red squared - green squared' : 'all three channels are read'],
-    ['Range', `midpoint ${num(map.midpoint)}, scale ${num(map.scale)}`, `direction = ${num(map.scale)} x (stored - ${num(map.midpoint)}), then normalised`],
+    ['Range', `midpoint ${nums(map.midpoint)}, scale ${nums(map.scale)}`, `direction = ${nums(map.scale)} x (stored - ${nums(map.midpoint)}), then normalised`],
     ['Made', map.normalSource === 'hit' ? 'for use on the displaced surface' : map.normalSource === 'closest' ? 'from the nearest points' : 'for the light mesh alone', map.normalSource === 'hit' ? 'where the height map puts the surface' : ''],
   ]; // prettier-ignore
 }
@@ -111,6 +198,10 @@ function proofTable(m: Manifest, map: DeliveredMap): string {
 <tr><th>with the map</th><td>${num(a.mean)}°</td><td>${num(a.p95)}°</td><td>${num(a.max)}°</td></tr>
 <tr><th>without</th><td>${num(b.mean)}°</td><td>${num(b.p95)}°</td><td>${num(b.max)}°</td></tr></tbody></table>
 ${verdict(passed, tolerance === null ? '' : `tolerance ${num(tolerance)} degrees at the 95th percentile`)}`;
+  }
+  if (map.proof.kind === 'values') {
+    const { difference: d, covered } = map.proof.report;
+    return `<p>Read back and compared with the measured values at ${count(covered)} texels: off by ${num(d.rms)} RMS, ${num(d.max)} at most.</p>`;
   }
   const { report: r } = map.proof;
   const row = (name: string, d: { mean: number; rms: number; p99: number; max: number }): string =>
@@ -127,20 +218,37 @@ const verdict = (passed: boolean | null, words: string): string =>
     : `<p class="verdict ${passed ? '' : 'hold'}">${passed ? 'Good to pull' : 'Hold'}<small>${esc(words)}</small></p>`;
 
 const SYMPTOMS: readonly { readonly kinds: readonly string[]; readonly sign: string; readonly check: string }[] = [
-  { kinds: ['scalar'], sign: 'Nothing moves', check: 'Displacement is switched on, the mesh has its UVs, and the bound is not 0.' },
   {
-    kinds: ['scalar'],
+    kinds: ['scalar', 'vector'],
+    sign: 'Nothing moves',
+    check: 'Displacement is switched on, the mesh has its UVs, and the bound is not 0.',
+  },
+  {
+    kinds: ['scalar', 'vector'],
     sign: 'Right shape, everywhere too high or too low',
     check: 'The midpoint above is set, and the file is read as raw data.',
   },
-  { kinds: ['scalar'], sign: 'Right places, too strong or too weak', check: 'The scale above is set, and the scene has the same unit.' },
   {
-    kinds: ['scalar', 'normal'],
+    kinds: ['scalar', 'vector'],
+    sign: 'Right places, too strong or too weak',
+    check: 'The scale above is set, and the scene has the same unit.',
+  },
+  {
+    kinds: ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'],
     sign: 'Upside down, or islands swapped',
     check: 'V runs upwards from the lower left corner of the image.',
   },
-  { kinds: ['scalar'], sign: 'Cracks or lines along seams', check: 'UVs are subdivided by the rule above, and no filter blurs the map.' },
-  { kinds: ['scalar'], sign: 'Grit or ripples', check: 'The subdivision scheme, its steps and the border rule are those above.' },
+  {
+    kinds: ['scalar', 'vector'],
+    sign: 'Cracks or lines along seams',
+    check: 'UVs are subdivided by the rule above, and no filter blurs the map.',
+  },
+  { kinds: ['scalar', 'vector'], sign: 'Grit or ripples', check: 'The subdivision scheme, its steps and the border rule are those above.' },
+  {
+    kinds: ['vector'],
+    sign: 'The surface bursts, or details lean the wrong way',
+    check: 'Space and axis order are those above, each channel with its sign, and the file has three channels of the same midpoint.',
+  },
   { kinds: ['normal'], sign: 'Light seems to come from below', check: 'Green is read the way it is written above.' },
   {
     kinds: ['normal'],
@@ -159,16 +267,23 @@ const baseWords = (base: string): string =>
 const unitName = (unit: string): string =>
   ({ mm: 'millimetres', cm: 'centimetres', m: 'metres', in: 'inches', unit: 'scene units' })[unit] ?? unit;
 
-function midpointText(map: DeliveredMap): string {
-  const top = map.depth === '8' ? 255 : map.depth === '16' ? 65535 : 0;
-  const code = map.midpoint * top;
-  return top > 0 && Math.abs(code - Math.round(code)) < 1e-6
-    ? `${num(map.midpoint, 9)} (code ${Math.round(code)} of ${top})`
-    : num(map.midpoint, 9);
+function midpointText({ depth, midpoint }: DeliveredMap): string {
+  const top = depth === '8' ? 255 : depth === '16' ? 65535 : 0;
+  const text = (m: number): string => {
+    const code = m * top;
+    return top > 0 && Math.abs(code - Math.round(code)) < 1e-6 ? `${num(m, 9)} (code ${Math.round(code)} of ${top})` : num(m, 9);
+  };
+  return [midpoint].flat().map(text).join('\n');
 }
 
 /** Figures a person can type: seven digits are enough for a 32 bit float. */
 const num = (x: number, digits = 7): string => (x === 0 ? '0' : String(Number(x.toPrecision(digits))));
+/** One number, or one a channel. */
+const nums = (x: number | readonly number[]): string =>
+  [x]
+    .flat()
+    .map((v) => num(v))
+    .join(', ');
 const share = (x: number): string => (x === 0 ? '0 %' : x < 0.0001 ? 'under 0.01 %' : `${Number((100 * x).toPrecision(3))} %`);
 const count = (n: number): string => String(n).replace(/\B(?=(\d{3})+$)/g, ' ');
 const esc = (s: string): string => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);

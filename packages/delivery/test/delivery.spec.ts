@@ -2,6 +2,7 @@ import { Readable } from 'node:stream';
 import { buffer } from 'node:stream/consumers';
 import type { Manifest } from '@estampe/contracts';
 import { manifestSchema } from '@estampe/contracts';
+import { UNKNOWN_RECORD } from '@estampe/core';
 import type { DeliveredTile } from '../src';
 import { deliveredMap, deliveryName, mapFileName, mapPicture, plainName, setUpSheet, zipStream } from '../src';
 import { unzip } from './unzip';
@@ -16,9 +17,8 @@ const distance = (rms: number) => ({
   toProof: { rms, max: rms },
 });
 const record = {
-  kind: 'scalar', frame: 'none', base: 'limit', baseLevel: 5, boundary: 'edge-and-corner', uv: 'linear', tile: 1001, unit: 'mm', filter: 'bilinear', lowHash: 'abc',
-  match: 'stack', reach: 9.63, samples: 1, padding: 16, covered: 100, missed: 0, doubtful: 0, missedShare: 0, seamsMatched: 'yes', texelsFitted: 'no', normalSource: null,
-  depth: '16', midpoint: 32768 / 65535, scale: 18.21304, axes: 'none', green: 'none', keepBlue: null, clippedShare: 0,
+  ...UNKNOWN_RECORD, baseLevel: 5, unit: 'mm', lowHash: 'abc', match: 'stack', reach: 9.63, padding: 16, covered: 100, seamsMatched: 'yes',
+  depth: '16', midpoint: 32768 / 65535, scale: 18.21304, axes: 'none', green: 'none', clippedShare: 0,
 }; // prettier-ignore
 const tile = (number: number, min: number, max: number): DeliveredTile => ({
   record: { ...record, tile: number },

@@ -1,5 +1,5 @@
 import type { Depth, Field, MapFormat, MapRecord } from '@estampe/core';
-import { decodeValue, INSIDE, LEGAL_DEPTHS, PADDING, stepAt } from '@estampe/core';
+import { decodeValue, INSIDE, LEGAL_DEPTHS, PADDING, stepAt, UNKNOWN_RECORD } from '@estampe/core';
 import { makeMap } from '../src';
 
 const SIDE = 24;
@@ -20,10 +20,16 @@ const normals: Field = {
   }),
 };
 const record: MapRecord = {
-  kind: 'scalar', frame: 'none', base: 'limit', baseLevel: 4, boundary: 'edge-and-corner', uv: 'linear', tile: 1002, unit: 'mm', filter: 'bilinear', lowHash: 'abc',
-  match: 'stack', reach: 3.2, samples: 1, padding: 16, covered: 504, missed: 0, doubtful: 0, missedShare: 0, seamsMatched: 'no', texelsFitted: 'no', normalSource: null,
-  depth: null, midpoint: null, scale: null, axes: null, green: null, keepBlue: null, clippedShare: null,
-}; // prettier-ignore
+  ...UNKNOWN_RECORD,
+  baseLevel: 4,
+  tile: 1002,
+  unit: 'mm',
+  lowHash: 'abc',
+  match: 'stack',
+  reach: 3.2,
+  padding: 16,
+  covered: 504,
+};
 const plain = { green: 'up', keepBlue: true } as const;
 const every = (Object.entries(LEGAL_DEPTHS) as [MapFormat, readonly Depth[]][]).flatMap(([type, depths]) =>
   depths.map((depth) => [type, depth] as const),

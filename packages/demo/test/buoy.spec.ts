@@ -1,5 +1,5 @@
 import type { Field } from '@estampe/core';
-import { adviseOnProof, checkMesh, extractTile, faceCount, levelsBetween, prepareSpan, proveScalar } from '@estampe/core';
+import { adviseOnProof, checkMesh, extractTile, faceCount, levelsBetween, prepareSpan, proveDisplacement } from '@estampe/core';
 import { mooringBuoy, mooringBuoyBase } from '../src';
 
 describe('Mooring buoy', () => {
@@ -21,7 +21,7 @@ describe('Mooring buoy', () => {
     const [low, sculpt] = [levels[0], levels[2]];
     const span = prepareSpan(low, sculpt, { width: 256, height: 256, base: 'level:2' });
     const maps = new Map([[1001, (await extractTile(span, 1001)).fields.get('scalar') as Field]]);
-    const { report } = await proveScalar({ low, sculpt, maps, fields: maps }, { subdivisions: 2, base: 'level:2', tolerance: 1 });
+    const { report } = await proveDisplacement({ low, sculpt, maps, fields: maps }, { subdivisions: 2, base: 'level:2', tolerance: 1 });
     expect(report.passed).toBe(false);
     expect(report.reachedShare).toBeLessThan(0.9);
     expect(adviseOnProof(report, 'mm')[0].message).toMatch(/not reached.*vector displacement/);

@@ -9,13 +9,13 @@ import {
   isInteger,
   predictNoise,
   prepareSpan,
-  proveScalar,
+  UNKNOWN_RECORD,
+  proveDisplacement,
   readMap,
   writeMap,
 } from '@estampe/core';
 import { harbourBell, mooringBuoy } from '@estampe/demo';
 import { nodeZlib, ThreadPool } from '@estampe/node';
-import { UNKNOWN_RECORD } from '../commands/encode';
 
 /** Prints the table of the README: both demo assets at every depth, proven at their top level's subdivisions, and the error that was predicted
  *  before: rounding as `k step / sqrt(12)` on top of the unencoded field's. `x 8` is a range eight times as wide as it need be, where rounding
@@ -50,7 +50,7 @@ async function measure(asset: string, levels: readonly PolyMesh[], size: number,
     const record = { ...UNKNOWN_RECORD, depth, midpoint: encoding.midpoint, scale: encoding.scale };
     const file = await writeMap({ ...map, half: depth === 'half' }, record, isInteger(depth) ? 'tif' : 'exr', nodeZlib);
     const maps = new Map<number, Raster>([[1001, (await readMap(file, nodeZlib)).raster]]);
-    const { report } = await proveScalar(
+    const { report } = await proveDisplacement(
       { low, sculpt, maps, fields: new Map([[1001, field]]) },
       { subdivisions: top, midpoint: encoding.midpoint, scale: encoding.scale },
       pool,

@@ -3,42 +3,42 @@ import { access, mkdir, rename, rm } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { DeliveredMap, Manifest, MapRecipe, Recipe } from '@estampe/contracts';
-import { recipeSchema } from '@estampe/contracts';
-import type { Depth, ExtractOptions, Field, MeasuredKind, NormalConvention, PolyMesh, Raster, SpanSurfaces } from '@estampe/core';
+import { displaces, recipeSchema } from '@estampe/contracts';
+import type { Depth, Encoding, ExtractOptions, Field, MapConvention, PolyMesh, SpanSurfaces, VectorFrameKind } from '@estampe/core';
 import {
-  defaultFit,
+  axisLetters,
   diagonalOf,
   exactMidpoint,
   extractTile,
-  faceCount,
   fieldRecord,
-  fitRange,
+  fitEncoding,
   InvalidInputError,
   LEGAL_DEPTHS,
-  NORMAL_RANGE,
+  parseAxes,
   parseBase,
   parseFit,
-  pointCount,
+  PLAIN_ORDER,
   prepareSpan,
-  proveNormals,
-  proveScalar,
   subProgress,
   writeObj,
 } from '@estampe/core';
-import type { DeliveredTile, MadeMap, SheetPictures } from '@estampe/delivery';
+import type { DeliveredTile, MadeMap, MadeProof, SheetPictures } from '@estampe/delivery';
 import {
   deliveredMap,
   deliveryName,
   formPicture,
+  freeName,
   lowFileName,
   makeMap,
   MANIFEST_FILE,
+  manifestBytes,
+  manifestOf,
   mapFileName,
   mapPicture,
+  proveMade,
   sculptFileName,
   setUpSheet,
   SHEET_FILE,
-  TRIANGULATION,
   zipStream,
 } from '@estampe/delivery';
 import { meshHash, readInput, sha256, writeOutput } from '@estampe/node';
@@ -81,8 +81,18 @@ async function readRecipe(path: string): Promise<Recipe> {
   });
 }
 
-/** Depth, file type and the range of a map; null range where it is fitted to the field. */
-function storageOf(map: MapRecipe, at: string): { depth: Depth; fileType: DeliveredMap['fileType']; convention: NormalConvention } {
+interface Storage {
+  readonly depth: Depth;
+  readonly fileType: DeliveredMap['fileType'];
+  readonly convention: MapConvention;
+}
+
+/** Frame that a map of the recipe is written in. */
+const frameOf = ({ kind, frame }: MapRecipe): VectorFrameKind | 'none' =>
+  kind === 'vector' ? (frame ?? 'derivative') : kind === 'normal' ? (frame ?? 'mikk') : 'none';
+
+/** Depth, file type and conventions of a map. @throws InvalidInputError BAD_OPTION for what its kind cannot have */
+function storageOf(map: MapRecipe, at: string): Storage {
   const fileType = map.fileType ?? (map.depth === 'half' || map.depth === 'float' ? 'exr' : 'tif');
   const depth = map.depth ?? (fileType === 'exr' ? 'float' : '16');
   const bad = (message: string, option: string): never => {
@@ -91,18 +101,39 @@ function storageOf(map: MapRecipe, at: string): { depth: Depth; fileType: Delive
   if (!LEGAL_DEPTHS[fileType].includes(depth))
     bad(`${fileType} cannot hold depth ${depth}; it takes ${LEGAL_DEPTHS[fileType].join(', ')}.`, 'depth');
   if (map.kind === 'normal' && map.fit !== undefined) bad('normals always run from -1 to 1; leave fit out.', 'fit');
+  if (map.kind === 'normal' && map.frame === 'derivative') bad('normals are written in frame mikk or object.', 'frame');
   if (map.kind === 'normal' && !map.keepBlue && map.frame === 'object') bad('blue cannot be rebuilt in object space; keep it.', 'keepBlue');
+  if (map.kind !== 'normal' && map.kind !== 'vector' && map.frame !== undefined)
+    bad(`a ${map.kind} map has no frame; leave it out.`, 'frame');
+  if (map.kind !== 'vector' && (map.axes !== undefined || map.ranges === 'each'))
+    bad('only a vector map has an axis order and ranges of its own; leave them out.', map.axes === undefined ? 'ranges' : 'axes');
   if (map.fit !== undefined) parseFit(map.fit);
-  return { depth, fileType, convention: { green: map.green, keepBlue: map.keepBlue } };
+  const axes = map.axes === undefined ? PLAIN_ORDER : parseAxes(map.axes, axisLetters(frameOf(map)));
+  return { depth, fileType, convention: { green: map.green, keepBlue: map.keepBlue, axes } };
 }
 
-function rangeOf(map: MapRecipe, depth: Depth, fields: readonly Field[]): { midpoint: number; scale: number } {
-  const midpoint = map.midpoint === 'exact' ? exactMidpoint(depth) : (map.midpoint ?? null);
-  if (map.kind === 'normal') return { midpoint: midpoint ?? NORMAL_RANGE.midpoint, scale: map.scale ?? NORMAL_RANGE.scale };
-  if (midpoint !== null && map.scale !== undefined) return { midpoint, scale: map.scale };
-  const fitted = fitRange(fields, depth, map.fit === undefined ? defaultFit(depth) : parseFit(map.fit), midpoint);
-  return { midpoint: fitted.midpoint, scale: map.scale ?? fitted.scale };
+function encodingOf(map: MapRecipe, { depth, convention }: Storage, fields: readonly Field[]): Encoding {
+  return fitEncoding(fields, {
+    kind: map.kind,
+    depth,
+    fit: map.fit === undefined ? null : parseFit(map.fit),
+    midpoint: map.midpoint === 'exact' ? exactMidpoint(depth) : (map.midpoint ?? null),
+    scale: map.scale ?? null,
+    axes: convention.axes,
+    each: map.ranges === 'each',
+  });
 }
+
+interface Made {
+  readonly delivered: DeliveredTile[];
+  readonly tiles: MadeMap[];
+  readonly fields: ReadonlyMap<number, Field>;
+  readonly encoding: Encoding;
+}
+
+/** A tolerance of the recipe in scene units: a length, or a share of the diagonal. */
+const lengthOf = (tolerance: Recipe['tolerance'], diagonal: number): number | null =>
+  tolerance === undefined ? null : typeof tolerance === 'number' ? tolerance : (Number(tolerance.slice(0, -1)) / 100) * diagonal;
 
 class Delivery {
   private readonly entries: { path: string; sha256: string; bytes: number }[] = [];
@@ -185,40 +216,31 @@ class Delivery {
           ),
         );
       for (const map of group) {
-        const made = await this.makeMap(map, span, tiles, low, maps);
-        const proof = await this.prove(map, span, made.tiles, made.fields, low, sculpt);
-        const { fileType } = storageOf(map, 'map');
-        maps.push(deliveredMap(made.delivered, [span.options.width, span.options.height], fileType, proof.proof));
-        pictures.push({ map: await mapPicture(made.tiles[0].raster), proof: proof.mesh ? await formPicture(proof.mesh) : null });
+        const storage = storageOf(map, `maps.${r.maps.indexOf(map)}`);
+        const made = await this.makeMap(map, storage, span, tiles, low, maps);
+        const { outcome, mesh } = await this.prove(map, storage, span, made, low, sculpt);
+        maps.push(deliveredMap(made.delivered, [span.options.width, span.options.height], storage.fileType, outcome));
+        pictures.push({ map: await mapPicture(made.tiles[0].raster), proof: displaces(map.kind) ? await formPicture(mesh) : null });
       }
     }
     const levels = span?.levels ?? null;
-    const manifest: Manifest = {
-      format: 'estampe-delivery-1',
+    const manifest = manifestOf({
       asset: r.asset,
       version,
       createdAt: new Date().toISOString(),
       unit: r.unit,
-      low: {
-        ...lowFile,
-        meshHash: meshHash(low),
-        points: pointCount(low),
-        faces: faceCount(low),
-        level: r.lowLevel,
-        tiles: [...(span?.tiles ?? [])],
-        triangulation: TRIANGULATION,
-      },
-      sculpt: {
-        points: pointCount(sculpt),
-        faces: faceCount(sculpt),
-        diagonal: diagonalOf(sculpt.positions),
-        level: levels === null ? null : r.lowLevel + levels,
-        file: sculptFile,
-      },
-      subdivision: { scheme: 'catmull-clark', steps: r.subdivisions ?? levels ?? 4, boundary: r.boundary, uv: r.uv },
+      low,
+      lowLevel: r.lowLevel,
+      lowFile,
+      tiles: span?.tiles ?? [],
+      sculpt,
+      sculptLevel: levels === null ? null : r.lowLevel + levels,
+      sculptFile,
+      steps: r.subdivisions ?? levels ?? 4,
+      surface: { boundary: r.boundary, uv: r.uv },
       maps,
-    };
-    await this.put(MANIFEST_FILE, Buffer.from(`${JSON.stringify(manifest, null, 2)}\n`));
+    });
+    await this.put(MANIFEST_FILE, manifestBytes(manifest));
     await this.put(SHEET_FILE, Buffer.from(setUpSheet(manifest, { sculpt: await formPicture(sculpt), maps: pictures })));
     return manifest;
   }
@@ -227,8 +249,10 @@ class Delivery {
     const [m] = group;
     const { boundary, uv } = this.recipe;
     const [width, height] = typeof m.size === 'number' ? [m.size, m.size] : m.size;
-    const normal = group.find((x) => x.kind === 'normal');
-    const kinds: MeasuredKind[] = group.map((x) => x.kind);
+    const of = (kind: MapRecipe['kind']): MapRecipe | undefined => group.find((x) => x.kind === kind);
+    const normalFrame = of('normal')?.frame;
+    const vectorFrame = of('vector')?.frame ?? 'derivative';
+    const occlusion = of('occlusion') ?? m;
     const heights = this.recipe.maps.some((x) => x.kind === 'scalar');
     return {
       width,
@@ -239,9 +263,14 @@ class Delivery {
       samples: m.samples,
       padding: m.padding === 'fill' ? Infinity : m.padding,
       surface: { boundary, uv },
-      maps: kinds,
-      frame: normal?.frame ?? 'mikk',
-      normalsForHeights: normal?.forHeights ?? heights,
+      maps: group.map((x) => x.kind),
+      frame: normalFrame === 'object' ? 'object' : 'mikk',
+      vectorFrame,
+      normalsForHeights: group.find((x) => x.forHeights !== undefined)?.forHeights ?? heights,
+      occlusionRays: occlusion.rays,
+      occlusionDistance: occlusion.distance ?? Infinity,
+      seed: occlusion.seed,
+      radius: (of('curvature') ?? of('hollows') ?? m).radius,
       matchSeams: group.some((x) => x.matchSeams),
       fitTexels: group.some((x) => x.fitTexels),
     };
@@ -249,74 +278,58 @@ class Delivery {
 
   private async makeMap(
     map: MapRecipe,
+    storage: Storage,
     span: SpanSurfaces,
     extracted: ReadonlyMap<number, Awaited<ReturnType<typeof extractTile>>>,
     low: PolyMesh,
     others: readonly DeliveredMap[],
-  ): Promise<{ delivered: DeliveredTile[]; tiles: MadeMap[]; fields: Map<number, Raster> }> {
+  ): Promise<Made> {
     const { recipe: r } = this;
-    const { depth, fileType, convention } = storageOf(map, 'map');
+    const { depth, fileType, convention } = storage;
     const fields = new Map([...extracted].map(([tile, e]) => [tile, e.fields.get(map.kind) as Field]));
-    const encoding = { depth, ...rangeOf(map, depth, [...fields.values()]) };
+    const encoding = encodingOf(map, storage, [...fields.values()]);
     const toLevel = span.levels === null ? null : r.lowLevel + span.levels;
     const parts = { asset: r.asset, kind: map.kind, fromLevel: r.lowLevel, toLevel, depth, fileType };
     const used = new Set(others.flatMap((m) => m.files.map((f) => f.file)));
-    const nameOf = (tile: number): string => {
-      for (let i = 0; ; i++) {
-        const mark = i === 0 ? '' : i === 1 ? `_${span.options.width}` : `_${span.options.width}-${i}`;
-        const name = mapFileName(parts, tile, span.tiles.length, mark);
-        if (!used.has(name)) return name;
-      }
-    };
     const tiles: MadeMap[] = [];
     const delivered: DeliveredTile[] = [];
     const lowHash = meshHash(low);
     for (const [tile, field] of fields) {
-      const record = fieldRecord(span, map.kind, tile, field, { unit: r.unit, lowHash });
+      const record = fieldRecord(span, map.kind, tile, field, { unit: r.unit, lowHash, colourSpace: map.colourSpace });
       const made = await makeMap({ field, record, texelSizes: extracted.get(tile)?.texelSizes ?? null }, encoding, convention, fileType);
-      const file = await this.put(nameOf(tile), made.file);
+      const file = await this.put(freeName(mapFileName(parts, tile, span.tiles.length), span.options.width, used), made.file);
       await this.put(`${file.file}.json`, made.sidecar);
       tiles.push(made);
       delivered.push({ record: made.record, figures: made.figures, ...file });
     }
-    return { delivered, tiles, fields };
+    return { delivered, tiles, fields, encoding };
   }
 
-  private async prove(
+  private prove(
     map: MapRecipe,
+    { convention }: Storage,
     span: SpanSurfaces,
-    tiles: readonly MadeMap[],
-    fields: ReadonlyMap<number, Raster>,
+    made: Made,
     low: PolyMesh,
     sculpt: PolyMesh,
-  ): Promise<{ proof: DeliveredMap['proof']; mesh: PolyMesh | null }> {
+  ): Promise<MadeProof> {
     const { recipe: r, context } = this;
-    const maps = new Map(tiles.map((t) => [t.tile, t.raster]));
-    const [{ record }] = tiles;
-    const shared = {
-      midpoint: record.midpoint ?? 0,
-      scale: record.scale ?? 1,
-      missedShare: Math.max(...tiles.map((t) => t.record.missedShare)),
-      clippedShare: Math.max(...tiles.map((t) => t.record.clippedShare ?? 0)),
-    };
-    if (map.kind === 'normal') {
-      const options = { ...shared, green: map.green, keepBlue: map.keepBlue, tolerance: r.normalToleranceDegrees ?? null };
-      return { proof: { kind: 'normal', report: proveNormals(span, maps, options, context.control).report }, mesh: null };
-    }
-    const diagonal = diagonalOf(sculpt.positions);
-    const tolerance =
-      r.tolerance === undefined
-        ? null
-        : typeof r.tolerance === 'number'
-          ? r.tolerance
-          : (Number(r.tolerance.slice(0, -1)) / 100) * diagonal;
     const { boundary, uv } = r;
-    const { report, mesh } = await proveScalar(
-      { low, sculpt, maps, fields },
-      { ...shared, subdivisions: r.subdivisions ?? span.levels ?? 4, base: parseBase(map.base), surface: { boundary, uv }, tolerance },
+    return proveMade(
+      { low, sculpt, made: made.tiles, fields: made.fields },
+      {
+        encoding: made.encoding,
+        convention,
+        base: parseBase(map.base),
+        surface: { boundary, uv },
+        subdivisions: r.subdivisions ?? span.levels ?? 4,
+        tolerance: map.kind === 'normal' ? (r.normalToleranceDegrees ?? null) : lengthOf(r.tolerance, diagonalOf(sculpt.positions)),
+        span: () => span,
+      },
       context.threads,
+      // shares come from many kinds of proof: only the cancel passes through
+      context.control.signal ? { signal: context.control.signal } : {},
     );
-    return { proof: { kind: 'scalar', report }, mesh };
   }
 
   private async zip(name: string, manifest: Manifest): Promise<void> {
@@ -339,7 +352,12 @@ class Delivery {
         `${join(this.out, name)} and ${name}.zip: ${this.entries.length} files`,
         ...manifest.maps.map((m) => {
           const { proof } = m;
-          const figure = proof.kind === 'scalar' ? `two-way RMS ${proof.report.distance.rms.toPrecision(5)} ${manifest.unit}` : `mean angle ${proof.report.normalAngle.mean.toPrecision(4)} degrees`; // prettier-ignore
+          const figure =
+            proof.kind === 'normal'
+              ? `mean angle ${proof.report.normalAngle.mean.toPrecision(4)} degrees`
+              : proof.kind === 'values'
+                ? `read back within ${proof.report.difference.max.toPrecision(4)}`
+                : `two-way RMS ${proof.report.distance.rms.toPrecision(5)} ${manifest.unit}`;
           const verdict = proof.report.passed === null ? '' : proof.report.passed ? ', good to pull' : ', hold';
           return `  ${basename(m.files[0].file)}: ${figure}${verdict}`;
         }),
@@ -352,11 +370,22 @@ const isFileError = (error: unknown): error is NodeJS.ErrnoException => error in
 
 /** Maps that one pass can measure together: all their extraction settings are the same, each kind at most once. */
 function passes(maps: readonly MapRecipe[]): MapRecipe[][] {
-  const key = (m: MapRecipe): string => JSON.stringify([m.size, m.base, m.match, m.reach, m.samples, m.padding]);
+  const key = (m: MapRecipe): string =>
+    JSON.stringify([
+      m.size,
+      m.base,
+      m.match,
+      m.reach,
+      m.samples,
+      m.padding,
+      m.forHeights,
+      m.kind === 'scalar' || m.kind === 'vector' ? null : m.radius,
+    ]);
   const groups: MapRecipe[][] = [];
   for (const map of maps) {
     const group = groups.find(
-      (g) => key(g[0]) === key(map) && !g.some((x) => x.kind === map.kind) && (map.kind !== 'normal' || map.forHeights !== false),
+      (g) =>
+        key(g[0]) === key(map) && !g.some((x) => x.kind === map.kind) && !(map.forHeights === false && g.some((x) => x.kind === 'scalar')),
     );
     if (group) group.push(map);
     else groups.push([map]);

@@ -1,18 +1,21 @@
-import type { Depth, Field, MapRecord, NormalConvention } from '@estampe/core';
+import type { Depth, EncodedMap, MapConvention, MapRecord } from '@estampe/core';
 import {
-  defaultFit,
+  axisLetters,
+  decodeMap,
   encodeMap,
   EstampeError,
   exactMidpoint,
-  fitRange,
+  fitEncoding,
   InvalidInputError,
   LEGAL_DEPTHS,
   mapFormatOf,
-  NORMAL_RANGE,
+  parseAxes,
   parseFit,
+  PLAIN_ORDER,
   readField,
+  recordedRange,
   recordToJson,
-  UnsupportedError,
+  UNKNOWN_RECORD,
   writeMap,
 } from '@estampe/core';
 import type { MapRecordKeys } from '@estampe/contracts';
@@ -33,15 +36,11 @@ const SPEC = {
     fit: z.string().optional(),
     green: z.enum(['up', 'down']).optional(),
     'keep-blue': z.enum(['yes', 'no']).optional(),
+    axes: z.string().max(64).optional(),
+    /** One range for the three channels of a vector map, or one each. */
+    ranges: z.enum(['shared', 'each']).optional(),
   }),
 };
-
-/** A field from elsewhere says little of itself; these are the contract's own defaults. */
-export const UNKNOWN_RECORD: MapRecord = {
-  kind: 'scalar', frame: 'none', base: 'limit', baseLevel: 0, boundary: 'edge-and-corner', uv: 'linear', tile: 1001, unit: 'scene', filter: 'bilinear', lowHash: '',
-  match: 'unknown', seamsMatched: 'no', texelsFitted: 'no', normalSource: null, reach: 0, samples: 1, padding: 0, covered: 0, missed: 0, doubtful: 0, missedShare: 0,
-  depth: null, midpoint: null, scale: null, axes: null, green: null, keepBlue: null, clippedShare: null,
-}; // prettier-ignore
 
 export function encode(argv: readonly string[]): Command {
   const { positionals, options: o } = readArgs(SPEC, argv);
@@ -53,28 +52,8 @@ export function encode(argv: readonly string[]): Command {
       `${o.out}: ${format} cannot hold depth ${depth}; it takes ${LEGAL_DEPTHS[format].join(', ')}.`,
       { option: 'depth' },
     );
-  const fit = o.fit === undefined ? defaultFit(depth) : parseFit(o.fit);
+  const fit = o.fit === undefined ? null : parseFit(o.fit);
   const wanted = o.midpoint === 'exact' ? exactMidpoint(depth) : (o.midpoint ?? null);
-  const range = (field: Field, { kind }: MapRecord, path: string): { midpoint: number; scale: number } => {
-    if (kind !== 'normal' && field.channels !== 1)
-      throw new UnsupportedError(
-        'UNSUPPORTED',
-        `${path}: this version encodes scalar and normal fields, not ${kind}; choose one of these.`,
-        {
-          file: path,
-        },
-      );
-    if (kind === 'normal') {
-      if (o.fit !== undefined)
-        throw new InvalidInputError('BAD_OPTION', `${path}: normals always run from -1 to 1; leave --fit out for a normal map.`, {
-          option: 'fit',
-        });
-      return { midpoint: wanted ?? NORMAL_RANGE.midpoint, scale: o.scale ?? NORMAL_RANGE.scale };
-    }
-    if (o.scale !== undefined && wanted !== null) return { midpoint: wanted, scale: o.scale };
-    const fitted = fitRange(field, depth, fit, wanted);
-    return { midpoint: fitted.midpoint, scale: o.scale ?? fitted.scale };
-  };
   return {
     common: o,
     async run(context) {
@@ -89,35 +68,42 @@ export function encode(argv: readonly string[]): Command {
       });
       const known: MapRecord = {
         ...UNKNOWN_RECORD,
-        kind: field.channels === 3 ? 'normal' : 'scalar',
+        kind: field.channels === 3 ? 'vector' : 'scalar',
         ...definedOf(parseMapRecord(raw).record),
       };
-      const { midpoint, scale } = range(field, known, path);
       const convention = conventionOf(o, known, path);
-      const { map, figures, record } = encodeMap(field, known, { depth, midpoint, scale }, texelSizes, convention);
+      const { axes } = convention;
+      const each = o.ranges === 'each';
+      const encoding = inFile(path, () =>
+        fitEncoding([field], { kind: known.kind, depth, fit, midpoint: wanted, scale: o.scale ?? null, axes, each }),
+      );
+      const { map, figures, record } = encodeMap(field, known, encoding, texelSizes, convention);
       const file = await writeMap({ ...map, half: depth === 'half' }, record, format, nodeZlib, context.control);
       await writeOutput(o.out, file);
       await writeOutput(`${o.out}.json`, Buffer.from(recordToJson(record)));
       const { step, restError, clippedShare, terracedShare, min, max, roundingRms } = figures;
+      const { midpoint, scale } = recordedRange(encoding);
+      const three = record.kind === 'vector' ? channelFigures(map) : null;
       return {
         report: {
+          kind: record.kind,
           depth,
           midpoint,
           scale,
-          axes: record.kind === 'normal' ? record.axes : null,
+          axes: record.axes === 'none' ? null : record.axes,
           green: record.kind === 'normal' ? record.green : null,
           step,
           restError,
           clippedShare,
           terracedShare,
-          min,
-          max,
+          min: three?.min ?? min,
+          max: three?.max ?? max,
           roundingRms,
           ...('restAngle' in figures ? { restAngle: figures.restAngle, roundingAngle: figures.roundingAngle } : {}),
           bytes: file.length,
         },
         lines: [
-          `${depth}, midpoint ${midpoint}, scale ${scale}, step ${step.toPrecision(4)}, clipped ${(100 * clippedShare).toFixed(3)} %`,
+          `${depth}, midpoint ${String(midpoint)}, scale ${String(scale)}, step ${step.toPrecision(4)}, clipped ${(100 * clippedShare).toFixed(3)} %`,
         ],
       };
     },
@@ -125,10 +111,15 @@ export function encode(argv: readonly string[]): Command {
 }
 
 function conventionOf(
-  o: { readonly green?: 'up' | 'down' | undefined; readonly 'keep-blue'?: 'yes' | 'no' | undefined },
+  o: {
+    readonly green?: 'up' | 'down' | undefined;
+    readonly 'keep-blue'?: 'yes' | 'no' | undefined;
+    readonly axes?: string | undefined;
+    readonly ranges?: 'shared' | 'each' | undefined;
+  },
   record: MapRecord,
   path: string,
-): NormalConvention {
+): MapConvention {
   const asked = o.green !== undefined || o['keep-blue'] !== undefined;
   if (asked && record.kind !== 'normal')
     throw new InvalidInputError(
@@ -142,7 +133,38 @@ function conventionOf(
     throw new InvalidInputError('BAD_OPTION', `${path}: in object space normals point every way, so blue cannot be rebuilt; keep it.`, {
       option: 'keep-blue',
     });
-  return { green: o.green ?? 'up', keepBlue: o['keep-blue'] !== 'no' };
+  if (o.axes !== undefined && record.kind !== 'vector')
+    throw new InvalidInputError(
+      'BAD_OPTION',
+      `${path}: only a vector map has an axis order, and this is a ${record.kind} map; leave --axes out.`,
+      {
+        option: 'axes',
+      },
+    );
+  return {
+    green: o.green ?? 'up',
+    keepBlue: o['keep-blue'] !== 'no',
+    axes: o.axes === undefined ? PLAIN_ORDER : parseAxes(o.axes, axisLetters(record.frame)),
+  };
+}
+
+/** Smallest and largest decoded value a channel of a map of three. */
+function channelFigures(map: Omit<EncodedMap, 'figures'>): { min: number[]; max: number[] } {
+  const min = [Infinity, Infinity, Infinity];
+  const max = [-Infinity, -Infinity, -Infinity];
+  decodeMap(map).values.forEach((d, i) => {
+    min[i % 3] = Math.min(min[i % 3], d);
+    max[i % 3] = Math.max(max[i % 3], d);
+  });
+  return { min, max };
+}
+
+function inFile<T>(path: string, make: () => T): T {
+  try {
+    return make();
+  } catch (e) {
+    throw e instanceof EstampeError ? e.inFile(path) : e;
+  }
 }
 
 function definedOf(record: MapRecordKeys): Partial<MapRecord> {

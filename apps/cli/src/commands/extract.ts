@@ -1,14 +1,14 @@
-import type { Field, FieldCounts } from '@estampe/core';
+import type { Field } from '@estampe/core';
 import {
   extractTile,
   fieldCounts,
   fieldRecord,
+  INSIDE,
   InvalidInputError,
   parseBase,
   prepareSpan,
   recordToJson,
   SURFACE_DEFAULTS,
-  UnsupportedError,
   writeField,
 } from '@estampe/core';
 import { meshHash, nodeZlib, writeOutput } from '@estampe/node';
@@ -44,6 +44,14 @@ const SPEC = {
       .optional(),
     tile: z.union([z.literal('all'), whole(1001, 9999)], { error: 'all or a tile number' }).optional(),
     frame: z.enum(['derivative', 'mikk', 'object']).optional(),
+    distance: decimal.refine((d) => d > 0, 'it must be above 0').optional(),
+    rays: whole(1, 65536).optional(),
+    seed: whole(0, 0xffffffff).optional(),
+    radius: z
+      .union([z.literal('auto'), decimal.refine((r) => r > 0, 'it must be above 0')], { error: 'auto or a length above 0' })
+      .optional(),
+    /** What the sculpt's point colours are; they are kept as they are stored. */
+    'colour-space': z.enum(['sRGB', 'linear']).optional(),
     /** Normals where a height map of the same span puts the surface. */
     'for-heights': z.boolean().optional(),
     'match-seams': z.boolean().optional(),
@@ -56,28 +64,7 @@ const SPEC = {
 export function extract(argv: readonly string[]): Command {
   const { options: o } = readArgs(SPEC, argv);
   const kind = o.map;
-  if (kind !== 'scalar' && kind !== 'normal')
-    throw new UnsupportedError(
-      'UNSUPPORTED',
-      `this version extracts scalar and normal maps, not ${kind}; use --map scalar or --map normal.`,
-      {
-        option: 'map',
-      },
-    );
-  if (o.match === 'closest' && kind === 'scalar')
-    throw new InvalidInputError(
-      'BAD_OPTION',
-      'match closest cannot give heights along the normal; use auto, stack or rays for a scalar map.',
-      { option: 'match' },
-    );
-  if (kind === 'scalar' && (o.frame !== undefined || o['for-heights'] === true))
-    throw new InvalidInputError('BAD_OPTION', 'a scalar map has no frame and no normals; leave --frame and --for-heights out.', {
-      option: 'frame',
-    });
-  if (o.frame === 'derivative')
-    throw new UnsupportedError('UNSUPPORTED', 'this version writes normals in frame mikk or object; use one of these.', {
-      option: 'frame',
-    });
+  checkOptions(o);
   const match = o.match ?? 'auto';
   const base = parseBase(o.base ?? 'limit');
   const surface = { ...SURFACE_DEFAULTS, ...surfaceOf(o) };
@@ -96,7 +83,8 @@ export function extract(argv: readonly string[]): Command {
           match,
           surface,
           maps: [kind],
-          frame: o.frame === 'object' ? 'object' : 'mikk',
+          frame: kind === 'normal' && o.frame === 'object' ? 'object' : 'mikk',
+          ...(kind === 'vector' ? { vectorFrame: o.frame ?? 'derivative' } : {}),
           normalsForHeights: o['for-heights'] === true,
           matchSeams: o['match-seams'] === true,
           fitTexels: o['fit-texels'] === true,
@@ -104,6 +92,10 @@ export function extract(argv: readonly string[]): Command {
           ...(o.reach === undefined ? {} : { reach: o.reach }),
           ...(o.samples === undefined ? {} : { samples: o.samples }),
           ...(o.padding === undefined ? {} : { padding: o.padding }),
+          ...(o.rays === undefined ? {} : { occlusionRays: o.rays }),
+          ...(o.distance === undefined ? {} : { occlusionDistance: o.distance }),
+          ...(o.seed === undefined ? {} : { seed: o.seed }),
+          ...(o.radius === undefined ? {} : { radius: o.radius }),
         },
         context.threads,
         context.control,
@@ -113,7 +105,14 @@ export function extract(argv: readonly string[]): Command {
       const prepare = lap();
       const { width, height } = span.options;
       const lowHash = meshHash(low);
-      const totals = { covered: 0, missed: 0, doubtful: 0, rays: 0, min: Infinity, max: -Infinity };
+      const totals = {
+        covered: 0,
+        missed: 0,
+        doubtful: 0,
+        rays: 0,
+        min: [Infinity, Infinity, Infinity],
+        max: [-Infinity, -Infinity, -Infinity],
+      };
       const fits: object[] = [];
       let extractSeconds = 0;
       let writeSeconds = 0;
@@ -125,42 +124,89 @@ export function extract(argv: readonly string[]): Command {
         const used = process.cpuUsage(before);
         cpu += (used.user + used.system) / 1e6;
         extractSeconds += lap();
-        add(totals, fieldCounts(field), rays);
+        add(totals, field, rays);
         if (fit) fits.push({ tile, ...fit });
-        const record = fieldRecord(span, kind, tile, field, { unit: 'scene', lowHash });
+        const record = fieldRecord(span, kind, tile, field, { unit: 'scene', lowHash, colourSpace: o['colour-space'] ?? 'sRGB' });
         await writeOutput(path, await writeField(field, record, texelSizes, nodeZlib, context.control));
         await writeOutput(`${path}.json`, Buffer.from(recordToJson(record)));
         writeSeconds += lap();
       }
-      const { covered, missed, doubtful, rays, min, max } = totals;
-      const known = min <= max;
+      const { covered, missed, doubtful, rays } = totals;
+      const three = totals.min[1] <= totals.max[1];
+      const known = totals.min[0] <= totals.max[0];
+      const ends = (of: readonly number[]): number | readonly number[] | null => (!known ? null : three ? of : of[0]);
+      const [min, max] = [ends(totals.min), ends(totals.max)];
+      const measure = span.measures[0];
       return {
         report: {
           size: [width, height], tiles, match: span.match, levels: span.levels, baseLevel: span.base.level, reach: span.reach, covered, missed, doubtful,
-          min: known ? min : null, max: known ? max : null, rays, raysPerSecond: rate(rays, extractSeconds), raysPerCpuSecond: rate(rays, cpu),
-          ...(kind === 'normal' ? { frame: span.options.frame, normalSource: span.normals?.source } : {}), ...(fits.length > 0 ? { fits } : {}),
+          min, max, rays, raysPerSecond: rate(rays, extractSeconds), raysPerCpuSecond: rate(rays, cpu),
+          ...(kind === 'normal' ? { frame: span.options.frame, normalSource: span.source } : {}),
+          ...(kind === 'vector' ? { frame: span.options.vectorFrame, frameLevel: span.frameLevel } : {}), ...(span.radius === null ? {} : { radius: span.radius }),
+          ...(measure.kind === 'occlusion' ? { raysASample: measure.options.rays, seed: measure.options.seed, lift: measure.options.liftUnits } : {}),
+           ...(fits.length > 0 ? { fits } : {}),
           seconds: { read, prepare, extract: extractSeconds, write: writeSeconds },
         }, // prettier-ignore
         lines: [
           `${width} x ${height}, tiles ${tiles.join(' ')}, match ${span.match}, reach ${span.reach.toPrecision(4)}`,
-          `${kind === 'scalar' ? 'height' : 'normal components'} ${known ? `${min.toPrecision(6)} to ${max.toPrecision(6)}` : 'nowhere'}; ${covered} texels covered, ${missed} missed, ${doubtful} doubtful`,
+          `${NAMES[kind]} ${known ? `${text(min)} to ${text(max)}` : 'nowhere'}; ${covered} texels covered, ${missed} missed, ${doubtful} doubtful`,
         ],
       };
     },
   };
 }
 
+const NAMES = {
+  scalar: 'heights', vector: 'vector components', normal: 'normal components', occlusion: 'openness', hollows: 'hollows', curvature: 'curvature',
+  colour: 'colours',
+} as const; // prettier-ignore
+
+const text = (x: number | readonly number[] | null): string =>
+  x === null ? '' : typeof x === 'number' ? x.toPrecision(6) : x.map((c) => c.toPrecision(4)).join(' ');
+
+/** Refuses by name what a kind of map cannot have. */
+function checkOptions(o: z.infer<(typeof SPEC)['options']>): void {
+  const refuse = (option: keyof typeof o, why: string): void => {
+    if (o[option] !== undefined && o[option] !== false)
+      throw new InvalidInputError('BAD_OPTION', `${why}; leave --${option} out.`, { option });
+  };
+  const kind = o.map;
+  if (o.match === 'closest' && kind === 'scalar')
+    throw new InvalidInputError(
+      'BAD_OPTION',
+      'match closest cannot give heights along the normal; use auto, stack or rays for a scalar map.',
+      { option: 'match' },
+    );
+  if (kind !== 'vector' && kind !== 'normal') refuse('frame', `a ${kind} map has no frame`);
+  if (kind === 'normal' && o.frame === 'derivative')
+    throw new InvalidInputError('BAD_OPTION', 'normals are written in frame mikk or object; the derivative frame is for vector maps.', {
+      option: 'frame',
+    });
+  if (kind === 'scalar' || kind === 'vector') refuse('for-heights', `a ${kind} map is not read where another map puts the surface`);
+  if (kind !== 'occlusion')
+    for (const option of ['distance', 'rays', 'seed'] as const) refuse(option, `a ${kind} map is not sampled by rays over a hemisphere`);
+  if (kind !== 'curvature' && kind !== 'hollows') refuse('radius', `a ${kind} map is not averaged over a ball`);
+  if (kind !== 'colour') refuse('colour-space', `a ${kind} map has no colours`);
+}
+
+/** Counts of all tiles, smallest and largest value a channel over class 1. */
 function add(
-  totals: { covered: number; missed: number; doubtful: number; rays: number; min: number; max: number },
-  counts: FieldCounts,
+  totals: { covered: number; missed: number; doubtful: number; rays: number; min: number[]; max: number[] },
+  field: Field,
   rays: number,
 ): void {
-  totals.covered += counts.covered;
-  totals.missed += counts.missed;
-  totals.doubtful += counts.doubtful;
+  const { covered, missed, doubtful } = fieldCounts(field);
+  totals.covered += covered;
+  totals.missed += missed;
+  totals.doubtful += doubtful;
   totals.rays += rays;
-  totals.min = Math.min(totals.min, counts.min ?? Infinity);
-  totals.max = Math.max(totals.max, counts.max ?? -Infinity);
+  const { channels, values, coverage } = field;
+  for (let i = 0; i < values.length; i++) {
+    const k = i % channels;
+    if (coverage[(i - k) / channels] !== INSIDE) continue;
+    totals.min[k] = Math.min(totals.min[k], values[i]);
+    totals.max[k] = Math.max(totals.max[k], values[i]);
+  }
 }
 
 const rate = (count: number, seconds: number): number | null => (seconds > 0 ? Math.round(count / seconds) : null);

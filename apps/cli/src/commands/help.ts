@@ -3,15 +3,20 @@ export const HELP = `estampe: displacement maps from a sculpt, measured and prov
 
   estampe check     MESH.obj [--before EARLIER.obj]
   estampe subdivide BASE.obj -o OUT.obj --levels N [--limit] [SURFACE]
-  estampe extract   --low LOW.obj --sculpt HIGH.obj --map scalar|normal -o FIELD.exr
+  estampe extract   --low LOW.obj --sculpt HIGH.obj --map scalar|vector|normal|occlusion|hollows|curvature|colour -o FIELD.exr
                     [--size W|WxH] [--base limit|polygons|level:K] [--match auto|stack|rays|closest] [--reach auto|R]
                     [--samples N] [--padding PX|fill] [--tile 1001|all] [SURFACE]
-                    scalar: [--match-seams] [--fit-texels]     normal: [--frame mikk|object] [--for-heights]
+                    scalar: [--match-seams] [--fit-texels]     vector: [--frame derivative|mikk|object]
+                    normal: [--frame mikk|object]              occlusion: [--rays N] [--distance D] [--seed N]
+                    hollows, curvature: [--radius auto|R]      colour: [--colour-space sRGB|linear]
+                    all but scalar and vector: [--for-heights], read where a height map puts the surface
   estampe encode    FIELD.exr -o OUT.(exr|tif|png) [--depth 8|16|half|float] [--midpoint M|exact] [--scale S]
-                    [--fit measured|symmetric|full|clip:SHARE[,rounded]] [--green up|down] [--keep-blue yes|no]
-  estampe proof     --low LOW.obj --map FILE --sculpt HIGH.obj [--kind scalar|normal] [--subdivisions R] [--tolerance T|T%]
-                    [--midpoint M] [--scale S] [--base B] [--frame mikk|object] [--green up|down] [--keep-blue yes|no]
-                    [--filter bilinear|nearest] [--field FIELD.exr] [SURFACE]       a normal map's tolerance is in degrees
+                    [--fit measured|symmetric|full|clip:SHARE[,rounded]]
+                    vector: [--axes "R=+U G=+V B=+N"] [--ranges shared|each]     normal: [--green up|down] [--keep-blue yes|no]
+  estampe proof     --low LOW.obj --map FILE --sculpt HIGH.obj [--kind scalar|vector|normal] [--subdivisions R] [--tolerance T|T%]
+                    [--midpoint M] [--scale S] [--axes ORDER] [--base B] [--frame derivative|mikk|object] [--green up|down]
+                    [--keep-blue yes|no] [--filter bilinear|nearest] [--field FIELD.exr] [SURFACE]
+                    a normal map's tolerance is in degrees
   estampe deliver   RECIPE.json -o DIR
 
   SURFACE = [--boundary edge-and-corner|edge-only] [--uv linear|corners|boundaries|smooth]

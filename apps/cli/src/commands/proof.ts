@@ -1,17 +1,21 @@
-import type { Base, MapFile, NormalProofReport, Raster } from '@estampe/core';
+import type { Base, MapFile, NormalProofReport, ProofOptions, Raster, VectorFrameKind } from '@estampe/core';
 import {
   adviseOnProof,
+  axisLetters,
   diagonalOf,
   EstampeError,
   exactMidpoint,
+  formatAxes,
   faceTiles,
   InvalidInputError,
   levelsBetween,
   NORMAL_RANGE,
+  parseAxes,
   parseBase,
+  PLAIN_ORDER,
   prepareSpan,
   proveNormals,
-  proveScalar,
+  proveDisplacement,
   readField,
   requireUvs,
   SURFACE_DEFAULTS,
@@ -32,7 +36,7 @@ const SPEC = {
     low: z.string().min(1),
     map: z.string().min(1),
     sculpt: z.string().min(1),
-    kind: z.enum(['scalar', 'normal'], { error: 'this version proves scalar and normal maps' }).optional(),
+    kind: z.enum(['scalar', 'vector', 'normal'], { error: 'scalar, vector and normal maps can be proven' }).optional(),
     subdivisions: whole(0, 10).optional(),
     tolerance: z
       .string()
@@ -44,7 +48,8 @@ const SPEC = {
     base: z.string().optional(),
     filter: z.enum(['bilinear', 'nearest']).optional(),
     field: z.string().min(1).optional(),
-    frame: z.enum(['mikk', 'object'], { error: 'this version proves normals in frame mikk or object' }).optional(),
+    frame: z.enum(['derivative', 'mikk', 'object']).optional(),
+    axes: z.string().max(64).optional(),
     green: z.enum(['up', 'down']).optional(),
     'keep-blue': z.enum(['yes', 'no']).optional(),
     ...SURFACE,
@@ -67,19 +72,27 @@ export function proof(argv: readonly string[]): Command {
       const first = [...maps.values()][0];
       const pick = picker(context, o.map, first);
       const kind = pick('kind', o.kind, 'scalar');
-      if (kind !== 'scalar' && kind !== 'normal')
-        throw new InvalidInputError('BAD_OPTION', `${o.map}: this is a ${kind} map, and this version proves scalar and normal maps.`, {
-          option: 'kind',
-        });
-      const channels = first.raster.channels;
-      if (kind === 'normal' && channels < 3)
+      if (kind !== 'scalar' && kind !== 'normal' && kind !== 'vector')
         throw new InvalidInputError(
           'BAD_OPTION',
-          `${o.map}: a normal map needs three channels and this file has ${channels}; choose another.`,
+          `${o.map}: this is a ${kind} map, which displaces nothing; prove scalar, vector or normal maps.`,
+          {
+            option: 'kind',
+          },
+        );
+      const channels = first.raster.channels;
+      if (kind !== 'scalar' && channels < 3)
+        throw new InvalidInputError(
+          'BAD_OPTION',
+          `${o.map}: a ${kind} map needs three channels and this file has ${channels}; choose another.`,
           {
             option: 'map',
           },
         );
+      if (kind !== 'vector' && o.axes !== undefined)
+        throw new InvalidInputError('BAD_OPTION', `only a vector map has an axis order, and ${o.map} is a ${kind} map; leave --axes out.`, {
+          option: 'axes',
+        });
       const lowHash = pick('lowHash', undefined, '');
       if (lowHash !== '' && lowHash !== meshHash(low))
         context.warnings.push(`${o.map}: the map was made for another low mesh than ${o.low}; point order, points or UVs differ.`);
@@ -87,10 +100,10 @@ export function proof(argv: readonly string[]): Command {
       const surface = { boundary: pick('boundary', o.boundary, SURFACE_DEFAULTS.boundary), uv: pick('uv', o.uv, SURFACE_DEFAULTS.uv) };
       const integer = first.depth === '8' || first.depth === '16';
       const rest = kind === 'normal' ? NORMAL_RANGE.midpoint : integer ? exactMidpoint(first.depth) : 0;
+      const midpoint = pick('midpoint', o.midpoint === 'exact' ? exactMidpoint(first.depth) : o.midpoint, rest);
+      const scale = pick('scale', o.scale, kind === 'normal' ? NORMAL_RANGE.scale : 1);
       const shared = {
         filter: pick('filter', o.filter, 'bilinear'),
-        midpoint: pick('midpoint', o.midpoint === 'exact' ? exactMidpoint(first.depth) : o.midpoint, rest) ?? rest,
-        scale: pick('scale', o.scale, kind === 'normal' ? NORMAL_RANGE.scale : 1) ?? 1,
         missedShare: worst(maps, 'missedShare'),
         clippedShare: worst(maps, 'clippedShare'),
       };
@@ -125,16 +138,37 @@ export function proof(argv: readonly string[]): Command {
         const { report } = proveNormals(
           span,
           pair.maps,
-          { ...shared, green: green === 'down' ? 'down' : 'up', keepBlue: keepBlue !== 'no', tolerance },
+          {
+            ...shared,
+            midpoint: oneOf(midpoint),
+            scale: oneOf(scale),
+            green: green === 'down' ? 'down' : 'up',
+            keepBlue: keepBlue !== 'no',
+            tolerance,
+          },
           context.control,
         );
         return normalOutcome(report, diagonalOf(sculpt.positions), span.options.frame);
       }
       const diagonal = diagonalOf(sculpt.positions);
-      const { report, worst: places } = await proveScalar(
+      const frame = pick('frame', o.frame, 'derivative');
+      const vectorFrame: VectorFrameKind = frame === 'object' || frame === 'mikk' ? frame : 'derivative';
+      const vector: Partial<ProofOptions> =
+        kind === 'vector'
+          ? {
+              frame: vectorFrame,
+              frameLevel: first.attributes.frameLevel ?? first.sidecar.frameLevel ?? null,
+              axes: parseAxes(pick('axes', o.axes, formatAxes(PLAIN_ORDER, axisLetters(vectorFrame))), axisLetters(vectorFrame)),
+            }
+          : {};
+      const { report, worst: places } = await proveDisplacement(
         { ...pair, ...(o.field === undefined ? {} : { fields: rasters(await readTiles(o.field, tiles, readFieldRaster)) }) },
         {
           ...shared,
+          ...vector,
+          kind,
+          midpoint,
+          scale,
           subdivisions: o.subdivisions ?? levelsBetween(low, sculpt) ?? 4,
           base,
           surface,
@@ -148,7 +182,7 @@ export function proof(argv: readonly string[]): Command {
       const share = (rms: number): string =>
         undisplaced.rms === 0 ? '' : ` (${((100 * rms) / undisplaced.rms).toFixed(3)} % of undisplaced)`;
       return {
-        report: { kind, ...report, advice, worst: places },
+        report: { kind, ...(kind === 'vector' ? { frame: vectorFrame } : {}), ...report, advice, worst: places },
         failed: passed === false,
         lines: [
           `two-way RMS ${distance.rms.toPrecision(5)}${share(distance.rms)}, 99th percentile ${distance.p99.toPrecision(5)}, largest ${distance.max.toPrecision(5)}`,
@@ -162,6 +196,9 @@ export function proof(argv: readonly string[]): Command {
     },
   };
 }
+
+/** Normals have one range: a file that names three for them is read by its first. */
+const oneOf = (x: number | readonly number[]): number => (typeof x === 'number' ? x : x[0]);
 
 /** A length, or a share of the diagonal where it ends in %. */
 const toleranceUnits = (text: string | undefined, diagonal: number): number | null =>
@@ -199,7 +236,7 @@ function picker(context: Context, path: string, { attributes, sidecar }: ReadMap
       ['its sidecar', beside],
     ].filter((s): s is [string, NonNullable<MapRecordKeys[K]>] => s[1] !== undefined && s[1] !== null);
     for (const [name, value] of known.slice(1))
-      if (value !== known[0][1])
+      if (String(value) !== String(known[0][1]))
         context.warnings.push(
           `${path}: ${key} is ${String(known[0][1])} by ${known[0][0]} but ${String(value)} by ${name}; the first was used.`,
         );

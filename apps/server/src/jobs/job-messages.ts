@@ -1,5 +1,6 @@
 import type { EncodingSettings, ExtractSettings, FieldInfo, Manifest, ProofInfo } from '@estampe/contracts';
-import type { EncodingFigures, ErrorRecord, MapRecord, NormalFigures } from '@estampe/core';
+import type { Encoding, EncodingFigures, ErrorRecord, MapConvention, MapRecord, NormalFigures } from '@estampe/core';
+import { axisLetters, parseAxes, PLAIN_ORDER } from '@estampe/core';
 import type { NewLevel } from '../repositories/assets';
 
 /** A file on its way into a thread; bytes lie in shared memory. */
@@ -26,7 +27,7 @@ export interface ChosenMap {
   readonly outcome: ProofInfo['outcome'];
   readonly size: readonly [number, number];
   readonly files: readonly StoredMap[];
-  /** Displaced mesh of the proof, packed; null for normals. */
+  /** Displaced mesh of the proof, packed; null for maps that move nothing. */
   readonly mesh: Uint8Array | null;
 }
 
@@ -56,7 +57,9 @@ export type JobInput =
       readonly kind: 'study';
       readonly settings: ExtractSettings;
       readonly encoding: EncodingSettings;
-      readonly report: Extract<ProofInfo['outcome'], { kind: 'scalar' }>['report'];
+      readonly outcome: Extract<ProofInfo['outcome'], { kind: 'scalar' | 'vector' }>;
+      /** Level that a vector map's frames were computed on; null for heights. */
+      readonly frameLevel: number | null;
       readonly maps: readonly { readonly tile: number; readonly bytes: Uint8Array }[];
     } & Pair)
   | ({
@@ -142,8 +145,24 @@ export function spanOptions(settings: readonly ExtractSettings[]) {
     surface: { boundary: s.boundary, uv: s.uv },
     maps: settings.map(({ kind }) => kind),
     frame: s.frame,
+    vectorFrame: s.vectorFrame,
     normalsForHeights: s.forHeights,
-    matchSeams: s.matchSeams,
-    fitTexels: s.fitTexels,
+    // fitting is for heights; what else is measured in the same pass is left as it is
+    matchSeams: s.matchSeams && settings.some((x) => x.kind === 'scalar'),
+    fitTexels: s.fitTexels && settings.some((x) => x.kind === 'scalar'),
+    occlusionRays: s.occlusionRays,
+    occlusionDistance: s.occlusionDistance ?? Infinity,
+    seed: s.seed,
+    radius: s.radius ?? ('auto' as const),
+  };
+}
+
+/** The core's encoding and conventions that an encoding's settings stand for.
+ *  @param frame of the map @throws InvalidInputError BAD_OPTION for an axis order that cannot be */
+export function encodingOf(e: EncodingSettings, frame: string | null): { encoding: Encoding; convention: MapConvention } {
+  const { depth, midpoint, scale, each, green, keepBlue } = e;
+  return {
+    encoding: { depth, midpoint, scale, ...(each === null ? {} : { each }) },
+    convention: { green, keepBlue, axes: e.axes === '' ? PLAIN_ORDER : parseAxes(e.axes, axisLetters(frame)) },
   };
 }

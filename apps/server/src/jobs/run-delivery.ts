@@ -1,9 +1,9 @@
 import type { Manifest } from '@estampe/contracts';
 import type { RunControl } from '@estampe/core';
-import { diagonalOf, faceCount, pointCount, readMap, recordToJson, throwIfAborted, unpackMesh, writeObj } from '@estampe/core';
+import { readMap, recordToJson, throwIfAborted, unpackMesh, writeObj } from '@estampe/core';
 import type { SheetPictures } from '@estampe/delivery';
-import { deliveredMap, formPicture, lowFileName, MANIFEST_FILE, mapPicture, sculptFileName, setUpSheet, SHEET_FILE, TRIANGULATION } from '@estampe/delivery'; // prettier-ignore
-import { meshHash, nodeZlib, sha256 } from '@estampe/node';
+import { deliveredMap, formPicture, freeName, lowFileName, MANIFEST_FILE, manifestBytes, manifestOf, mapPicture, sculptFileName, setUpSheet, SHEET_FILE } from '@estampe/delivery'; // prettier-ignore
+import { nodeZlib, sha256 } from '@estampe/node';
 import type { DeliveryResult, JobInput } from './job-messages';
 
 /** Puts a delivery together: the light mesh as the maps' base, the proven files as they are, manifest and set-up sheet. Equal input
@@ -38,45 +38,26 @@ export async function runDelivery(input: Extract<JobInput, { kind: 'delivery' }>
       proof: map.mesh === null ? null : await formPicture(unpackMesh(map.mesh)),
     });
   }
-  const steps = Math.max(...input.maps.map(({ outcome }) => (outcome.kind === 'scalar' ? outcome.report.subdivisions : 0)));
-  const manifest: Manifest = {
-    format: 'estampe-delivery-1',
+  const steps = Math.max(...input.maps.map(({ outcome: o }) => (o.kind === 'scalar' || o.kind === 'vector' ? o.report.subdivisions : 0)));
+  const manifest = manifestOf({
     asset,
     version,
     createdAt,
     unit: unit as Manifest['unit'],
-    low: {
-      ...lowFile,
-      meshHash: meshHash(low),
-      points: pointCount(low),
-      faces: faceCount(low),
-      level: s.fromLevel,
-      tiles: [...new Set(input.maps.flatMap((m) => m.files.map((f) => f.tile)))].sort((a, b) => a - b),
-      triangulation: TRIANGULATION,
-    },
-    sculpt: {
-      points: pointCount(sculpt),
-      faces: faceCount(sculpt),
-      diagonal: diagonalOf(sculpt.positions),
-      level: free ? null : s.toLevel,
-      file: sculptFile,
-    },
-    subdivision: { scheme: 'catmull-clark', steps, boundary: s.boundary, uv: s.uv },
+    low,
+    lowLevel: s.fromLevel,
+    lowFile,
+    tiles: [...new Set(input.maps.flatMap((m) => m.files.map((f) => f.tile)))].sort((a, b) => a - b),
+    sculpt,
+    sculptLevel: free ? null : s.toLevel,
+    sculptFile,
+    steps,
+    surface: { boundary: s.boundary, uv: s.uv },
     maps,
-  };
+  });
   throwIfAborted(control);
-  put(MANIFEST_FILE, new TextEncoder().encode(`${JSON.stringify(manifest, null, 2)}\n`));
+  put(MANIFEST_FILE, manifestBytes(manifest));
   const sheet = new TextEncoder().encode(setUpSheet(manifest, { sculpt: await formPicture(sculpt), maps: pictures }));
   put(SHEET_FILE, sheet);
   return { kind: 'delivery', manifest, sheet, files };
-}
-
-/** The file's own name, with its size or a number in it where two maps of a delivery would share one. */
-function freeName(name: string, size: number, taken: ReadonlySet<string>): string {
-  const [stem, ...ending] = name.split('.');
-  for (let i = 0; ; i++) {
-    const mark = i === 0 ? '' : i === 1 ? `_${size}` : `_${size}-${i}`;
-    const free = [`${stem}${mark}`, ...ending].join('.');
-    if (!taken.has(free)) return free;
-  }
 }

@@ -20,9 +20,9 @@ export async function runExtract(
     const share = (k: number): number => 0.35 + (0.65 * (i + k)) / span.tiles.length;
     const measured = await extractTile(span, tile, threads, subProgress(control, share(0), share(0.85)));
     const seconds = (performance.now() - started) / 1000;
-    for (const [k, { kind }] of settings.entries()) {
+    for (const [k, { kind, colourSpace }] of settings.entries()) {
       const field = measured.fields.get(kind) as Field;
-      const record = fieldRecord(span, kind, tile, field, source);
+      const record = fieldRecord(span, kind, tile, field, { ...source, colourSpace });
       const at = (part: number): number => share(0.85 + (0.15 * (k + part)) / settings.length);
       const file = await writeField(field, record, measured.texelSizes, nodeZlib, subProgress(control, at(0), at(1)));
       const { width, height } = field;

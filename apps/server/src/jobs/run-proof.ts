@@ -1,16 +1,13 @@
-import type { ExtractOptions, MapRecord, PolyMesh, RunControl, Threads } from '@estampe/core';
-import { baseSurfaceAt, packMesh, prepareSpan, proveNormals, proveScalar, readField, subProgress, unpackMesh } from '@estampe/core';
+import type { Field, MapRecord, RunControl, Threads } from '@estampe/core';
+import { packMesh, prepareSpan, readField, subProgress, unpackMesh } from '@estampe/core';
 import { fullMapRecord, parseMapRecord } from '@estampe/contracts';
 import type { MadeMap } from '@estampe/delivery';
-import { makeMap, mapFileName } from '@estampe/delivery';
+import { makeMap, mapFileName, proveMade } from '@estampe/delivery';
 import { nodeZlib } from '@estampe/node';
 import type { JobInput, ProofResult } from './job-messages';
-import { spanOptions } from './job-messages';
+import { encodingOf, spanOptions } from './job-messages';
 
 type ProofInput = Extract<JobInput, { kind: 'proof' }>;
-
-/** Levels of the mesh on which the angles of a normal map are shown. */
-const SHOWN_LEVELS = 4;
 
 /** Encodes the span's fields, writes the map files, reads them back and proves what was read. */
 export async function runProof(input: ProofInput, threads: Threads, control: RunControl): Promise<ProofResult> {
@@ -18,13 +15,14 @@ export async function runProof(input: ProofInput, threads: Threads, control: Run
   const { settings, encoding } = input;
   const { kind, fromLevel, toLevel } = settings;
   const made: MadeMap[] = [];
-  const fields = new Map<number, Awaited<ReturnType<typeof readField>>['field']>();
+  const fields = new Map<number, Field>();
+  const { encoding: core, convention } = encodingOf(encoding, kind === 'vector' ? settings.vectorFrame : settings.frame);
   for (const [i, { tile, bytes }] of input.fields.entries()) {
     control.onProgress?.((0.2 * i) / input.fields.length, 'writing the map');
     const { field, record, texelSizes } = await readField(bytes, nodeZlib);
     // a field of ours that came back from the database: no key that matters is missing
     const measured = { field, record: fullMapRecord(parseMapRecord(record).record) as MapRecord, texelSizes };
-    made.push(await makeMap(measured, encoding, encoding, encoding.fileType, control));
+    made.push(await makeMap(measured, core, convention, encoding.fileType, control));
     fields.set(tile, field);
   }
   const parts = { asset: input.assetName, kind, fromLevel, toLevel: input.free ? null : toLevel, ...encoding };
@@ -35,55 +33,31 @@ export async function runProof(input: ProofInput, threads: Threads, control: Run
     figures,
     name: mapFileName(parts, tile, made.length),
   }));
-  const proven = await prove(input, made, fields, threads, subProgress(control, 0.2, 1));
-  return { kind: 'proof', maps, ...proven, seconds: (performance.now() - started) / 1000 };
-}
-
-async function prove(
-  { low: lowBytes, sculpt: sculptBytes, settings, encoding, subdivisions, tolerance }: ProofInput,
-  made: readonly MadeMap[],
-  fields: ReadonlyMap<number, MadeMap['raster']>,
-  threads: Threads,
-  control: RunControl,
-): Promise<Pick<ProofResult, 'outcome' | 'worst' | 'mesh' | 'errors'>> {
-  const low = unpackMesh(lowBytes);
-  const sculpt = unpackMesh(sculptBytes);
-  const maps = new Map(made.map((m) => [m.tile, m.raster]));
-  const shared = {
-    midpoint: encoding.midpoint,
-    scale: encoding.scale,
-    tolerance,
-    missedShare: Math.max(...made.map((m) => m.record.missedShare)),
-    clippedShare: Math.max(...made.map((m) => m.record.clippedShare ?? 0)),
-  };
-  if (settings.kind === 'normal') {
-    const source = made[0].record.normalSource;
-    const options: Partial<ExtractOptions> = {
-      ...spanOptions([settings]),
-      matchSeams: false,
-      fitTexels: false,
-      normalsForHeights: source === 'hit',
-    };
-    const span = prepareSpan(low, sculpt, options, threads, subProgress(control, 0, 0.5));
-    const { green, keepBlue } = encoding;
-    const { report, errors, worst } = proveNormals(span, maps, { ...shared, green, keepBlue }, subProgress(control, 0.5, 1));
-    const level = Math.min(span.base.level, SHOWN_LEVELS);
-    const { mesh } = baseSurfaceAt(low, settings.base, level, span.options.surface);
-    return { outcome: { kind: 'normal', report }, worst: [...worst], ...shown(bare(mesh), errors) };
-  }
-  const { report, mesh, errors, worst } = await proveScalar(
-    { low, sculpt, maps, fields },
-    { ...shared, subdivisions, base: settings.base, surface: { boundary: settings.boundary, uv: settings.uv } },
+  const low = unpackMesh(input.low);
+  const sculpt = unpackMesh(input.sculpt);
+  const { boundary, uv, base } = settings;
+  const { outcome, worst, mesh, errors } = await proveMade(
+    { low, sculpt, made, fields },
+    {
+      encoding: core,
+      convention,
+      base,
+      surface: { boundary, uv },
+      subdivisions: input.subdivisions,
+      tolerance: input.tolerance,
+      span: () =>
+        prepareSpan(low, sculpt, { ...spanOptions([settings]), normalsForHeights: made[0].record.normalSource === 'hit' }, threads),
+    },
     threads,
-    control,
+    subProgress(control, 0.2, 1),
   );
-  return { outcome: { kind: 'scalar', report }, worst: [...worst], ...shown(mesh, errors) };
+  return {
+    kind: 'proof',
+    maps,
+    outcome,
+    worst: [...worst],
+    mesh: packMesh(mesh),
+    errors: new Uint8Array(errors.slice().buffer),
+    seconds: (performance.now() - started) / 1000,
+  };
 }
-
-const bare = (mesh: PolyMesh): PolyMesh => ({ ...mesh, uvs: null, faceUvs: null });
-
-/** A mesh for the Stage; points of a lighter level are the first of a finer one. */
-const shown = (mesh: PolyMesh, errors: Float32Array) => ({
-  mesh: packMesh(mesh),
-  errors: new Uint8Array(errors.slice(0, mesh.positions.length / 3).buffer),
-});

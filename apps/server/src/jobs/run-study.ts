@@ -5,6 +5,7 @@ import {
   kneeOf,
   prepareSpan,
   readMap,
+  recordedRange,
   refinedFaceCount,
   faceCount,
   stackBounds,
@@ -15,7 +16,7 @@ import {
 } from '@estampe/core'; // prettier-ignore
 import { nodeZlib } from '@estampe/node';
 import type { JobInput, StudyResult } from './job-messages';
-import { spanOptions } from './job-messages';
+import { encodingOf, spanOptions } from './job-messages';
 
 type StudyInput = Extract<JobInput, { kind: 'study' }>;
 
@@ -27,7 +28,8 @@ const FREE_SWEEP = 4;
 /** Looks closer at a proof: where its error comes from, and what fewer or more subdivisions would do. */
 export async function runStudy(input: StudyInput, threads: Threads, control: RunControl): Promise<StudyResult> {
   const started = performance.now();
-  const { settings: s, encoding, report } = input;
+  const { settings: s, encoding, outcome } = input;
+  const { report } = outcome;
   const low = unpackMesh(input.low);
   const sculpt = unpackMesh(input.sculpt);
   const maps = new Map<number, Raster>();
@@ -36,11 +38,13 @@ export async function runStudy(input: StudyInput, threads: Threads, control: Run
   const stack = stackLevel(low, sculpt, control);
   const bounds = stack === null ? null : await boundsOf(input, low, sculpt, threads, subProgress(control, 0, 0.5));
   const levels = levelsToSweep(low, sculpt, stack?.levels ?? null, report.subdivisions);
-  const { midpoint, scale } = encoding;
+  const own = encodingOf(encoding, s.vectorFrame);
+  const vector =
+    outcome.kind === 'vector' ? { kind: outcome.kind, frame: s.vectorFrame, frameLevel: input.frameLevel, axes: own.convention.axes } : {};
   const sweep = await sweepSubdivisions(
     { low, sculpt, maps },
     levels,
-    { midpoint, scale, base: s.base, surface },
+    { ...recordedRange(own.encoding), ...vector, base: s.base, surface },
     threads,
     subProgress(control, bounds ? 0.5 : 0, 1),
   );
@@ -58,8 +62,18 @@ export async function runStudy(input: StudyInput, threads: Threads, control: Run
 
 /** Offsets of the same stack at the map's own size, then the two rungs that they give. */
 async function boundsOf(input: StudyInput, low: PolyMesh, sculpt: PolyMesh, threads: Threads, control: RunControl) {
-  const { settings: s, report } = input;
-  const options = { ...spanOptions([s]), maps: ['vector'] as const, match: 'stack' as const, matchSeams: false, fitTexels: false };
+  const {
+    settings: s,
+    outcome: { report },
+  } = input;
+  const options = {
+    ...spanOptions([s]),
+    maps: ['vector'] as const,
+    vectorFrame: 'object' as const,
+    match: 'stack' as const,
+    matchSeams: false,
+    fitTexels: false,
+  };
   const span = prepareSpan(low, sculpt, options, threads, subProgress(control, 0, 0.3));
   const offsets = new Map<number, Raster>();
   for (const [i, tile] of span.tiles.entries()) {

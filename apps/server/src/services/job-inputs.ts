@@ -1,5 +1,5 @@
 import type { AssetDetail } from '@estampe/contracts';
-import { encodingSchema, extractSettingsSchema } from '@estampe/contracts';
+import { displaces, encodingSchema, extractSettingsSchema } from '@estampe/contracts';
 import type { ExtractSettings } from '@estampe/contracts';
 import type { JobRow, MapFileRow } from '../db/models';
 import { AppError } from '../http/app-error';
@@ -64,11 +64,13 @@ export class JobInputs {
   private async study(proofId: string): Promise<JobInput> {
     const proof = await this.ports.spans.proof(proofId);
     const { settings, pair } = await this.span(proof.spanId);
-    if (proof.outcome.kind !== 'scalar') throw new AppError('BAD_OPTION', 'Only the proof of a height map can be looked into further.');
+    const { outcome } = proof;
+    if (outcome.kind !== 'scalar' && outcome.kind !== 'vector')
+      throw new AppError('BAD_OPTION', 'Only the proof of a map that displaces can be looked into further.');
     const files = await this.ports.spans.mapFiles(proofId);
     const maps = await Promise.all(files.map(async ({ tile, hash }) => ({ tile, bytes: await this.ports.blobs.readShared(hash) })));
     const encoding = encodingSchema.parse(proof.encoding);
-    return { kind: 'study', ...(await pair()), settings, encoding, report: proof.outcome.report, maps };
+    return { kind: 'study', ...(await pair()), settings, encoding, outcome, frameLevel: files[0]?.record?.frameLevel ?? null, maps };
   }
 
   private async delivery(row: JobRow): Promise<JobInput> {
@@ -84,7 +86,7 @@ export class JobInputs {
         outcome: proof.outcome,
         size: [own.size, own.size],
         files: await Promise.all((await this.ports.spans.mapFiles(proof.id)).map((file) => this.stored(file))),
-        mesh: proof.outcome.kind === 'scalar' ? await this.ports.blobs.readShared(proof.meshHash) : null,
+        mesh: displaces(proof.outcome.kind) ? await this.ports.blobs.readShared(proof.meshHash) : null,
       });
     }
     return {

@@ -8,8 +8,8 @@ import type {
   MeasureRequest,
   ProveRequest,
 } from '@estampe/contracts';
-import { extractSettingsSchema } from '@estampe/contracts';
-import { LEGAL_DEPTHS } from '@estampe/core';
+import { displaces, extractSettingsSchema, KIND_WORDS } from '@estampe/contracts';
+import { axisLetters, LEGAL_DEPTHS, parseAxes } from '@estampe/core';
 import { deliveryName } from '@estampe/delivery';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
@@ -84,11 +84,11 @@ export class Studio {
     const wanted = [...new Set(kinds)].map((kind): ExtractSettings => ({ ...settings, kind, ...(kind === 'scalar' ? {} : NOT_FITTED) }));
     const fitted = wanted.some((s) => s.matchSeams || s.fitTexels);
     if (!fitted && (settings.matchSeams || settings.fitTexels))
-      throw new AppError('BAD_OPTION', 'Seams and texels are fitted for height maps only; leave that off for a normal map alone.');
+      throw new AppError('BAD_OPTION', 'Seams and texels are fitted for height maps only; leave that off where heights are not asked for.');
     const job = await this.db.sequelize.transaction(async (transaction) => {
       const spanIds: string[] = [];
       for (const own of wanted) spanIds.push(await spans.create(asset.part.id, own, transaction));
-      const title = `Extract ${asset.name}, levels ${settings.fromLevel} to ${settings.toLevel}, ${wanted.map((s) => KIND_WORDS[s.kind]).join(' and ')}`;
+      const title = `Extract ${asset.name}, levels ${settings.fromLevel} to ${settings.toLevel}, ${inWords(wanted.map((s) => KIND_WORDS[s.kind]))}`;
       return jobs.create({ kind: 'extract', title, assetId, spanId: spanIds[0] }, { spanIds }, transaction);
     });
     await this.press.enqueue(job);
@@ -100,8 +100,12 @@ export class Studio {
     const { spans, assets } = this.repositories;
     const span = await spans.get(spanId);
     checkDepth(encoding);
-    if (extractSettingsSchema.parse(span.settings).frame === 'object' && !encoding.keepBlue)
+    const { kind, frame, vectorFrame } = extractSettingsSchema.parse(span.settings);
+    if (kind === 'normal' && frame === 'object' && !encoding.keepBlue)
       throw new AppError('BAD_OPTION', 'Blue cannot be rebuilt in object space; keep it.');
+    if (kind !== 'vector' && (encoding.axes !== '' || encoding.each !== null))
+      throw new AppError('BAD_OPTION', 'Only a vector map has an axis order and three ranges; leave them out.');
+    if (encoding.axes !== '') parseAxes(encoding.axes, axisLetters(vectorFrame));
     const version = await spans.saveEncoding(spanId, encoding, basedOn);
     if (version !== basedOn) this.events.send({ type: 'asset', assetId: await assets.assetOfPart(span.partId) });
     return version;
@@ -127,7 +131,8 @@ export class Studio {
   async study(proofId: string): Promise<JobInfo> {
     const { spans, assets, jobs } = this.repositories;
     const proof = await spans.proof(proofId);
-    if (proof.outcome.kind !== 'scalar') throw new AppError('BAD_OPTION', 'Only the proof of a height map can be looked into further.');
+    if (!displaces(proof.outcome.kind))
+      throw new AppError('BAD_OPTION', 'Only the proof of a map that displaces can be looked into further.');
     const assetId = await assets.assetOfPart((await spans.get(proof.spanId)).partId);
     const { name } = await assets.detail(assetId);
     const job = await jobs.create(
@@ -164,8 +169,8 @@ export class Studio {
   }
 }
 
+const inWords = (words: readonly string[]): string => words.join(', ').replace(/, ([^,]*)$/, ' and $1');
 const NOT_FITTED = { matchSeams: false, fitTexels: false } as const;
-const KIND_WORDS = { scalar: 'heights', normal: 'normals' } as const;
 
 function checkDepth({ fileType, depth }: EncodingSettings): void {
   if (!LEGAL_DEPTHS[fileType].includes(depth))

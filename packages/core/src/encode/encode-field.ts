@@ -2,7 +2,7 @@ import type { Field, Raster } from '../raster/field';
 import { DOUBTFUL, INSIDE, MENDED, PADDING } from '../raster/field';
 import { texelBlock } from '../raster/texel-grid';
 import type { Encoding } from './encoding';
-import { checkEncoding, decodeValue, HALF_MAX, integerCode, isInteger, maxCode, stepAt } from './encoding';
+import { channelEncoding, checkEncoding, decodeValue, HALF_MAX, integerCode, isInteger, maxCode, stepAt } from './encoding';
 import { fromHalf, halfToFloat, toHalf } from '../raster/half';
 
 export type StoredValues = Uint8Array | Uint16Array | Float32Array;
@@ -26,9 +26,11 @@ export interface EncodingFigures {
   readonly clippedShare: number;
   /** Null when the field does not know its texel sizes. */
   readonly terracedShare: number | null;
-  /** Smallest and largest decoded value; null when nothing is covered. */
+  /** Smallest and largest decoded value of all channels; null when nothing is covered. */
   readonly min: number | null;
   readonly max: number | null;
+  /** Largest decoded length of a texel: what a renderer must reckon with. */
+  readonly bound: number;
   /** RMS of decoded minus measured, at texel centres. */
   readonly roundingRms: number;
 }
@@ -47,10 +49,11 @@ function store(e: Encoding, d: number): { c: number; clipped: boolean } {
   return { c, clipped: e.depth === 'half' && Math.abs(c) > HALF_MAX };
 }
 
-/** Encodes a field. Texels outside all padding get the rest value.
+/** Encodes a field, channel by channel. Texels outside all padding get the rest value.
+ *  @param restValue scene units of a texel where nothing is: 0 for displacements, 1 for openness
  *  @param texelSizes grid of TEXEL_GRID blocks for the terraced share, or null
  *  @throws InvalidInputError BAD_OPTION for a scale that is not above 0 */
-export function encodeField(field: Field, encoding: Encoding, texelSizes: Float32Array | null): EncodedMap {
+export function encodeField(field: Field, encoding: Encoding, texelSizes: Float32Array | null, restValue = 0): EncodedMap {
   checkEncoding(encoding);
   const { values, coverage, channels, width, height } = field;
   const n = values.length;
@@ -58,13 +61,12 @@ export function encodeField(field: Field, encoding: Encoding, texelSizes: Float3
   const codes = encoding.depth === '8' ? new Uint8Array(n) : encoding.depth === '16' ? new Uint16Array(n) : null;
   let clipped = 0;
   let inside = 0;
-  const rest = store(encoding, 0).c;
+  const encodings = encodingsOf(encoding, channels);
   for (let i = 0; i < n; i++) {
     const k = coverage[channels === 1 ? i : Math.floor(i / channels)];
-    let c = rest;
+    const stored = store(encodings[i % channels], k === 0 ? restValue : values[i]);
+    const { c } = stored;
     if (k !== 0) {
-      const stored = store(encoding, values[i]);
-      c = stored.c;
       if (k === INSIDE) {
         inside++;
         if (stored.clipped) clipped++;
@@ -80,12 +82,15 @@ export function encodeField(field: Field, encoding: Encoding, texelSizes: Float3
     ...map,
     figures: {
       ...decodedFigures(field, decoded, encoding),
-      restError: Math.abs(decodeStored(encoding, 0)),
+      restError: Math.max(...encodings.map((e) => Math.abs(decodeStored(e, restValue) - restValue))),
       clippedShare: inside === 0 ? 0 : clipped / inside,
       terracedShare: texelSizes === null ? null : terracedShare(field, encoding, texelSizes),
     },
   };
 }
+
+const encodingsOf = (encoding: Encoding, channels: number): Encoding[] =>
+  Array.from({ length: channels }, (_, k) => channelEncoding(encoding, k));
 
 /** Encodes and decodes one displacement. */
 export function decodeStored(encoding: Encoding, d: number): number {
@@ -106,32 +111,40 @@ export function storedRaster({ width, height, channels, stored, encoding }: Omit
 /** The map as a renderer sees it, in scene units. */
 export function decodeMap(map: Omit<EncodedMap, 'figures'>): Raster {
   const raster = storedRaster(map);
-  return { ...raster, values: raster.values.map((c) => decodeValue(map.encoding, c)) };
+  const encodings = encodingsOf(map.encoding, map.channels);
+  return { ...raster, values: raster.values.map((c, i) => decodeValue(encodings[i % map.channels], c)) };
 }
 
 function decodedFigures(
   { values, coverage, channels }: Field,
   decoded: Raster,
   encoding: Encoding,
-): Pick<EncodingFigures, 'step' | 'min' | 'max' | 'roundingRms'> {
-  let min = Infinity;
-  let max = -Infinity;
+): Pick<EncodingFigures, 'step' | 'min' | 'max' | 'bound' | 'roundingRms'> {
+  const lows = new Array<number>(channels).fill(Infinity);
+  const highs = new Array<number>(channels).fill(-Infinity);
   let sum = 0;
   let count = 0;
+  let bound2 = 0;
+  let length2 = 0;
   for (let i = 0; i < values.length; i++) {
     if (coverage[channels === 1 ? i : Math.floor(i / channels)] !== INSIDE) continue;
+    const k = i % channels;
     const d = decoded.values[i];
-    if (d < min) min = d;
-    if (d > max) max = d;
+    length2 = k === 0 ? d * d : length2 + d * d;
+    if (length2 > bound2) bound2 = length2;
+    if (d < lows[k]) lows[k] = d;
+    if (d > highs[k]) highs[k] = d;
     sum += (d - values[i]) ** 2;
     count++;
   }
-  const largest =
-    count === 0 ? 0 : Math.max(Math.abs(min / encoding.scale + encoding.midpoint), Math.abs(max / encoding.scale + encoding.midpoint));
+  const steps = encodingsOf(encoding, channels).map((e, k) =>
+    stepAt(e, count === 0 ? 0 : Math.max(Math.abs(lows[k] / e.scale + e.midpoint), Math.abs(highs[k] / e.scale + e.midpoint))),
+  );
   return {
-    step: stepAt(encoding, largest),
-    min: count === 0 ? null : min,
-    max: count === 0 ? null : max,
+    step: Math.max(...steps),
+    min: count === 0 ? null : Math.min(...lows),
+    max: count === 0 ? null : Math.max(...highs),
+    bound: Math.sqrt(bound2),
     roundingRms: count === 0 ? 0 : Math.sqrt(sum / count),
   };
 }
@@ -141,6 +154,7 @@ function decodedFigures(
 export function terracedShare(field: Field, encoding: Encoding, texelSizes: Float32Array): number {
   const { values: d, coverage, width: W, height: H, channels } = field;
   const flattest = Math.tan(TERRACE_LIMIT_RAD);
+  const encodings = encodingsOf(encoding, channels);
   let terraced = 0;
   let inside = 0;
   for (let y = 0; y < H; y++) {
@@ -152,7 +166,8 @@ export function terracedShare(field: Field, encoding: Encoding, texelSizes: Floa
       if (size === 0) continue;
       let terrace = false;
       for (let k = 0; k < channels && !terrace; k++) {
-        const step = stepAt(encoding, d[channels * i + k] / encoding.scale + encoding.midpoint);
+        const e = encodings[k];
+        const step = stepAt(e, d[channels * i + k] / e.scale + e.midpoint);
         if (step <= flattest * size) continue;
         const change = Math.hypot(slope(d, coverage, i, x, W, 1, channels, k), slope(d, coverage, i, y, H, W, channels, k));
         terrace = change > 0 && change < step;

@@ -1,12 +1,23 @@
 import type { Field } from '../raster/field';
 import type { MapRecord } from '../raster/map-record';
+import { InvalidInputError } from '../runtime/errors';
+import type { AxisOrder } from './axis-order';
+import { axisLetters, formatAxes, orderChannels, PLAIN_ORDER } from './axis-order';
 import type { EncodedMap, EncodingFigures } from './encode-field';
 import { encodeField } from './encode-field';
 import type { NormalFigures } from './encode-normals';
 import { encodeNormals } from './encode-normals';
 import type { Encoding, NormalConvention } from './encoding';
+import { recordedRange } from './encoding';
 
-export const NORMAL_CONVENTION: NormalConvention = { green: 'up', keepBlue: true };
+/** What a map's kind has beyond depth and range: normals a green and a blue of their own, vectors an axis order. */
+export interface MapConvention extends NormalConvention {
+  readonly axes: AxisOrder;
+}
+export const MAP_CONVENTION: MapConvention = { green: 'up', keepBlue: true, axes: PLAIN_ORDER };
+
+/** What a texel means where nothing is: no displacement, or nothing in the way. */
+const restValue = (kind: string): number => (kind === 'occlusion' ? 1 : 0);
 
 /** A field encoded by its kind, with the record that belongs into the file.
  *  @param record of the field
@@ -16,21 +27,28 @@ export function encodeMap(
   record: MapRecord,
   encoding: Encoding,
   texelSizes: Float32Array | null,
-  convention: NormalConvention = NORMAL_CONVENTION,
+  convention: Partial<MapConvention> = {},
 ): { readonly map: Omit<EncodedMap, 'figures'>; readonly figures: EncodingFigures | NormalFigures; readonly record: MapRecord } {
   const normal = record.kind === 'normal';
-  const map = normal ? encodeNormals(field, encoding, convention) : encodeField(field, encoding, texelSizes);
+  const vector = record.kind === 'vector';
+  const { green, keepBlue, axes } = { ...MAP_CONVENTION, ...convention };
+  if (vector && field.channels !== 3)
+    throw new InvalidInputError('BAD_OPTION', 'This field holds heights, not vectors; encode it as a scalar map.', { option: 'axes' });
+  if (encoding.each !== undefined && field.channels !== 3)
+    throw new InvalidInputError('BAD_OPTION', 'This map has one channel, so it has one scale.', { option: 'scale' });
+  const map = normal
+    ? encodeNormals(field, encoding, { green, keepBlue })
+    : encodeField(vector ? orderChannels(field, axes) : field, encoding, texelSizes, restValue(record.kind));
   return {
     map,
     figures: map.figures,
     record: {
       ...record,
       depth: encoding.depth,
-      midpoint: encoding.midpoint,
-      scale: encoding.scale,
-      axes: normal ? 'R=+U G=+V B=+N' : 'none',
-      green: normal ? convention.green : 'none',
-      keepBlue: normal ? (convention.keepBlue ? 'yes' : 'no') : null,
+      ...recordedRange(encoding),
+      axes: normal ? 'R=+U G=+V B=+N' : vector ? formatAxes(axes, axisLetters(record.frame)) : 'none',
+      green: normal ? green : 'none',
+      keepBlue: normal ? (keepBlue ? 'yes' : 'no') : null,
       clippedShare: map.figures.clippedShare,
     },
   };

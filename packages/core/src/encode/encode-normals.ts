@@ -112,6 +112,7 @@ function turnedBy(field: Field, raster: Raster, encoding: Encoding, convention: 
     terracedShare: null,
     min: inside === 0 ? null : min,
     max: inside === 0 ? null : max,
+    bound: inside === 0 ? 0 : 1,
     roundingRms: inside === 0 ? 0 : Math.sqrt(squares / inside) / DEGREES,
     roundingAngle: { rms: inside === 0 ? 0 : Math.sqrt(squares / inside), max: worst },
   };

@@ -2,12 +2,26 @@ import { InvalidInputError } from '../runtime/errors';
 
 export type Depth = '8' | '16' | 'half' | 'float';
 
-/** How scene units become stored values: c = d / scale + midpoint, rounded to the depth's codes. */
-export interface Encoding {
-  readonly depth: Depth;
+/** Scene units of stored values: d = scale (c - midpoint). */
+export interface StoredRange {
   readonly midpoint: number;
   readonly scale: number; // scene units of one whole stored unit, > 0
 }
+
+/** How scene units become stored values: c = d / scale + midpoint, rounded to the depth's codes. */
+export interface Encoding extends StoredRange {
+  readonly depth: Depth;
+  /** Vector maps: a range of its own for R, G and B, where they do not share one. */
+  readonly each?: readonly [StoredRange, StoredRange, StoredRange] | undefined;
+}
+
+/** The encoding of one channel. */
+export const channelEncoding = ({ depth, midpoint, scale, each }: Encoding, channel: number): Encoding =>
+  each === undefined ? { depth, midpoint, scale } : { depth, ...each[channel] };
+
+/** Midpoint and scale as they are recorded: one number, or one a channel. */
+export const recordedRange = ({ midpoint, scale, each }: Encoding): { midpoint: number | number[]; scale: number | number[] } =>
+  each === undefined ? { midpoint, scale } : { midpoint: each.map((r) => r.midpoint), scale: each.map((r) => r.scale) };
 
 /** Conventions of a normal map beyond its depth. */
 export interface NormalConvention {
@@ -28,7 +42,12 @@ export const HALF_MAX = 65504;
 export const exactMidpoint = (depth: Depth): number => (depth === '8' ? 128 / 255 : depth === '16' ? 32768 / 65535 : 0.5);
 
 /** @throws InvalidInputError BAD_OPTION */
-export function checkEncoding({ midpoint, scale }: Encoding): void {
+export function checkEncoding({ midpoint, scale, each }: Encoding): void {
+  if (each !== undefined) for (const range of each) checkRangeOf(range);
+  checkRangeOf({ midpoint, scale });
+}
+
+function checkRangeOf({ midpoint, scale }: StoredRange): void {
   if (!(scale > 0 && Number.isFinite(scale)))
     throw new InvalidInputError('BAD_OPTION', `scale is ${scale}; it must be a number above 0.`, { option: 'scale' });
   if (!Number.isFinite(midpoint))
@@ -48,4 +67,4 @@ export const integerCode = ({ depth, midpoint, scale }: Encoding, d: number): nu
   Math.floor((d / scale + midpoint) * maxCode(depth) + 0.5);
 
 /** Scene units of a stored value (0..1 for integers). */
-export const decodeValue = ({ midpoint, scale }: Pick<Encoding, 'midpoint' | 'scale'>, c: number): number => scale * (c - midpoint);
+export const decodeValue = ({ midpoint, scale }: StoredRange, c: number): number => scale * (c - midpoint);

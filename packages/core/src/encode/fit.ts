@@ -1,8 +1,10 @@
 import type { Field } from '../raster/field';
 import { INSIDE } from '../raster/field';
 import { InvalidInputError } from '../runtime/errors';
-import type { Depth } from './encoding';
-import { exactMidpoint, isInteger, maxCode } from './encoding';
+import type { AxisOrder } from './axis-order';
+import { orderChannels } from './axis-order';
+import type { Depth, Encoding, StoredRange } from './encoding';
+import { exactMidpoint, isInteger, maxCode, NORMAL_RANGE } from './encoding';
 
 /** How midpoint and scale follow from the field. */
 export interface Fit {
@@ -123,4 +125,54 @@ export function roundUp(x: number): number {
     if (candidate >= x) return candidate;
   }
   return Number(`2e${k + 1}`);
+}
+
+export interface RangeWish {
+  readonly kind: string;
+  readonly depth: Depth;
+  /** Null takes what suits the kind. */
+  readonly fit: Fit | null;
+  /** These win over the fit. */
+  readonly midpoint: number | null;
+  readonly scale: number | null;
+  /** Vector maps: the order of the channels, and whether each gets a range of its own. */
+  readonly axes: AxisOrder;
+  readonly each: boolean;
+}
+
+/** The encoding of a map from all its tiles: normals run from -1 to 1; openness and colours from 0 to 1 unless a fit is wished;
+ *  hollows never fall below 0, so they take the full range.
+ *  @throws InvalidInputError BAD_OPTION */
+export function fitEncoding(fields: readonly Field[], { kind, depth, fit, midpoint, scale, axes, each }: RangeWish): Encoding {
+  if (kind === 'normal') {
+    if (fit !== null)
+      throw new InvalidInputError('BAD_OPTION', 'normals always run from -1 to 1; leave the fit out for a normal map.', { option: 'fit' });
+    return { depth, midpoint: midpoint ?? NORMAL_RANGE.midpoint, scale: scale ?? NORMAL_RANGE.scale };
+  }
+  if (each && (kind !== 'vector' || midpoint !== null || scale !== null))
+    throw new InvalidInputError(
+      'BAD_OPTION',
+      kind === 'vector'
+        ? 'a range for each channel is fitted; leave midpoint and scale out.'
+        : `a ${kind} map has one range for all channels.`,
+      { option: 'ranges' },
+    );
+  if (midpoint !== null && scale !== null) return { depth, midpoint, scale };
+  if ((kind === 'occlusion' || kind === 'colour') && fit === null) return { depth, midpoint: midpoint ?? 0, scale: scale ?? 1 };
+  const full: Fit = { kind: 'full', share: 0, rounded: false };
+  const wished = fit ?? (kind === 'hollows' && isInteger(depth) ? full : defaultFit(depth));
+  const ordered = kind === 'vector' ? fields.map((f) => orderChannels(f, axes)) : fields;
+  if (each) {
+    const range = (k: number): StoredRange => fitRange(ordered.map((f) => channelOf(f, k)), depth, wished, null); // prettier-ignore
+    const [r, g, b] = [range(0), range(1), range(2)];
+    return { depth, ...r, each: [r, g, b] };
+  }
+  const fitted = fitRange(ordered, depth, wished, midpoint);
+  return { depth, midpoint: fitted.midpoint, scale: scale ?? fitted.scale };
+}
+
+function channelOf({ width, height, channels, values, coverage }: Field, k: number): Field {
+  const out = new Float32Array(width * height);
+  for (let i = 0; i < out.length; i++) out[i] = values[channels * i + k];
+  return { width, height, channels: 1, values: out, coverage };
 }

@@ -3,6 +3,7 @@ import { vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
+import { atTriangles, derivativeFrames } from '../frames/derivative-frames';
 import type { LowFrames, NormalFrame } from '../frames/low-frames';
 import { lowFrames } from '../frames/low-frames';
 import type { Field } from '../raster/field';
@@ -16,16 +17,19 @@ import type { Threads } from '../runtime/threads';
 import { inlineThreads, placeF32, placeU32 } from '../runtime/threads';
 import { buildBvh } from '../spatial/bvh';
 import type { Base, BaseSurface } from '../subdivision/base-surface';
-import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
+import { baseSurfaceAt, baseSurfaceForMeasuring } from '../subdivision/base-surface';
 import type { SurfaceOptions } from '../subdivision/rules';
 import { SURFACE_DEFAULTS } from '../subdivision/rules';
 import { binTriangles } from '../uv/rasterise';
 import { faceTiles, tileOrigin, tilesInUse } from '../uv/tiles';
+import { meanCurvature } from './mean-curvature';
 import type { FitGain } from './bilinear-fit';
 import { TileFitter } from './fit-tile';
 import { measureBand } from './measure-band';
-import type { NormalSource } from './normal-at';
+import type { MeasureSpec, VectorFrame } from './measures';
+import { channelsOf } from './measures';
 import type { BaseArrays } from './place';
+import type { AnswerSource, PointValues } from './point-values';
 import { reachInStack, reachToFreeSculpt } from './reach';
 import type { SculptArrays } from './sculpt-search';
 import type { SeamEdge } from './seam-places';
@@ -33,14 +37,24 @@ import { seamEdges } from './seam-places';
 import { stackLevel, valuesAtParameters } from './stack-match';
 
 export type Match = 'stack' | 'rays' | 'closest';
-/** What one pass can measure. `vector` is the offset to the sculpt's same-parameter point, in object space, within one stack. */
-export type MeasuredKind = 'scalar' | 'normal' | 'vector';
+/** What one pass can measure. */
+export type MeasuredKind = MeasureSpec['kind'];
+export const MEASURED_KINDS = [
+  'scalar',
+  'vector',
+  'normal',
+  'occlusion',
+  'curvature',
+  'hollows',
+  'colour',
+] as const satisfies MeasuredKind[];
+export type VectorFrameKind = VectorFrame['kind'];
 
 export interface ExtractOptions {
   readonly width: number;
   readonly height: number;
   readonly base: Base;
-  /** `closest` is for normal maps alone. */
+  /** `closest` has no heights. */
   readonly match: 'auto' | Match;
   /** Scene units, or found from the meshes. */
   readonly reach: 'auto' | number;
@@ -50,12 +64,23 @@ export interface ExtractOptions {
   readonly maps: readonly MeasuredKind[];
   /** Of the normal map. */
   readonly frame: NormalFrame;
-  /** Normals where the height map puts the surface; else, in one stack, at the same parameters. A height map in the same pass implies it. */
+  /** Of the vector map. */
+  readonly vectorFrame: VectorFrameKind;
+  /** Level that derivative frames are computed on; by default the stack's, or that of the base for a free sculpt, at most 4. */
+  readonly frameLevel: number | null;
+  /** Normals and what else is read from the surface where the height map puts it; else, in one stack, at the same parameters.
+   *  A height map in the same pass implies it. */
   readonly normalsForHeights: boolean;
   /** Fit the texels along seams, so that both sides read alike. */
   readonly matchSeams: boolean;
   /** Fit all texels to the bilinear filter. */
   readonly fitTexels: boolean;
+  /** Occlusion: rays a sample, scene units within which things block, seed. */
+  readonly occlusionRays: number;
+  readonly occlusionDistance: number;
+  readonly seed: number;
+  /** Curvature and hollows: radius of the ball they are averaged over, scene units; by default a hundredth of the sculpt's diagonal. */
+  readonly radius: 'auto' | number;
 }
 
 export const EXTRACT_DEFAULTS: ExtractOptions = {
@@ -69,9 +94,15 @@ export const EXTRACT_DEFAULTS: ExtractOptions = {
   surface: SURFACE_DEFAULTS,
   maps: ['scalar'],
   frame: 'mikk',
+  vectorFrame: 'derivative',
+  frameLevel: null,
   normalsForHeights: false,
   matchSeams: false,
   fitTexels: false,
+  occlusionRays: 64,
+  occlusionDistance: Infinity,
+  seed: 1,
+  radius: 'auto',
 };
 
 /** Texels a side that a map may have. */
@@ -90,7 +121,14 @@ export interface SpanSurfaces {
   readonly arrays: BaseArrays;
   readonly sculpt: SculptArrays;
   readonly reach: number;
-  readonly normals: { readonly source: NormalSource; readonly frames: LowFrames | null } | null;
+  /** Where all but heights and same-stack vectors are read. */
+  readonly source: AnswerSource;
+  /** One a map asked for. */
+  readonly measures: readonly MeasureSpec[];
+  /** Level that the vectors' derivative frames are computed on; null for other frames and maps. */
+  readonly frameLevel: number | null;
+  /** Radius used for curvature and hollows; null for other maps. */
+  readonly radius: number | null;
   readonly uvCorners: Uint32Array; // 3 T
   readonly uvs: Float32Array;
   /** Tile of each face of the light mesh. */
@@ -106,6 +144,12 @@ function checkOptions(o: ExtractOptions): void {
   checkRange('samples', o.samples, 1, 16, true);
   if (o.reach !== 'auto') checkRange('reach', o.reach, Number.MIN_VALUE, Number.MAX_VALUE);
   const scalar = o.maps.includes('scalar');
+  if (new Set(o.maps).size < o.maps.length)
+    throw new InvalidInputError('BAD_OPTION', 'A map is asked for twice in one pass; ask for each kind once.', { option: 'maps' });
+  checkRange('rays', o.occlusionRays, 1, 65536, true);
+  if (!(o.occlusionDistance > 0)) checkRange('distance', o.occlusionDistance, Number.MIN_VALUE, Number.MAX_VALUE);
+  checkRange('seed', o.seed, 0, 0xffffffff, true);
+  if (o.radius !== 'auto') checkRange('radius', o.radius, Number.MIN_VALUE, Number.MAX_VALUE);
   if (o.maps.length === 0) throw new InvalidInputError('BAD_OPTION', 'No map is asked for; choose at least one.', { option: 'maps' });
   if (o.match === 'closest' && scalar)
     throw new InvalidInputError(
@@ -125,7 +169,7 @@ function checkOptions(o: ExtractOptions): void {
     });
 }
 
-function normalSource(o: ExtractOptions, match: Match): NormalSource {
+function answerSource(o: ExtractOptions, match: Match): AnswerSource {
   if (match === 'closest') return 'closest';
   return o.maps.includes('scalar') || o.normalsForHeights || match === 'rays' ? 'hit' : 'parameter';
 }
@@ -160,8 +204,14 @@ export function prepareSpan(
   const match: Match = o.match === 'auto' ? (stack === null ? 'rays' : 'stack') : o.match;
   const levels = stack?.levels ?? null;
   const sculpt = stack?.mesh ?? givenSculpt;
-  if (o.maps.includes('vector') && levels === null)
-    throw new InvalidInputError('NOT_A_STACK', 'Offsets between equal parameters need two levels of one stack.', { option: 'maps' });
+  if (o.maps.includes('colour') && sculpt.colors === null)
+    throw new InvalidInputError(
+      'NO_COLOURS',
+      'The sculpt has no point colours; paint it, write it with colours, or leave the colour map out.',
+      {
+        option: 'maps',
+      },
+    );
   throwIfAborted(control);
   const found = baseSurfaceForMeasuring(low, o.base, levels ?? 0, o.surface, subProgress(control, 0.05, 0.4));
   const placed = (values: Float32Array): Float32Array => placeF32(values, threads.allocate);
@@ -170,8 +220,7 @@ export function prepareSpan(
     mesh: { ...found.mesh, positions: placed(found.mesh.positions) },
     normals: placed(found.normals),
   };
-  const source = o.maps.includes('normal') ? normalSource(o, match) : null;
-  const sculptNormals = source === null ? null : vertexNormals(sculpt);
+  const source = answerSource(o, match);
   throwIfAborted(control);
   control?.onProgress?.(0.4, 'building the search tree');
   const sculptVerts = placeU32(triangleVerts(sculpt, triangulate(sculpt)), threads.allocate);
@@ -187,7 +236,6 @@ export function prepareSpan(
     positions: base.mesh.positions,
     normals: base.normals,
     match: levels === null ? null : placed(valuesAtParameters(sculpt, sculpt.positions, extra)),
-    matchNormals: source === 'parameter' && sculptNormals ? placed(valuesAtParameters(sculpt, sculptNormals, extra)) : null,
     verts: placeU32(triangleVerts(base.mesh, triangles), threads.allocate),
     lowFaces: placeU32(lowFacesOf(low, base.level, triangles.faces), threads.allocate),
   };
@@ -204,20 +252,24 @@ export function prepareSpan(
     base.level,
     Uint32Array.from({ length: o.matchSeams ? faceCount(base.mesh) : 0 }, (_, f) => f),
   );
+  const values: PointSource = {
+    sculpt: (own, width) => ({ width, sculpt: placed(own), base: null }),
+    base: (own, width) => ({ width, sculpt: null, base: placed(valuesAtParameters(sculpt, own, extra, width)) }),
+  };
+  const measured = measuresOf(
+    { o, low, sculpt, base, levels, source, match: arrays.match, triangles: triangles.corners, values, placed, threads },
+    control,
+  );
   return {
     options: o,
     match,
     levels,
     base,
     arrays,
-    sculpt: {
-      tree,
-      reach: safeReach,
-      verts: source === null ? null : sculptVerts,
-      normals: sculptNormals === null ? null : placed(sculptNormals),
-    },
+    sculpt: { tree, reach: safeReach, verts: o.maps.every((kind) => kind === 'scalar') ? null : sculptVerts },
     reach: safeReach,
-    normals: source === null ? null : { source, frames: o.frame === 'mikk' ? shareFrames(lowFrames(low), placed, threads) : null },
+    source,
+    ...measured,
     uvCorners,
     uvs: placed(baseUvs.uvs),
     lowTiles,
@@ -225,6 +277,106 @@ export function prepareSpan(
     seams: o.matchSeams ? seamEdges(base.mesh, (f) => lowTiles[perFace[f]]) : null,
   };
 }
+
+/** Shares values a point of the sculpt: as they are, or carried to the base's points. */
+interface PointSource {
+  readonly sculpt: (own: Float32Array, width: 1 | 3) => PointValues;
+  readonly base: (own: Float32Array, width: 1 | 3) => PointValues;
+}
+
+interface MeasureInput {
+  readonly o: ExtractOptions;
+  readonly low: PolyMesh;
+  readonly sculpt: PolyMesh;
+  readonly base: BaseSurface;
+  readonly levels: number | null;
+  readonly source: AnswerSource;
+  /** Same-parameter points of the sculpt; null for a free one. */
+  readonly match: Float32Array | null;
+  readonly triangles: Uint32Array;
+  readonly values: PointSource;
+  readonly placed: (values: Float32Array) => Float32Array;
+  readonly threads: Threads;
+}
+
+/** Level that derivative frames are computed on where nobody says: no render needs them finer. */
+const FRAME_LEVEL = 4;
+
+/** What each map needs, shared between maps where they need the same. */
+function measuresOf(input: MeasureInput, control?: RunControl): Pick<SpanSurfaces, 'measures' | 'frameLevel' | 'radius'> {
+  const { o, low, sculpt, base, levels, source, match, values, placed, threads } = input;
+  const share = source === 'parameter' ? values.base : values.sculpt;
+  const lazily = <T>(make: () => T): (() => T) => {
+    let made: T | null = null;
+    return () => (made ??= make());
+  };
+  const mikk = lazily(() => shareFrames(lowFrames(low), placed, threads));
+  const normals = lazily(() => share(vertexNormals(sculpt), 3));
+  const positions = lazily(() =>
+    source === 'parameter' && match !== null ? { width: 3 as const, sculpt: null, base: match } : values.sculpt(sculpt.positions, 3),
+  );
+  const diagonal = diagonalOf(sculpt.positions);
+  const radius = o.radius === 'auto' ? diagonal / 100 : o.radius;
+  const curvature = lazily(() => meanCurvature(sculpt, radius, control));
+  let frameLevel: number | null = null;
+  const vectorFrame = (): VectorFrame => {
+    if (o.vectorFrame === 'mikk') return { kind: 'mikk', frames: mikk() };
+    if (o.vectorFrame === 'object') return { kind: 'object' };
+    frameLevel = o.frameLevel ?? Math.min(levels ?? base.level, FRAME_LEVEL);
+    const at = frameLevel === base.level ? base : baseSurfaceAt(low, o.base, frameLevel, o.surface);
+    const frames = atTriangles(derivativeFrames(at.mesh, base.level - frameLevel), input.triangles);
+    return {
+      kind: 'derivative',
+      frames: { corners: placeU32(frames.corners, threads.allocate), tangents: placed(frames.tangents) },
+    };
+  };
+  const measureOf = (kind: MeasuredKind): MeasureSpec => {
+    throwIfAborted(control);
+    switch (kind) {
+      case 'scalar':
+        return { kind };
+      case 'vector':
+        return match === null
+          ? { kind, source, positions: positions(), frame: vectorFrame() }
+          : { kind, source: 'parameter', positions: { width: 3, sculpt: null, base: match }, frame: vectorFrame() };
+      case 'normal':
+        return { kind, source, normals: normals(), frames: o.frame === 'mikk' ? mikk() : null };
+      case 'occlusion':
+        return {
+          kind,
+          source,
+          positions: positions(),
+          normals: normals(),
+          options: {
+            rays: o.occlusionRays,
+            distance: o.occlusionDistance,
+            seed: o.seed,
+            liftUnits: LIFT_SHARE * diagonal,
+            farUnits: 2 * diagonal,
+            tile: 0,
+          },
+        };
+      case 'curvature':
+        return { kind, source, values: share(curvature(), 1) };
+      case 'hollows':
+        return {
+          kind,
+          source,
+          values: share(
+            curvature().map((h) => Math.max(0, -h * radius)),
+            1,
+          ),
+        };
+      case 'colour':
+        return { kind, source, values: share(sculpt.colors ?? new Float32Array(0), 3) };
+    }
+  };
+  const measures = o.maps.map(measureOf);
+  return { measures, frameLevel, radius: o.maps.some((k) => k === 'curvature' || k === 'hollows') ? radius : null };
+}
+
+/** How far occlusion rays start off the sculpt, as a share of its diagonal. */
+const LIFT_SHARE = 1e-4;
 
 function shareFrames(frames: LowFrames, placed: (values: Float32Array) => Float32Array, threads: Threads): LowFrames {
   return {
@@ -291,16 +443,11 @@ export async function extractTile(
     throw new InvalidInputError('NO_TILE', `Tile ${tile} has no islands; this asset uses ${span.tiles.join(', ')}.`, { tile });
   const uv = { uvs: span.uvs, corners: span.uvCorners, selected: new Uint32Array(0), origin: tileOrigin(tile) };
   const bins = binTriangles({ ...uv, selected }, H, BAND_ROWS);
-  const emptyField = (channels: 1 | 3): Field => ({
-    width: W,
-    height: H,
-    channels,
-    values: new Float32Array(channels * W * H),
-    coverage: new Uint8Array(W * H),
+  const fields = span.measures.map(({ kind }): Field => {
+    const channels = channelsOf(kind);
+    return { width: W, height: H, channels, values: new Float32Array(channels * W * H), coverage: new Uint8Array(W * H) };
   });
-  const heights = o.maps.includes('scalar') ? emptyField(1) : null;
-  const normals = o.maps.includes('normal') ? emptyField(3) : null;
-  const offsets = o.maps.includes('vector') ? emptyField(3) : null;
+  const heights = fields.find((_, i) => span.measures[i].kind === 'scalar') ?? null;
   const samples = o.fitTexels ? Math.max(FIT_SAMPLES, o.samples) : o.samples;
   const fitter = heights && (o.fitTexels || o.matchSeams) && W > 1 && H > 1 ? new TileFitter(W, H) : null;
   const grid = new BlockMeans(W, H);
@@ -316,46 +463,32 @@ export async function extractTile(
       uv,
       bins: { offsets: bins.offsets, items: placeU32(bins.items, threads.allocate) },
       bandRows: BAND_ROWS,
-      heights: heights !== null,
-      offsets: offsets !== null,
-      normals: span.normals,
+      // tiles have noise of their own
+      measures: span.measures.map((m) => (m.kind === 'occlusion' ? { ...m, options: { ...m.options, tile } } : m)),
+      source: span.source,
       keepSamples: o.fitTexels,
     },
     Array.from({ length: bins.offsets.length - 1 }, (_, i) => i),
     (result, band) => {
       const y0 = band * BAND_ROWS;
-      heights?.values.set(result.heights, y0 * W);
-      heights?.coverage.set(result.heightCoverage, y0 * W);
-      normals?.values.set(result.normals, 3 * y0 * W);
-      normals?.coverage.set(result.normalCoverage, y0 * W);
-      offsets?.values.set(result.offsets, 3 * y0 * W);
-      offsets?.coverage.set(result.offsetCoverage, y0 * W);
+      for (const [i, { channels, values, coverage }] of fields.entries()) {
+        values.set(result.maps[i].values, channels * y0 * W);
+        coverage.set(result.maps[i].coverage, y0 * W);
+      }
       if (o.fitTexels) fitter?.addSamples(result.samples, samples, y0);
       grid.add(result.texelSizes, y0);
       rays += result.rays;
     },
     subProgress(control, 0, fitter ? 0.75 : 1),
   );
-  const fields = new Map<MeasuredKind, Field>();
+  for (const field of fields) padInPlace(field, o.padding);
   let fit: FitGain | null = null;
-  if (heights) {
-    padInPlace(heights, o.padding);
-    if (fitter) {
-      control?.onProgress?.(0.75, 'fitting texels');
-      if (span.seams) rays += fitter.addSeams(span.seams, tile, span.arrays, span.sculpt, control);
-      fit = fitter.solveInPlace(heights, o.fitTexels, control);
-    }
-    fields.set('scalar', heights);
+  if (heights && fitter) {
+    control?.onProgress?.(0.75, 'fitting texels');
+    if (span.seams) rays += fitter.addSeams(span.seams, tile, span.arrays, span.sculpt, control);
+    fit = fitter.solveInPlace(heights, o.fitTexels, control);
   }
-  if (normals) {
-    padInPlace(normals, o.padding);
-    fields.set('normal', normals);
-  }
-  if (offsets) {
-    padInPlace(offsets, o.padding);
-    fields.set('vector', offsets);
-  }
-  return { fields, rays, texelSizes: grid.means(), fit };
+  return { fields: new Map(fields.map((field, i) => [span.measures[i].kind, field])), rays, texelSizes: grid.means(), fit };
 }
 
 /** Triangles of a tile, ascending. */

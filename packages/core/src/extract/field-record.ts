@@ -4,21 +4,24 @@ import type { MapRecord } from '../raster/map-record';
 import type { MeasuredKind, SpanSurfaces } from './extract-span';
 
 /** What a measured field says of itself.
- *  @param lowHash hash of the light mesh as it is written */
+ *  @param lowHash hash of the light mesh as it is written
+ *  @param colourSpace what the sculpt's point colours are; files do not say */
 export function fieldRecord(
   span: SpanSurfaces,
   kind: MeasuredKind,
   tile: number,
   field: Field,
-  { unit, lowHash }: { readonly unit: string; readonly lowHash: string },
+  { unit, lowHash, colourSpace = 'sRGB' }: { readonly unit: string; readonly lowHash: string; readonly colourSpace?: 'sRGB' | 'linear' },
 ): MapRecord {
-  const { options: o, base, match, reach, normals } = span;
+  const { options: o, base, match, reach, measures } = span;
+  const measure = measures.find((m) => m.kind === kind);
+  const occlusion = measure?.kind === 'occlusion' ? measure.options : null;
   const { covered, missed, doubtful } = fieldCounts(field);
   const asked = covered + missed;
   const yes = (on: boolean): string => (on && kind === 'scalar' ? 'yes' : 'no');
   return {
     kind,
-    frame: kind === 'normal' ? o.frame : 'none',
+    frame: kind === 'normal' ? o.frame : kind === 'vector' ? o.vectorFrame : 'none',
     base: o.base,
     baseLevel: base.level,
     ...o.surface,
@@ -36,7 +39,14 @@ export function fieldRecord(
     missedShare: asked === 0 ? 0 : missed / asked,
     seamsMatched: yes(o.matchSeams),
     texelsFitted: yes(o.fitTexels),
-    normalSource: kind === 'normal' ? (normals?.source ?? null) : null,
+    normalSource: measure === undefined || measure.kind === 'scalar' ? null : measure.source,
+    frameLevel: kind === 'vector' ? span.frameLevel : null,
+    radius: kind === 'curvature' || kind === 'hollows' ? span.radius : null,
+    rays: occlusion?.rays ?? null,
+    seed: occlusion?.seed ?? null,
+    lift: occlusion?.liftUnits ?? null,
+    distance: occlusion !== null && Number.isFinite(occlusion.distance) ? occlusion.distance : null,
+    colourSpace: kind === 'colour' ? colourSpace : null,
     depth: null,
     midpoint: null,
     scale: null,

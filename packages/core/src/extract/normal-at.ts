@@ -1,11 +1,9 @@
 import type { LowFrames } from '../frames/low-frames';
 import { FrameAt } from '../frames/low-frames';
 import type { Place } from './place';
+import type { AnswerSource, PointValues } from './point-values';
+import { readAnswer } from './point-values';
 import type { SculptSearch } from './sculpt-search';
-
-/** Where the sculpt's normal is taken for a place of the base: at the same parameters of one stack, where the ray along the base's normal
- *  meets it (so that it fits a height map), or at the nearest point. */
-export type NormalSource = 'parameter' | 'hit' | 'closest';
 
 /** The sculpt's normal for a place, in the map's frame. One object a thread. */
 export class NormalAt {
@@ -16,20 +14,18 @@ export class NormalAt {
   private readonly frame: FrameAt | null;
 
   constructor(
-    private readonly source: NormalSource,
+    private readonly source: AnswerSource,
+    private readonly values: PointValues,
     frames: LowFrames | null,
   ) {
     this.frame = frames === null ? null : new FrameAt(frames);
   }
 
-  /** @param face the light mesh's face; u, v absolute
-   *  @param hit whether the ray along the normal, cast just before, met the sculpt
+  /** Of the answer that `place` and `search` hold. @param face the light mesh's face; u, v absolute
    *  @returns false when there is no normal here */
-  find(place: Place, search: SculptSearch, hit: boolean, face: number, u: number, v: number): boolean {
+  find(place: Place, search: SculptSearch, face: number, u: number, v: number): boolean {
     const { object, framed, frame } = this;
-    if (this.source === 'parameter') place.matchNormal(object);
-    else if (this.source === 'hit' ? hit : search.nearest(place)) search.hitNormal(object);
-    else return false;
+    readAnswer(object, this.values, this.source, place, search);
     if (!normalise(object)) return false;
     if (frame === null) framed.set(object);
     else {

@@ -1,3 +1,4 @@
+import type { DerivativeFrameAt } from '../frames/derivative-frames';
 import type { UvTriangles } from '../uv/rasterise';
 
 /** The base surface as threads read it. */
@@ -6,8 +7,6 @@ export interface BaseArrays {
   readonly normals: Float32Array; // 3 P
   /** Same-parameter points of the sculpt, 3 P; null for a free sculpt. */
   readonly match: Float32Array | null;
-  /** The sculpt's unit normals at the same parameters, 3 P; null for a free sculpt or when nobody asks. */
-  readonly matchNormals: Float32Array | null;
   readonly verts: Uint32Array; // 3 T, points of the base's triangles
   readonly lowFaces: Uint32Array; // T, the light mesh's face under each triangle
 }
@@ -24,6 +23,8 @@ export class Place {
   near = 0;
   /** Length on the surface that one texel spans. */
   texelSize = 0;
+  /** Triangle last set. */
+  triangle = 0;
   private a = 0;
   private b = 0;
   private c = 0;
@@ -42,6 +43,7 @@ export class Place {
   set(tri: number, u: number, v: number): boolean {
     const { uv } = this;
     const { verts } = this.base;
+    this.triangle = tri;
     const ua = 2 * uv.corners[3 * tri], ub = 2 * uv.corners[3 * tri + 1], uc = 2 * uv.corners[3 * tri + 2]; // prettier-ignore
     const pu = u + uv.origin[0] - uv.uvs[ua];
     const pv = v + uv.origin[1] - uv.uvs[ua + 1];
@@ -97,11 +99,17 @@ export class Place {
     out[2] = wa * match[a + 2] + wb * match[b + 2] + wc * match[c + 2] - this.pz;
   }
 
-  /** The sculpt's interpolated normal at the same parameters, not normalised. */
-  matchNormal(out: Float64Array): void {
-    const { a, b, c, wa, wb, wc } = this;
-    const n = this.base.matchNormals;
-    for (let k = 0; k < 3; k++) out[k] = n === null ? 0 : wa * n[a + k] + wb * n[b + k] + wc * n[c + k];
+  /** A value a point of the base, blended. Writes out[0..width - 1]. */
+  read(out: Float64Array, values: Float32Array, width: number): void {
+    const { wa, wb, wc } = this;
+    const a = (this.a / 3) * width, b = (this.b / 3) * width, c = (this.c / 3) * width; // prettier-ignore
+    for (let k = 0; k < width; k++) out[k] = wa * values[a + k] + wb * values[b + k] + wc * values[c + k];
+  }
+
+  /** The base's frame between the corners of the triangle last set, by its derivatives. */
+  frameInto(frame: DerivativeFrameAt): void {
+    const { triangle: t } = this;
+    frame.set(3 * t, 3 * t + 1, 3 * t + 2, this.wa, this.wb, this.wc, this.nx, this.ny, this.nz);
   }
 
   /** |e1 x e2| of a base triangle; with the UV determinant this gives |dP/du x dP/dv|. */

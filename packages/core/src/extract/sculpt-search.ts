@@ -7,9 +7,8 @@ import type { Place } from './place';
 export interface SculptArrays {
   readonly tree: Bvh;
   readonly reach: number; // scene units
-  /** Points of its triangles (3 T) and their unit normals (3 P); null when no normals are asked for. */
+  /** Points of its triangles, 3 T; null when nothing but heights is asked for. */
   readonly verts: Uint32Array | null;
-  readonly normals: Float32Array | null;
 }
 
 /** A hit flatter than this against the surface (about 6 degrees) is doubtful. */
@@ -61,15 +60,13 @@ export class SculptSearch {
     return true;
   }
 
-  /** The sculpt's interpolated normal at the last answer, not normalised. */
-  hitNormal(out: Float64Array): void {
-    const { verts, normals } = this.sculpt;
+  /** A value a point of the sculpt at the last answer, blended. Writes out[0..width - 1]. */
+  read(out: Float64Array, values: Float32Array, width: number): void {
+    const { verts } = this.sculpt;
+    if (verts === null) return;
     const { triangle: t, u, v } = this;
-    for (let k = 0; k < 3; k++)
-      out[k] =
-        verts === null || normals === null
-          ? 0
-          : (1 - u - v) * normals[3 * verts[3 * t] + k] + u * normals[3 * verts[3 * t + 1] + k] + v * normals[3 * verts[3 * t + 2] + k];
+    const a = width * verts[3 * t], b = width * verts[3 * t + 1], c = width * verts[3 * t + 2]; // prettier-ignore
+    for (let k = 0; k < width; k++) out[k] = (1 - u - v) * values[a + k] + u * values[b + k] + v * values[c + k];
   }
 
   /** Whether another layer of the sculpt is about as near to the wanted height as the one chosen. */

@@ -57,14 +57,19 @@ function nearestFaceOf(mesh: PolyMesh, other: PolyMesh): (face: number) => numbe
 /** Levels between two meshes of one stack; null when they are not. */
 export const levelsBetween = (low: PolyMesh, high: PolyMesh): number | null => stackLevel(low, high)?.levels ?? null;
 
-/** A value a point of the sculpt, three channels, at the parameters of a base refined `extra` levels beyond it: float32[3 P].
+/** A value a point of the sculpt at the parameters of a base refined `extra` levels beyond it: float32[width P].
  *  Between its own points the sculpt is read bilinearly. */
-export function valuesAtParameters(sculpt: PolyMesh, values: Float32Array, extra: number): Float32Array {
+export function valuesAtParameters(sculpt: PolyMesh, values: Float32Array, extra: number, width = 3): Float32Array {
   let level = levelZero({ ...sculpt, uvs: null, faceUvs: null, colors: null });
   let out = values;
   for (let k = 0; k < extra; k++) {
-    out = refineLinear(out, 3, connectivityOf(level.mesh), level.edges);
+    out = refineLinear(out, width, connectivityOf(level.mesh), level.edges);
     if (k + 1 < extra) level = refineOnce(level, 'linear');
   }
   return out;
 }
+
+/** The sculpt's points at the parameters of a base of the same stack: its own first points, or between them where the base is finer.
+ *  @param points of the base @param level of the base over the light mesh @returns float32[3 points] */
+export const pointsAtLevel = ({ mesh, levels }: Pick<StackLevel, 'mesh' | 'levels'>, points: number, level: number): Float32Array =>
+  level <= levels ? mesh.positions.slice(0, 3 * points) : valuesAtParameters(mesh, mesh.positions, level - levels);

@@ -7,8 +7,9 @@ export const TEXEL_SIZES_ATTRIBUTE = 'estampe:texelSizes';
 /** Attributes of an EXR. Null values are left out. */
 export function recordToAttributes(record: MapRecord): Record<string, ExrAttribute> {
   const out: Record<string, ExrAttribute> = {};
-  for (const [key, value] of Object.entries(record) as [string, string | number | null][])
-    if (value !== null) out[RECORD_PREFIX + key] = value;
+  for (const [key, value] of Object.entries(record) as [string, string | number | readonly number[] | null][])
+    // a list goes in as text: the standard's vectors would narrow it to single precision
+    if (value !== null) out[RECORD_PREFIX + key] = typeof value === 'object' ? JSON.stringify(value) : value;
   return out;
 }
 

@@ -3,6 +3,7 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, NO_INDEX, requireUvs } from '../mesh/poly-mesh';
 import { triangulate } from '../mesh/triangulate';
 import { mikkTangents } from './mikktspace';
+import { TangentFrame } from './tangent-frame';
 
 /** How a direction is written: in the mesh's own space, or in the light mesh's MikkTSpace tangent frames. */
 export type NormalFrame = 'mikk' | 'object';
@@ -55,18 +56,10 @@ export function lowFrames(low: PolyMesh): LowFrames {
 /** The tangent frame at a place of the light mesh. One object a thread: it holds its last answer.
  *
  *  As the standard wants it, T and N are interpolated and used un-normalised, and B = sign (N x T). */
-export class FrameAt {
-  private tx = 0;
-  private ty = 0;
-  private tz = 0;
-  private bx = 0;
-  private by = 0;
-  private bz = 0;
-  private nx = 0;
-  private ny = 0;
-  private nz = 0;
-
-  constructor(private readonly frames: LowFrames) {}
+export class FrameAt extends TangentFrame {
+  constructor(private readonly frames: LowFrames) {
+    super();
+  }
 
   /** Finds the frame at absolute (u, v) of a face. A place that rounding or smoothed UVs put just outside its triangles takes the nearest
    *  one's frame, continued. */
@@ -101,27 +94,6 @@ export class FrameAt {
     this.nx = wa * normals[n] + wb * normals[n + 3] + wc * normals[n + 6];
     this.ny = wa * normals[n + 1] + wb * normals[n + 4] + wc * normals[n + 7];
     this.nz = wa * normals[n + 2] + wb * normals[n + 5] + wc * normals[n + 8];
-    const sign = tangents[a + 3];
-    this.bx = sign * (this.ny * this.tz - this.nz * this.ty);
-    this.by = sign * (this.nz * this.tx - this.nx * this.tz);
-    this.bz = sign * (this.nx * this.ty - this.ny * this.tx);
-  }
-
-  /** Components of an object-space direction: solves D = x T + y B + z N. Writes out[o..o+2]; zeros where the frame has no volume. */
-  toFrame(out: Float32Array | Float64Array, o: number, dx: number, dy: number, dz: number): void {
-    const { tx, ty, tz, bx, by, bz, nx, ny, nz } = this;
-    const cx = by * nz - bz * ny, cy = bz * nx - bx * nz, cz = bx * ny - by * nx; // prettier-ignore
-    const det = tx * cx + ty * cy + tz * cz;
-    const k = det === 0 ? 0 : 1 / det;
-    out[o] = k * (dx * cx + dy * cy + dz * cz);
-    out[o + 1] = k * (tx * (dy * nz - dz * ny) + ty * (dz * nx - dx * nz) + tz * (dx * ny - dy * nx));
-    out[o + 2] = k * (tx * (by * dz - bz * dy) + ty * (bz * dx - bx * dz) + tz * (bx * dy - by * dx));
-  }
-
-  /** Object-space direction x T + y B + z N, not normalised. */
-  fromFrame(out: Float32Array | Float64Array, o: number, x: number, y: number, z: number): void {
-    out[o] = x * this.tx + y * this.bx + z * this.nx;
-    out[o + 1] = x * this.ty + y * this.by + z * this.ny;
-    out[o + 2] = x * this.tz + y * this.bz + z * this.nz;
+    this.completeBitangent(tangents[a + 3]);
   }
 }

@@ -1,6 +1,21 @@
 import type { PolyMesh } from './poly-mesh';
 import { faceCount, pointCount } from './poly-mesh';
 
+/** A polygon's normal by Newell's sums: twice its area long. */
+export function faceNormal({ positions: p, faceOffsets, faceVerts }: PolyMesh, face: number): [number, number, number] {
+  const o = faceOffsets[face];
+  const n = faceOffsets[face + 1] - o;
+  let nx = 0, ny = 0, nz = 0; // prettier-ignore
+  for (let k = 0; k < n; k++) {
+    const a = 3 * faceVerts[o + k];
+    const b = 3 * faceVerts[o + (k + 1 === n ? 0 : k + 1)];
+    nx += (p[a + 1] - p[b + 1]) * (p[a + 2] + p[b + 2]);
+    ny += (p[a + 2] - p[b + 2]) * (p[a] + p[b]);
+    nz += (p[a] - p[b]) * (p[a + 1] + p[b + 1]);
+  }
+  return [nx, ny, nz];
+}
+
 /** Unit point normals: face normals (Newell) weighted by corner angle. Points without a face, or whose faces cancel, get (0, 0, 0).
  *  @returns float32[3 P] */
 export function vertexNormals(mesh: PolyMesh): Float32Array {
@@ -10,14 +25,7 @@ export function vertexNormals(mesh: PolyMesh): Float32Array {
   for (let f = 0; f < F; f++) {
     const o = faceOffsets[f];
     const n = faceOffsets[f + 1] - o;
-    let nx = 0, ny = 0, nz = 0; // prettier-ignore
-    for (let k = 0; k < n; k++) {
-      const a = 3 * faceVerts[o + k];
-      const b = 3 * faceVerts[o + ((k + 1) % n)];
-      nx += (p[a + 1] - p[b + 1]) * (p[a + 2] + p[b + 2]);
-      ny += (p[a + 2] - p[b + 2]) * (p[a] + p[b]);
-      nz += (p[a] - p[b]) * (p[a + 1] + p[b + 1]);
-    }
+    const [nx, ny, nz] = faceNormal(mesh, f);
     const len = Math.sqrt(nx * nx + ny * ny + nz * nz);
     if (len === 0) continue;
     for (let k = 0; k < n; k++) {

@@ -1,4 +1,4 @@
-import type { ProofReport } from './prove-scalar';
+import type { ProofReport } from './prove-displacement';
 
 export type AdviceCode = 'overhangs' | 'missed' | 'clipped' | 'encoding' | 'folds' | 'grid';
 

@@ -1,5 +1,6 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { cornerCount, faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
+import { requireUvs } from '../mesh/poly-mesh';
+import { splitCopies } from '../uv/copies';
 import { tileOrigin } from '../uv/tiles';
 
 /** A mesh in which every (point, UV, tile) stands alone, so that the two sides of a seam may part when displaced. */
@@ -10,48 +11,18 @@ export interface CrackedMesh {
   readonly tiles: Uint16Array; // N
 }
 
-const NONE = 0xffffffff;
-
 /** Copies in order of first appearance.
  *  @param tiles tile of each face, uint16[F] */
 export function crackAtSeams(mesh: PolyMesh, tiles: Uint16Array): CrackedMesh {
-  const { uvs, faceUvs } = requireUvs(mesh);
-  const C = cornerCount(mesh);
-  const first = new Uint32Array(pointCount(mesh)).fill(NONE);
-  const next = new Uint32Array(C);
-  const points = new Uint32Array(C);
-  const copyUv = new Uint32Array(C);
-  const copyTile = new Uint16Array(C);
-  const faceVerts = new Uint32Array(C);
-  let n = 0;
-  for (let f = 0; f < faceCount(mesh); f++)
-    for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) {
-      const v = mesh.faceVerts[c];
-      const uv = faceUvs[c];
-      let copy = first[v];
-      // equal values count as one, whatever their index: a file may repeat them
-      while (
-        copy !== NONE &&
-        !(copyTile[copy] === tiles[f] && uvs[2 * copyUv[copy]] === uvs[2 * uv] && uvs[2 * copyUv[copy] + 1] === uvs[2 * uv + 1])
-      )
-        copy = next[copy];
-      if (copy === NONE) {
-        copy = n++;
-        points[copy] = v;
-        copyUv[copy] = uv;
-        copyTile[copy] = tiles[f];
-        next[copy] = first[v];
-        first[v] = copy;
-      }
-      faceVerts[c] = copy;
-    }
-  const relative = new Float32Array(2 * n);
-  for (let i = 0; i < n; i++) {
-    const [u0, v0] = tileOrigin(copyTile[i]);
-    relative[2 * i] = uvs[2 * copyUv[i]] - u0;
-    relative[2 * i + 1] = uvs[2 * copyUv[i] + 1] - v0;
+  const { faceVerts, points, uvs, tags } = splitCopies(mesh, tiles);
+  const values = requireUvs(mesh).uvs;
+  const relative = new Float32Array(2 * points.length);
+  for (let i = 0; i < points.length; i++) {
+    const [u0, v0] = tileOrigin(tags[i]);
+    relative[2 * i] = values[2 * uvs[i]] - u0;
+    relative[2 * i + 1] = values[2 * uvs[i] + 1] - v0;
   }
-  return { faceVerts, points: points.slice(0, n), uvs: relative, tiles: copyTile.slice(0, n) };
+  return { faceVerts, points, uvs: relative, tiles: tags };
 }
 
 /** Largest distance between the copies of each seam point: RMS and largest over seam points; zeros without seams.

@@ -1,11 +1,20 @@
+import type { AxisOrder } from '../encode/axis-order';
+import { fromChannels } from '../encode/axis-order';
+import { decodeValue } from '../encode/encoding';
+import type { VectorFrameKind } from '../extract/extract-span';
+import { DerivativeFrameAt, derivativeFrames } from '../frames/derivative-frames';
+import { FrameAt, lowFrames } from '../frames/low-frames';
+import { TangentFrame } from '../frames/tangent-frame';
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { faceCount, requireUvs } from '../mesh/poly-mesh';
+import { faceCount, faceOfCorner, requireUvs } from '../mesh/poly-mesh';
 import type { Raster } from '../raster/field';
 import type { TextureFilter } from '../raster/sample';
 import { sampleRaster } from '../raster/sample';
 import { InvalidInputError } from '../runtime/errors';
-import type { BaseSurface } from '../subdivision/base-surface';
-import { faceTiles, tilesInUse } from '../uv/tiles';
+import type { Base, BaseSurface } from '../subdivision/base-surface';
+import { baseSurfaceAt } from '../subdivision/base-surface';
+import type { SurfaceOptions } from '../subdivision/rules';
+import { faceTiles, tileOrigin, tilesInUse } from '../uv/tiles';
 import type { CrackedMesh } from './cracked-mesh';
 import { crackAtSeams } from './cracked-mesh';
 
@@ -40,24 +49,64 @@ function requireTiles(cracked: CrackedMesh, maps: TileRasters): void {
       );
 }
 
-/** Positions of all copies, float32[3 N], each moved along its normal by its own read of the map.
- *  @throws InvalidInputError NO_TILE when a tile in use has no map */
-export function displaceAlongNormals(
-  base: BaseSurface,
-  cracked: CrackedMesh,
+/** How the values of a displacement map become movements. */
+export interface DisplacementConvention {
+  readonly kind: 'scalar' | 'vector';
+  /** One for all channels, or one a channel. */
+  readonly midpoint: number | readonly number[];
+  readonly scale: number | readonly number[];
+  /** Scalar maps: the channel that holds them. */
+  readonly channel: number;
+  /** Vector maps. */
+  readonly axes: AxisOrder;
+  readonly frame: VectorFrameKind;
+  /** Level that derivative frames are computed on; null: the level that is displaced. */
+  readonly frameLevel: number | null;
+}
+
+/** The light mesh's base at the render's subdivisions, ready to be moved. */
+export interface DisplacedBase {
+  readonly low: PolyMesh;
+  readonly rule: Base;
+  readonly surface: SurfaceOptions;
+  readonly base: BaseSurface;
+  readonly cracked: CrackedMesh;
+}
+
+/** Positions of all copies, float32[3 N], each moved by its own read of the map: along its normal, or by a vector in its frame.
+ *  @param decoded whether the maps hold scene units already, components in their own order: a field
+ *  @throws InvalidInputError NO_TILE when a tile in use has no map; BAD_OPTION for a vector map of one channel */
+export function displace(
+  on: DisplacedBase,
   maps: TileRasters,
   filter: TextureFilter,
-  channel: number,
-  decode: (c: number) => number,
+  convention: DisplacementConvention,
+  decoded = false,
+): Float32Array {
+  requireTiles(on.cracked, maps);
+  return convention.kind === 'scalar'
+    ? alongNormals(on, maps, filter, convention, decoded)
+    : byVectors(on, maps, filter, convention, decoded);
+}
+
+const ofChannel = (x: number | readonly number[], channel: number): number => (typeof x === 'number' ? x : x[channel]);
+
+function alongNormals(
+  { base, cracked }: DisplacedBase,
+  maps: TileRasters,
+  filter: TextureFilter,
+  { midpoint, scale, channel }: DisplacementConvention,
+  decoded: boolean,
 ): Float32Array {
   const { positions: p } = base.mesh;
   const { normals: n } = base;
-  requireTiles(cracked, maps);
+  const range = { midpoint: ofChannel(midpoint, channel), scale: ofChannel(scale, channel) };
   const out = new Float32Array(3 * cracked.points.length);
   for (let i = 0; i < cracked.points.length; i++) {
     const raster = maps.get(cracked.tiles[i]);
     if (raster === undefined) continue;
-    const d = decode(sampleRaster(raster, channel, cracked.uvs[2 * i], cracked.uvs[2 * i + 1], filter));
+    const read = sampleRaster(raster, decoded ? 0 : channel, cracked.uvs[2 * i], cracked.uvs[2 * i + 1], filter);
+    const d = decoded ? read : decodeValue(range, read);
     const v = 3 * cracked.points[i];
     const length = Math.sqrt(n[v] ** 2 + n[v + 1] ** 2 + n[v + 2] ** 2);
     const k = length === 0 ? 0 : d / length;
@@ -68,17 +117,83 @@ export function displaceAlongNormals(
   return out;
 }
 
-/** Positions of all copies, float32[3 N], each moved by its own read of a map of offsets in object space.
- *  @throws InvalidInputError NO_TILE when a tile in use has no map */
-export function displaceByOffsets({ mesh }: BaseSurface, cracked: CrackedMesh, maps: TileRasters, filter: TextureFilter): Float32Array {
-  requireTiles(cracked, maps);
+function byVectors(
+  on: DisplacedBase,
+  maps: TileRasters,
+  filter: TextureFilter,
+  { midpoint, scale, axes, frame, frameLevel }: DisplacementConvention,
+  decoded: boolean,
+): Float32Array {
+  const { base, cracked } = on;
+  const { positions: p } = base.mesh;
+  for (const [tile, { channels }] of maps)
+    if (channels < 3)
+      throw new InvalidInputError(
+        'BAD_OPTION',
+        `The map of tile ${tile} has ${channels} channel${channels === 1 ? '' : 's'}; a vector map has three, so prove it as a scalar map or choose another file.`,
+        { option: 'kind', tile },
+      );
+  const ranges = [0, 1, 2].map((k) => ({ midpoint: ofChannel(midpoint, k), scale: ofChannel(scale, k) }));
+  const frames = frame === 'object' ? null : new CopyFrames(on, frame, frameLevel);
   const out = new Float32Array(3 * cracked.points.length);
+  const read = new Float64Array(3);
+  const move = new Float64Array(3);
   for (let i = 0; i < cracked.points.length; i++) {
     const raster = maps.get(cracked.tiles[i]);
     if (raster === undefined) continue;
-    for (let k = 0; k < 3; k++)
-      out[3 * i + k] =
-        mesh.positions[3 * cracked.points[i] + k] + sampleRaster(raster, k, cracked.uvs[2 * i], cracked.uvs[2 * i + 1], filter);
+    for (let k = 0; k < 3; k++) {
+      const c = sampleRaster(raster, k, cracked.uvs[2 * i], cracked.uvs[2 * i + 1], filter);
+      read[k] = decoded ? c : decodeValue(ranges[k], c);
+    }
+    if (decoded) move.set(read);
+    else fromChannels(move, axes, read[0], read[1], read[2]);
+    if (frames !== null) frames.at(i).fromFrame(move, 0, move[0], move[1], move[2]);
+    const v = 3 * cracked.points[i];
+    for (let k = 0; k < 3; k++) out[3 * i + k] = p[v + k] + move[k];
   }
   return out;
+}
+
+/** The tangent frame of each copy. A copy takes it from the first face that has it. */
+class CopyFrames {
+  private readonly corners: Uint32Array;
+  private readonly derivative: DerivativeFrameAt | null = null;
+  private readonly mikk: FrameAt | null = null;
+
+  constructor(
+    private readonly on: DisplacedBase,
+    frame: 'mikk' | 'derivative',
+    frameLevel: number | null,
+  ) {
+    const { low, rule, surface, base, cracked } = on;
+    const { faceVerts } = cracked;
+    this.corners = new Uint32Array(cracked.points.length);
+    for (let c = faceVerts.length - 1; c >= 0; c--) this.corners[faceVerts[c]] = c;
+    if (frame === 'mikk') this.mikk = new FrameAt(lowFrames(low));
+    else {
+      const level = frameLevel ?? base.level;
+      const at = level === base.level ? base : baseSurfaceAt(low, rule, level, surface);
+      this.derivative = new DerivativeFrameAt(derivativeFrames(at.mesh, base.level - level));
+    }
+  }
+
+  at(copy: number): TangentFrame {
+    const { low, base, cracked } = this.on;
+    const c = this.corners[copy];
+    if (this.mikk !== null) {
+      const [u0, v0] = tileOrigin(cracked.tiles[copy]);
+      this.mikk.set(this.lowFaceOf(c, low, base.level), cracked.uvs[2 * copy] + u0, cracked.uvs[2 * copy + 1] + v0);
+      return this.mikk;
+    }
+    const v = 3 * cracked.points[copy];
+    const { normals: n } = base;
+    const length = Math.sqrt(n[v] ** 2 + n[v + 1] ** 2 + n[v + 2] ** 2) || 1;
+    this.derivative?.set(c, c, c, 1, 0, 0, n[v] / length, n[v + 1] / length, n[v + 2] / length);
+    return this.derivative ?? new TangentFrame();
+  }
+
+  /** The light mesh's face under a corner of the refined mesh: every corner of it has 4^(level - 1) children of four corners. */
+  private lowFaceOf(corner: number, low: PolyMesh, level: number): number {
+    return faceOfCorner(low, level === 0 ? corner : Math.floor(corner / 4 ** level));
+  }
 }

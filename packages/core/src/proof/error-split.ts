@@ -1,18 +1,19 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { pointCount, polyMesh } from '../mesh/poly-mesh';
-import { stackLevel, valuesAtParameters } from '../extract/stack-match';
+import { pointsAtLevel, stackLevel } from '../extract/stack-match';
 import { InvalidInputError } from '../runtime/errors';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { inlineThreads } from '../runtime/threads';
-import type { Base, BaseSurface } from '../subdivision/base-surface';
+import type { Base } from '../subdivision/base-surface';
 import { baseSurfaceAt } from '../subdivision/base-surface';
 import type { SurfaceOptions } from '../subdivision/rules';
 import type { TextureFilter } from '../raster/sample';
 import { comparedSurface, compareSurfaces } from './compare';
 import type { TileRasters } from './displace';
-import { crackBase, displaceByOffsets } from './displace';
+import { crackBase, displace } from './displace';
+import { PROOF_DEFAULTS } from './prove-displacement';
 
 /** Two-way RMS errors of four ways to stand in for the sculpt, each with one more loss than the one before. Scene units. */
 export interface ErrorLadder {
@@ -54,7 +55,7 @@ export interface BoundOptions {
 }
 
 /** The two upper rungs of the ladder, for a sculpt of the same stack.
- *  @param offsets fields of kind `vector` by tile, at the map's size
+ *  @param offsets fields of kind `vector` in object space by tile, at the map's size
  *  @throws InvalidInputError NOT_A_STACK, NO_TILE; CancelledError */
 export async function stackBounds(
   { low, sculpt, offsets }: { readonly low: PolyMesh; readonly sculpt: PolyMesh; readonly offsets: TileRasters },
@@ -69,19 +70,12 @@ export async function stackBounds(
   const base = baseSurfaceAt(low, rule, subdivisions, surface, subProgress(control, 0, 0.15));
   const against = comparedSurface(sculpt, threads);
   throwIfAborted(control);
-  const exact = comparedSurface({ ...base.mesh, positions: exactPositions(base, stack, subdivisions) }, threads);
+  const exact = comparedSurface({ ...base.mesh, positions: pointsAtLevel(stack, pointCount(base.mesh), subdivisions) }, threads);
   const exactFigures = await compareSurfaces(exact, against, false, threads, subProgress(control, 0.25, 0.6));
   const cracked = crackBase(low, base, subdivisions);
-  const positions = displaceByOffsets(base, cracked, offsets, filter);
+  const on = { low, rule, surface, base, cracked };
+  const positions = displace(on, offsets, filter, { ...PROOF_DEFAULTS, kind: 'vector', frame: 'object' }, true);
   const read = comparedSurface(polyMesh({ positions, faceOffsets: base.mesh.faceOffsets, faceVerts: cracked.faceVerts }), threads);
   const readFigures = await compareSurfaces(read, against, false, threads, subProgress(control, 0.65, 1));
   return { exactPoints: exactFigures.distance.rms, samplingBound: readFigures.distance.rms };
-}
-
-/** The sculpt's points at the parameters of the base's: its own first points, or between them where the base is finer. */
-function exactPositions(base: BaseSurface, stack: { mesh: PolyMesh; levels: number }, subdivisions: number): Float32Array {
-  const { mesh, levels } = stack;
-  return subdivisions <= levels
-    ? mesh.positions.slice(0, 3 * pointCount(base.mesh))
-    : valuesAtParameters(mesh, mesh.positions, subdivisions - levels);
 }

@@ -81,11 +81,14 @@ export function proveNormals(
   control?: RunControl,
 ): NormalProof {
   const o = resolveOptions('proof', NORMAL_PROOF_DEFAULTS, options);
-  const { arrays, normals } = span;
-  if (normals === null) throw new InvalidInputError('BAD_OPTION', 'These surfaces were not prepared for normals.', { option: 'maps' });
+  const { arrays } = span;
+  const measure = span.measures.find((m) => m.kind === 'normal');
+  if (measure?.kind !== 'normal')
+    throw new InvalidInputError('BAD_OPTION', 'These surfaces were not prepared for normals.', { option: 'maps' });
   const T = arrays.verts.length / 3;
   const search = new SculptSearch(span.sculpt);
-  const normalAt = new NormalAt(normals.source, normals.frames);
+  const { source } = measure;
+  const normalAt = new NormalAt(source, measure.normals, measure.frames);
   const read = new Float64Array(3);
   const angles = new Float32Array(T);
   const bare = new Float32Array(T);
@@ -119,8 +122,8 @@ export function proveNormals(
     const [u0, v0] = tileOrigin(tile);
     all += area;
     const whole = place.set(t, u - u0, v - v0);
-    const hit = whole && normals.source === 'hit' && search.along(place);
-    if (!whole || !normalAt.find(place, search, hit, arrays.lowFaces[t], u, v)) {
+    const answered = whole && (source === 'parameter' || (source === 'hit' ? search.along(place) : search.nearest(place)));
+    if (!answered || !normalAt.find(place, search, arrays.lowFaces[t], u, v)) {
       unmatched += area;
       continue;
     }

@@ -1,4 +1,3 @@
-import { decodeValue } from '../encode/encoding';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, polyMesh } from '../mesh/poly-mesh';
 import { resolveOptions } from '../runtime/options';
@@ -9,9 +8,9 @@ import { inlineThreads } from '../runtime/threads';
 import { baseSurfaceAt } from '../subdivision/base-surface';
 import { comparedSurface, compareSurfaces } from './compare';
 import type { TileRasters } from './displace';
-import { crackBase, displaceAlongNormals } from './displace';
-import type { ProofOptions } from './prove-scalar';
-import { PROOF_DEFAULTS } from './prove-scalar';
+import { crackBase, displace } from './displace';
+import type { ProofOptions } from './prove-displacement';
+import { PROOF_DEFAULTS } from './prove-displacement';
 
 /** The written map's two-way error at one number of render subdivisions; scene units. */
 export interface SweepPoint {
@@ -53,7 +52,7 @@ export async function sweepSubdivisions(
     const own = subProgress(control, spent / total, (spent + costs[i]) / total);
     const base = baseSurfaceAt(low, o.base, subdivisions, o.surface, subProgress(own, 0, 0.1));
     const cracked = crackBase(low, base, subdivisions);
-    const positions = displaceAlongNormals(base, cracked, maps, o.filter, o.channel, (c) => decodeValue(o, c));
+    const positions = displace({ low, rule: o.base, surface: o.surface, base, cracked }, maps, o.filter, o);
     const mesh = polyMesh({ positions, faceOffsets: base.mesh.faceOffsets, faceVerts: cracked.faceVerts });
     const { distance } = await compareSurfaces(comparedSurface(mesh, threads), against, false, threads, subProgress(own, 0.2, 1));
     points.push({ subdivisions, faces: faceCount(mesh), rms: distance.rms, p99: distance.p99, max: distance.max });

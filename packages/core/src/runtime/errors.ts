@@ -8,6 +8,7 @@ export type ErrorCode =
   | 'TOO_LARGE'
   | 'NO_FACES'
   | 'NO_UVS'
+  | 'NO_COLOURS'
   | 'NO_TILE'
   | 'SAME_LEVEL'
   | 'SAME_SURFACE'

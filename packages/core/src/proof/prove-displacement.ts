@@ -1,8 +1,9 @@
-import { decodeValue } from '../encode/encoding';
+import { PLAIN_ORDER } from '../encode/axis-order';
+import { pointsAtLevel, stackLevel } from '../extract/stack-match';
 import { diagonalOf } from '../mesh/bounds';
-import { vertexNormals } from '../mesh/normals';
+import { faceNormal, vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { faceCount, polyMesh } from '../mesh/poly-mesh';
+import { faceCount, pointCount, polyMesh } from '../mesh/poly-mesh';
 import type { TextureFilter } from '../raster/sample';
 import { checkRange, resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
@@ -17,22 +18,19 @@ import type { ComparedSurface, Comparison, TwoWayDistance } from './compare';
 import { comparedSurface, compareSurfaces } from './compare';
 import type { CrackedMesh } from './cracked-mesh';
 import { seamGap } from './cracked-mesh';
-import type { TileRasters } from './displace';
-import { crackBase, displaceAlongNormals } from './displace';
+import type { DisplacementConvention, TileRasters } from './displace';
+import { crackBase, displace } from './displace';
 import { pooledQuantile, weightedFigures } from './statistics';
 import type { PlaceErrors, WorstPlace } from './worst-places';
 import { WORST_APART, WORST_PLACES, worstPlaces } from './worst-places';
 
-export interface ProofOptions {
+export interface ProofOptions extends DisplacementConvention {
   readonly subdivisions: number;
   readonly base: Base;
   readonly surface: SurfaceOptions;
   readonly filter: TextureFilter;
   /** Scene units; null gives no verdict. */
   readonly tolerance: number | null;
-  readonly midpoint: number;
-  readonly scale: number;
-  readonly channel: number;
   /** From the map's record; null where unknown. */
   readonly missedShare: number | null;
   readonly clippedShare: number | null;
@@ -44,9 +42,13 @@ export const PROOF_DEFAULTS: ProofOptions = {
   surface: SURFACE_DEFAULTS,
   filter: 'bilinear',
   tolerance: null,
+  kind: 'scalar',
   midpoint: 0,
   scale: 1,
   channel: 0,
+  axes: PLAIN_ORDER,
+  frame: 'derivative',
+  frameLevel: null,
   missedShare: null,
   clippedShare: null,
 };
@@ -68,7 +70,7 @@ export interface ProofReport {
   readonly passed: boolean | null;
 }
 
-export interface ScalarProof {
+export interface DisplacementProof {
   readonly report: ProofReport;
   /** The displaced light mesh, cracked at its seams. */
   readonly mesh: PolyMesh;
@@ -80,15 +82,15 @@ export interface ScalarProof {
 /** Largest share of missed texels that can still be good to pull. */
 const MISSED_ALLOWED = 0.001;
 
-/** Displaces the light mesh by the map as a renderer would and measures it against the sculpt.
+/** Displaces the light mesh by a scalar or vector map as a renderer would and measures it against the sculpt.
  *  @param fields the unencoded field by tile, for the baseline that shows what encoding costs
  *  @throws InvalidInputError NO_UVS, NO_TILE when a tile in use has no map, BAD_OPTION; CancelledError */
-export async function proveScalar(
+export async function proveDisplacement(
   input: { readonly low: PolyMesh; readonly sculpt: PolyMesh; readonly maps: TileRasters; readonly fields?: TileRasters },
   options: Partial<ProofOptions> = {},
   threads: Threads = inlineThreads,
   control?: RunControl,
-): Promise<ScalarProof> {
+): Promise<DisplacementProof> {
   const o = resolveOptions('proof', PROOF_DEFAULTS, options);
   checkRange('subdivisions', o.subdivisions, 0, 10, true);
   const base = baseSurfaceAt(input.low, o.base, o.subdivisions, o.surface, subProgress(control, 0, 0.1));
@@ -97,7 +99,8 @@ export async function proveScalar(
   const sculpt = comparedSurface(input.sculpt, threads);
   throwIfAborted(control);
 
-  const displaced = displaceAlongNormals(base, cracked, input.maps, o.filter, o.channel, (c) => decodeValue(o, c));
+  const on = { low: input.low, rule: o.base, surface: o.surface, base, cracked };
+  const displaced = displace(on, input.maps, o.filter, o);
   const mesh = polyMesh({ positions: displaced, faceOffsets: base.mesh.faceOffsets, faceVerts: cracked.faceVerts });
   const proof = comparedSurface(mesh, threads, smoothNormals(mesh, cracked, base.mesh));
   const compared = await compareSurfaces(proof, sculpt, true, threads, subProgress(control, 0.15, 0.55));
@@ -105,7 +108,7 @@ export async function proveScalar(
   const bare = await compareSurfaces(comparedSurface(base.mesh, threads), sculpt, false, threads, subProgress(control, 0.55, 0.8));
   let unencoded: TwoWayDistance | null = null;
   if (input.fields) {
-    const positions = displaceAlongNormals(base, cracked, input.fields, o.filter, 0, (d) => d);
+    const positions = displace(on, input.fields, o.filter, o, true);
     unencoded = (
       await compareSurfaces(comparedSurface({ ...mesh, positions }, threads), sculpt, false, threads, subProgress(control, 0.8, 1))
     ).distance;
@@ -114,7 +117,12 @@ export async function proveScalar(
 
   const tolerance = o.tolerance;
   const reachedShare = tolerance === null ? null : shareWithin(compared.toProof, sculpt, tolerance);
-  const foldShare = foldedShare(mesh, proof, compared);
+  // a vector map takes each place to its own place of the sculpt; under an overhang the nearest point may be another layer's
+  const stack = o.kind === 'vector' ? stackLevel(input.low, input.sculpt, control) : null;
+  const foldShare =
+    stack === null
+      ? foldedShare(mesh, proof, compared)
+      : foldedAgainst(mesh, { ...base.mesh, positions: pointsAtLevel(stack, pointCount(base.mesh), o.subdivisions) });
   const diagonal = diagonalOf(input.sculpt.positions);
   return {
     mesh,
@@ -211,6 +219,20 @@ function foldedShare(mesh: PolyMesh, proof: ComparedSurface, { toSculpt }: Compa
     all += area;
     const o = 3 * (P + proof.triangles.faces[t]);
     if (nx * toSculpt.normals[o] + ny * toSculpt.normals[o + 1] + nz * toSculpt.normals[o + 2] < 0) folded += area;
+  }
+  return all === 0 ? 0 : folded / all;
+}
+
+/** Area of displaced faces that oppose the same face of another mesh, as a share. */
+function foldedAgainst(mesh: PolyMesh, same: PolyMesh): number {
+  let folded = 0;
+  let all = 0;
+  for (let f = 0; f < faceCount(mesh); f++) {
+    const [x, y, z] = faceNormal(mesh, f);
+    const [sx, sy, sz] = faceNormal(same, f);
+    const area = Math.hypot(x, y, z);
+    all += area;
+    if (x * sx + y * sy + z * sz < 0) folded += area;
   }
   return all === 0 ? 0 : folded / all;
 }

@@ -1,0 +1,31 @@
+import type { Field, Raster } from '../raster/field';
+import { INSIDE } from '../raster/field';
+import type { Encoding } from './encoding';
+import { channelEncoding, decodeValue } from './encoding';
+
+/** How far a written map lies from the field it was made of, over class 1; in the field's unit. */
+export interface ReadBack {
+  readonly covered: number;
+  readonly difference: { readonly rms: number; readonly max: number };
+}
+
+/** @param raster stored values as they were read from the file, channels in the field's order */
+export function readBack(fields: Iterable<readonly [Field, Raster]>, encoding: Encoding): ReadBack {
+  const encodings = [0, 1, 2].map((k) => channelEncoding(encoding, k));
+  let covered = 0;
+  let squares = 0;
+  let count = 0;
+  let max = 0;
+  for (const [{ channels, values, coverage }, raster] of fields)
+    for (let i = 0; i < coverage.length; i++) {
+      if (coverage[i] !== INSIDE) continue;
+      covered++;
+      for (let k = 0; k < channels; k++) {
+        const off = Math.abs(decodeValue(encodings[k], raster.values[raster.channels * i + k]) - values[channels * i + k]);
+        squares += off * off;
+        count++;
+        if (off > max) max = off;
+      }
+    }
+  return { covered, difference: { rms: count === 0 ? 0 : Math.sqrt(squares / count), max } };
+}

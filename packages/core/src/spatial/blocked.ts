@@ -1,0 +1,66 @@
+import type { Bvh } from './bvh';
+import { NODE_WORDS } from './bvh';
+
+/** Whether anything stands in a ray's way. One object a thread: it owns the traversal stack. */
+export class BlockQuery {
+  private readonly stack = new Int32Array(256);
+
+  constructor(private readonly bvh: Bvh) {}
+
+  /** @param d direction, need not be unit @returns whether a triangle, from either side, is met at t in (0, tMax] */
+  blocked(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tMax: number): boolean {
+    const { nodes, refs, verts } = this.bvh;
+    const { stack } = this;
+    const length2 = dx * dx + dy * dy + dz * dz;
+    // huge instead of infinite for a zero component, so that no product is NaN
+    const ix = dx === 0 ? 1e30 : 1 / dx;
+    const iy = dy === 0 ? 1e30 : 1 / dy;
+    const iz = dz === 0 ? 1e30 : 1 / dz;
+    const sx = dx < 0 ? 3 : 0, sy = dy < 0 ? 3 : 0, sz = dz < 0 ? 3 : 0; // prettier-ignore
+    let depth = 0;
+    let ref = 0;
+    for (;;) {
+      if (ref < 0) {
+        const first = ref & 0x7ffffff;
+        const end = 9 * (first + ((ref >>> 27) & 15));
+        for (let o = 9 * first; o <= end; o += 9) {
+          const ax = verts[o] - ox, ay = verts[o + 1] - oy, az = verts[o + 2] - oz; // prettier-ignore
+          const bx = verts[o + 3] - ox, by = verts[o + 4] - oy, bz = verts[o + 5] - oz; // prettier-ignore
+          const cx = verts[o + 6] - ox, cy = verts[o + 7] - oy, cz = verts[o + 8] - oz; // prettier-ignore
+          const wa = dx * (cy * bz - cz * by) + dy * (cz * bx - cx * bz) + dz * (cx * by - cy * bx);
+          const wb = dx * (ay * cz - az * cy) + dy * (az * cx - ax * cz) + dz * (ax * cy - ay * cx);
+          if ((wa < 0 && wb > 0) || (wa > 0 && wb < 0)) continue;
+          const wc = dx * (by * az - bz * ay) + dy * (bz * ax - bx * az) + dz * (bx * ay - by * ax);
+          if ((wc < 0 && (wa > 0 || wb > 0)) || (wc > 0 && (wa < 0 || wb < 0))) continue;
+          const det = wa + wb + wc;
+          if (det === 0) continue;
+          const t =
+            (wa * (ax * dx + ay * dy + az * dz) + wb * (bx * dx + by * dy + bz * dz) + wc * (cx * dx + cy * dy + cz * dz)) /
+            (det * length2);
+          if (t > 0 && t <= tMax) return true;
+        }
+      } else {
+        const o = ref * NODE_WORDS;
+        const an = Math.max((nodes[o + sx] - ox) * ix, (nodes[o + 1 + sy] - oy) * iy, (nodes[o + 2 + sz] - oz) * iz);
+        const af = Math.min((nodes[o + 3 - sx] - ox) * ix, (nodes[o + 4 - sy] - oy) * iy, (nodes[o + 5 - sz] - oz) * iz);
+        const bn = Math.max((nodes[o + 6 + sx] - ox) * ix, (nodes[o + 7 + sy] - oy) * iy, (nodes[o + 8 + sz] - oz) * iz);
+        const bf = Math.min((nodes[o + 9 - sx] - ox) * ix, (nodes[o + 10 - sy] - oy) * iy, (nodes[o + 11 - sz] - oz) * iz);
+        const hitA = an <= af && an <= tMax && af >= 0;
+        const hitB = bn <= bf && bn <= tMax && bf >= 0;
+        if (hitA && hitB) {
+          // the nearer child first: something close is met sooner
+          const nearA = an <= bn;
+          stack[depth++] = nearA ? refs[o + 13] : refs[o + 12];
+          ref = nearA ? refs[o + 12] : refs[o + 13];
+          continue;
+        }
+        if (hitA || hitB) {
+          ref = hitA ? refs[o + 12] : refs[o + 13];
+          continue;
+        }
+      }
+      if (depth === 0) return false;
+      ref = stack[--depth];
+    }
+  }
+}

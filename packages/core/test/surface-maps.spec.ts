@@ -1,0 +1,233 @@
+import type { ExtractOptions, Field, MeasuredKind, PolyMesh } from '../src';
+import { BlockQuery, buildBvh, curvatureMeasure, encodeMap, extractTile, fieldRecord, fitEncoding, meanCurvature, MEASURED_KINDS, PLAIN_ORDER, prepareSpan, refineLevels, triangulate, triangleVerts } from '../src'; // prettier-ignore
+import { cube, onSphere, plane, random } from './shapes';
+
+async function measure(low: PolyMesh, sculpt: PolyMesh, options: Partial<ExtractOptions>) {
+  const span = prepareSpan(low, sculpt, { width: 32, height: 32, ...options });
+  const { fields, rays } = await extractTile(span, 1001);
+  const of = (kind: MeasuredKind): Field => fields.get(kind) as Field;
+  return { span, fields, rays, of };
+}
+const at = (field: Field, x: number, y: number): number => field.values[y * field.width + x];
+
+/** A ring about z, radii R and r, outward faces. */
+function torus(R: number, r: number, n: number): PolyMesh {
+  const flat = plane(n, 1);
+  const positions = new Float32Array(3 * n * n);
+  const faceVerts = new Uint32Array(4 * n * n);
+  for (let j = 0; j < n; j++)
+    for (let i = 0; i < n; i++) {
+      const [a, b] = [(2 * Math.PI * i) / n, (2 * Math.PI * j) / n];
+      positions.set([(R + r * Math.cos(b)) * Math.cos(a), (R + r * Math.cos(b)) * Math.sin(a), r * Math.sin(b)], 3 * (j * n + i));
+      const [i1, j1] = [(i + 1) % n, (j + 1) % n];
+      faceVerts.set([j * n + i, j * n + i1, j1 * n + i1, j1 * n + i], 4 * (j * n + i));
+    }
+  return { ...flat, positions, faceVerts, uvs: null, faceUvs: null };
+}
+const inverted = (mesh: PolyMesh): PolyMesh => {
+  const faceVerts = mesh.faceVerts.slice();
+  for (let f = 0; f < faceVerts.length; f += 4) faceVerts.subarray(f, f + 4).reverse();
+  return { ...mesh, faceVerts };
+};
+
+/** Two meshes as one; the second keeps no UVs of its own, so only the sculpt side can hold them. */
+function together(a: PolyMesh, b: PolyMesh): PolyMesh {
+  const positions = new Float32Array(a.positions.length + b.positions.length);
+  positions.set(a.positions);
+  positions.set(b.positions, a.positions.length);
+  const faceVerts = new Uint32Array(a.faceVerts.length + b.faceVerts.length);
+  faceVerts.set(a.faceVerts);
+  faceVerts.set(b.faceVerts.map((v) => v + a.positions.length / 3), a.faceVerts.length); // prettier-ignore
+  const faces = faceVerts.length / 4;
+  return { ...a, positions, faceVerts, faceOffsets: Uint32Array.from({ length: faces + 1 }, (_, i) => 4 * i), uvs: null, faceUvs: null, faceSections: new Uint16Array(faces) };
+} // prettier-ignore
+
+describe('openness', () => {
+  const ground = plane(4, 4, 0.001);
+  /** A square plate over the middle of the ground, facing up like it. */
+  const plate = (size: number, height: number): PolyMesh => {
+    const flat = plane(2, size, height);
+    return { ...flat, positions: flat.positions.map((v, i) => (i % 3 === 2 ? v : v + 2 - size / 2)) };
+  };
+  /** Cosine-weighted share of the hemisphere behind a square of side 2 a, parallel, at height h over its middle. */
+  const behindSquare = (a: number, h: number): number => (4 / Math.PI) * (a / Math.hypot(a, h)) * Math.atan(a / Math.hypot(a, h));
+
+  it('is 1 in the open and the closed form under a plate', async () => {
+    const open = await measure(plane(1, 4), ground, { maps: ['occlusion'], match: 'rays' });
+    expect([...open.of('occlusion').values].every((v) => v === 1)).toBe(true);
+    const sculpt = together(ground, plate(1, 0.8));
+    const options = { maps: ['occlusion'] as const, match: 'rays' as const, width: 33, height: 33, occlusionRays: 1024, reach: 0.1 };
+    const { of, rays } = await measure(plane(1, 4), sculpt, options);
+    expect(at(of('occlusion'), 16, 16)).toBeCloseTo(1 - behindSquare(0.5, 0.8), 2);
+    expect(rays).toBe(33 * 33 * 1025); // one along the normal, 1024 over the hemisphere
+    // nothing blocks from farther than the distance
+    const near = await measure(plane(1, 4), sculpt, { ...options, occlusionDistance: 0.7 });
+    expect(at(near.of('occlusion'), 16, 16)).toBe(1);
+  });
+
+  it('depends on the seed and the place only, and noise falls as rays are added', async () => {
+    const sculpt = together(ground, plate(1, 0.8));
+    const wanted = 1 - behindSquare(0.5, 0.8);
+    const run = async (occlusionRays: number, seed: number): Promise<number> =>
+      at((await measure(plane(1, 4), sculpt, { maps: ['occlusion'], match: 'rays', width: 33, height: 33, occlusionRays, seed, reach: 0.1 })).of('occlusion'), 16, 16); // prettier-ignore
+    expect(await run(16, 3)).toBe(await run(16, 3));
+    const spread = async (rays: number): Promise<number> => {
+      const off = await Promise.all([1, 2, 3, 4, 5, 6, 7, 8].map(async (seed) => (await run(rays, seed)) - wanted));
+      return Math.sqrt(off.reduce((s, d) => s + d * d, 0) / off.length);
+    };
+    expect(await spread(256)).toBeLessThan(0.35 * (await spread(16)));
+  });
+
+  it('agrees with testing every triangle', () => {
+    const ball = onSphere(refineLevels(cube(), 3).mesh, 1);
+    const verts = triangleVerts(ball, triangulate(ball));
+    const query = new BlockQuery(buildBvh(ball.positions, verts));
+    const next = random(5);
+    let met = 0;
+    for (let i = 0; i < 2000; i++) {
+      const o = [3 * next() - 1.5, 3 * next() - 1.5, 3 * next() - 1.5] as const;
+      const d = [next() - 0.5, next() - 0.5, next() - 0.5] as const;
+      const tMax = 1 + 4 * next();
+      let expected = false;
+      for (let t = 0; t < verts.length && !expected; t += 3) expected = meets(ball.positions, verts.subarray(t, t + 3), o, d, tMax);
+      expect(query.blocked(...o, ...d, tMax)).toBe(expected);
+      if (expected) met++;
+    }
+    expect(met).toBeGreaterThan(300);
+    expect(met).toBeLessThan(1700);
+  });
+});
+
+/** Moeller and Trumbore 1997. */
+function meets(p: Float32Array, [a, b, c]: Uint32Array, o: readonly number[], d: readonly number[], tMax: number): boolean {
+  const sub = (i: number, q: readonly number[] | Float32Array): number[] => [0, 1, 2].map((k) => p[3 * i + k] - q[k]);
+  const cross = (x: readonly number[], y: readonly number[]): number[] => [x[1] * y[2] - x[2] * y[1], x[2] * y[0] - x[0] * y[2], x[0] * y[1] - x[1] * y[0]]; // prettier-ignore
+  const dot = (x: readonly number[], y: readonly number[]): number => x[0] * y[0] + x[1] * y[1] + x[2] * y[2];
+  const origin = p.subarray(3 * a, 3 * a + 3);
+  const [e1, e2] = [sub(b, origin), sub(c, origin)];
+  const h = cross(d, e2);
+  const det = dot(e1, h);
+  if (det === 0) return false;
+  const s = [0, 1, 2].map((k) => o[k] - origin[k]);
+  const u = dot(s, h) / det;
+  const q = cross(s, e1);
+  const v = dot(d, q) / det;
+  const t = dot(e2, q) / det;
+  return u >= 0 && v >= 0 && u + v <= 1 && t > 0 && t <= tMax;
+}
+
+describe('mean curvature', () => {
+  it('of a sphere of radius R is 1 / R outside and -1 / R inside, over any small ball', () => {
+    const ball = onSphere(refineLevels(cube(), 5).mesh, 2);
+    // edges are about 0.1 long: three of them make a smooth ball
+    for (const [radius, digits] of [
+      [0.3, 1],
+      [0.6, 2],
+    ] as const) {
+      const outside = meanCurvature(ball, radius);
+      for (const h of outside) expect(h).toBeCloseTo(0.5, digits);
+      expect(meanCurvature(inverted(ball), radius)[7]).toBeCloseTo(-outside[7], 5);
+    }
+  });
+
+  it('sums to the closed form: 4 pi R over a sphere, 3 pi a over a cube, 2 pi squared R over a torus', () => {
+    const total = (mesh: PolyMesh): number => curvatureMeasure(mesh).curvature.reduce((a, b) => a + b, 0);
+    expect(total(onSphere(refineLevels(cube(), 5).mesh, 3))).toBeCloseTo(12 * Math.PI, 1);
+    expect(total(cube(1))).toBeCloseTo(6 * Math.PI, 10);
+    expect(total(torus(3, 1, 128)) / (2 * Math.PI ** 2 * 3)).toBeCloseTo(1, 3);
+    expect(total(plane(4))).toBe(0);
+  });
+
+  it('of a torus follows (R + 2 r cos b) / (2 r (R + r cos b))', () => {
+    const [R, r, n] = [3, 1, 256];
+    const H = meanCurvature(torus(R, r, n), 0.12);
+    const expected = (b: number): number => (R + 2 * r * Math.cos(b)) / (2 * r * (R + r * Math.cos(b)));
+    for (const j of [0, 32, 64, 100, 128]) expect(H[j * n + 11]).toBeCloseTo(expected((2 * Math.PI * j) / n), 1);
+    expect(H[128 * n]).toBeLessThan(0.3); // the inner rim: 1/4
+    expect(H[0]).toBeGreaterThan(0.55); // the outer one: 5/8
+  });
+
+  it('is averaged over the ball: a fold carries its angle, spread over the ball', () => {
+    const roof = plane(64, 2, (x) => -Math.abs(x - 1));
+    const radius = 0.25;
+    // a right angle along a length of 2 radius: pi/4 * 2 radius of curvature, on two half discs
+    const H = meanCurvature(roof, radius)[32 * 65 + 32];
+    expect(H).toBeCloseTo((Math.PI / 4) * ((2 * radius) / (Math.PI * radius ** 2)), 0);
+    expect(meanCurvature(roof, radius)[32 * 65 + 8]).toBeCloseTo(0, 9);
+  });
+});
+
+describe('one pass', () => {
+  const low = cube();
+  const sculpt: PolyMesh = (() => {
+    const ball = onSphere(refineLevels(low, 3).mesh, 1.2);
+    return { ...ball, colors: ball.positions.map((x) => 0.5 + x / 2.4) };
+  })();
+
+  it('measures every kind by one search, and each as it would alone', async () => {
+    const together = await measure(low, sculpt, { maps: MEASURED_KINDS, occlusionRays: 8, radius: 0.3 });
+    expect([...together.fields.keys()]).toEqual([...MEASURED_KINDS]);
+    const alone = await Promise.all(
+      MEASURED_KINDS.map(async (kind) =>
+        (await measure(low, sculpt, { maps: [kind], occlusionRays: 8, radius: 0.3, normalsForHeights: true })).of(kind),
+      ),
+    );
+    for (const [i, kind] of MEASURED_KINDS.entries()) expect(together.of(kind)).toEqual(alone[i]);
+    const covered = together.of('scalar').coverage.filter((c) => c === 1).length;
+    expect(together.rays).toBeLessThan(1.3 * 9 * covered); // one along the normal, eight for occlusion, and second looks
+  });
+
+  it('reads colours as they are stored, and flattens what bulges out of hollows', async () => {
+    const { of, span } = await measure(low, sculpt, {
+      maps: ['vector', 'colour', 'hollows', 'curvature'],
+      vectorFrame: 'object',
+      radius: 0.3,
+    });
+    const colour = of('colour');
+    const vector = of('vector');
+    const { positions } = span.base.mesh;
+    expect(positions.length).toBeGreaterThan(0);
+    let checked = 0;
+    for (let i = 0; i < colour.coverage.length; i++) {
+      if (colour.coverage[i] !== 1) continue;
+      checked++;
+      for (let k = 0; k < 3; k++) expect(Math.abs(colour.values[3 * i + k] - 0.5)).toBeLessThanOrEqual(0.5);
+      expect(of('hollows').values[i]).toBe(0);
+      expect(Math.abs(of('curvature').values[i] * 1.2 - 1)).toBeLessThan(0.1);
+    }
+    expect(checked).toBeGreaterThan(400);
+    expect(vector.coverage).toEqual(colour.coverage);
+    const record = fieldRecord(span, 'colour', 1001, colour, { unit: 'mm', lowHash: '', colourSpace: 'linear' });
+    expect(record).toMatchObject({ kind: 'colour', colourSpace: 'linear', normalSource: 'parameter', radius: null });
+    expect(fieldRecord(span, 'hollows', 1001, of('hollows'), { unit: 'mm', lowHash: '' })).toMatchObject({
+      radius: 0.3,
+      colourSpace: null,
+    });
+  });
+
+  it('stores openness and colours from 0 to 1, hollows over their full range, open where nothing is', async () => {
+    const { of, span } = await measure(low, sculpt, { maps: ['occlusion', 'hollows'], occlusionRays: 8, padding: 0, radius: 0.3 });
+    const record = fieldRecord(span, 'occlusion', 1001, of('occlusion'), { unit: 'mm', lowHash: '' });
+    const wish = { depth: '8', fit: null, midpoint: null, scale: null, axes: PLAIN_ORDER, each: false } as const;
+    const encoding = fitEncoding([of('occlusion')], { ...wish, kind: 'occlusion' });
+    expect(encoding).toEqual({ depth: '8', midpoint: 0, scale: 1 });
+    const { map, figures } = encodeMap(of('occlusion'), record, encoding, null);
+    const outside = of('occlusion').coverage.indexOf(0);
+    expect(outside).toBeGreaterThanOrEqual(0);
+    expect(map.stored[outside]).toBe(255);
+    expect(figures.restError).toBe(0);
+    expect(record).toMatchObject({ rays: 8, seed: 1, distance: null });
+  });
+
+  it('says which sculpt has no colours', () => {
+    expect(() => prepareSpan(low, { ...sculpt, colors: null }, { maps: ['colour'] })).toThrow(
+      expect.objectContaining({ code: 'NO_COLOURS' }) as Error,
+    );
+    expect(() => prepareSpan(low, sculpt, { maps: ['curvature'], radius: 0 })).toThrow(
+      expect.objectContaining({ code: 'BAD_OPTION' }) as Error,
+    );
+    expect(() => prepareSpan(low, sculpt, { maps: ['occlusion', 'occlusion'] })).toThrow(
+      expect.objectContaining({ code: 'BAD_OPTION' }) as Error,
+    );
+  });
+});

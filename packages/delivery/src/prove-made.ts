@@ -1,0 +1,102 @@
+import type { ProofOutcome } from '@estampe/contracts';
+import { displaces } from '@estampe/contracts';
+import type {
+  Base,
+  Encoding,
+  Field,
+  MapConvention,
+  PolyMesh,
+  RunControl,
+  SpanSurfaces,
+  SurfaceOptions,
+  Threads,
+  WorstPlace,
+} from '@estampe/core';
+import { baseSurfaceAt, proveDisplacement, proveNormals, readBack, recordedRange } from '@estampe/core';
+import type { MadeMap } from './made-map';
+
+export interface MadePair {
+  readonly low: PolyMesh;
+  readonly sculpt: PolyMesh;
+  /** All tiles of one map, as they were read back from their files. */
+  readonly made: readonly MadeMap[];
+  readonly fields: ReadonlyMap<number, Field>;
+}
+
+export interface MadeProofOptions {
+  readonly encoding: Encoding;
+  readonly convention: MapConvention;
+  readonly base: Base;
+  readonly surface: SurfaceOptions;
+  readonly subdivisions: number;
+  /** Scene units, or degrees for normals; null gives no verdict. */
+  readonly tolerance: number | null;
+  /** The surfaces that normals were measured on, prepared when they are needed. */
+  readonly span: () => SpanSurfaces;
+}
+
+export interface MadeProof {
+  readonly outcome: ProofOutcome;
+  readonly worst: readonly WorstPlace[];
+  /** What was compared: the displaced mesh, or the base where nothing moves. */
+  readonly mesh: PolyMesh;
+  /** One a point of the mesh: signed distances, or degrees. */
+  readonly errors: Float32Array;
+}
+
+/** Levels of the base on which maps that move nothing are shown. */
+const SHOWN_LEVELS = 4;
+
+/** Proves the written files of one map by what its kind can be proven by: as surfaces, by angles, or by reading back.
+ *  @throws InvalidInputError NO_TILE, BAD_OPTION; CancelledError */
+export async function proveMade(pair: MadePair, o: MadeProofOptions, threads: Threads, control?: RunControl): Promise<MadeProof> {
+  const { low, sculpt, made, fields } = pair;
+  const [{ record }] = made;
+  const maps = new Map(made.map((m) => [m.tile, m.raster]));
+  const shares = {
+    missedShare: Math.max(...made.map((m) => m.record.missedShare)),
+    clippedShare: Math.max(...made.map((m) => m.record.clippedShare ?? 0)),
+  };
+  if (displaces(record.kind)) {
+    const { axes } = o.convention;
+    const frame = record.frame === 'object' || record.frame === 'mikk' ? record.frame : 'derivative';
+    const { report, ...rest } = await proveDisplacement(
+      { low, sculpt, maps, fields },
+      {
+        ...shares,
+        ...recordedRange(o.encoding),
+        kind: record.kind,
+        ...(record.kind === 'vector' ? { frame, frameLevel: record.frameLevel, axes } : {}),
+        base: o.base,
+        surface: o.surface,
+        subdivisions: o.subdivisions,
+        tolerance: o.tolerance,
+      },
+      threads,
+      control,
+    );
+    return { outcome: { kind: record.kind, report }, ...rest };
+  }
+  if (record.kind === 'normal') {
+    const { midpoint, scale } = o.encoding;
+    const { green, keepBlue } = o.convention;
+    const span = o.span();
+    const options = { ...shares, midpoint, scale, green, keepBlue, tolerance: o.tolerance };
+    const { report, errors, worst } = proveNormals(span, maps, options, control);
+    const mesh = bareBase(low, o, span.base.level);
+    return { outcome: { kind: 'normal', report }, worst, mesh, errors: errors.slice(0, mesh.positions.length / 3) };
+  }
+  const back = readBack(made.flatMap((m) => pairOf(fields.get(m.tile), m)), o.encoding); // prettier-ignore
+  const mesh = bareBase(low, o, record.baseLevel);
+  const report = { ...back, ...shares, tolerance: null, passed: null };
+  return { outcome: { kind: 'values', report }, worst: [], mesh, errors: new Float32Array(mesh.positions.length / 3) };
+}
+
+const pairOf = (field: Field | undefined, { raster }: MadeMap) => (field === undefined ? [] : [[field, raster] as const]);
+
+/** Points of a lighter level are the first of a finer one, so errors a point of the base fit. */
+const bareBase = (low: PolyMesh, { base, surface }: MadeProofOptions, level: number): PolyMesh => ({
+  ...baseSurfaceAt(low, base, Math.min(level, SHOWN_LEVELS), surface).mesh,
+  uvs: null,
+  faceUvs: null,
+});
