@@ -71,3 +71,4 @@ export type { WorstPlace } from './proof/worst-places';
 export * from './mesh/moved-points';
 export * from './proof/advice';
 export * from './encode/read-back';
+export * from './encode/encoding-settings';

@@ -177,7 +177,7 @@ export function proof(argv: readonly string[]): Command {
         context.threads,
         context.control,
       );
-      const advice = adviseOnProof(report, 'units');
+      const advice = adviseOnProof(report, 'units', kind);
       const { distance, undisplaced, unencoded, passed } = report;
       const share = (rms: number): string =>
         undisplaced.rms === 0 ? '' : ` (${((100 * rms) / undisplaced.rms).toFixed(3)} % of undisplaced)`;

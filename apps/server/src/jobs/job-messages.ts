@@ -1,6 +1,5 @@
 import type { EncodingSettings, ExtractSettings, FieldInfo, Manifest, ProofInfo } from '@estampe/contracts';
-import type { Encoding, EncodingFigures, ErrorRecord, MapConvention, MapRecord, NormalFigures } from '@estampe/core';
-import { axisLetters, parseAxes, PLAIN_ORDER } from '@estampe/core';
+import type { EncodingFigures, ErrorRecord, MapRecord, NormalFigures } from '@estampe/core';
 import type { NewLevel } from '../repositories/assets';
 
 /** A file on its way into a thread; bytes lie in shared memory. */
@@ -154,15 +153,5 @@ export function spanOptions(settings: readonly ExtractSettings[]) {
     occlusionDistance: s.occlusionDistance ?? Infinity,
     seed: s.seed,
     radius: s.radius ?? ('auto' as const),
-  };
-}
-
-/** The core's encoding and conventions that an encoding's settings stand for.
- *  @param frame of the map @throws InvalidInputError BAD_OPTION for an axis order that cannot be */
-export function encodingOf(e: EncodingSettings, frame: string | null): { encoding: Encoding; convention: MapConvention } {
-  const { depth, midpoint, scale, each, green, keepBlue } = e;
-  return {
-    encoding: { depth, midpoint, scale, ...(each === null ? {} : { each }) },
-    convention: { green, keepBlue, axes: e.axes === '' ? PLAIN_ORDER : parseAxes(e.axes, axisLetters(frame)) },
   };
 }

@@ -1,11 +1,11 @@
 import type { Field, MapRecord, RunControl, Threads } from '@estampe/core';
-import { packMesh, prepareSpan, readField, subProgress, unpackMesh } from '@estampe/core';
+import { encodingOf, packMesh, prepareSpan, readField, subProgress, unpackMesh } from '@estampe/core';
 import { fullMapRecord, parseMapRecord } from '@estampe/contracts';
 import type { MadeMap } from '@estampe/delivery';
 import { makeMap, mapFileName, proveMade } from '@estampe/delivery';
 import { nodeZlib } from '@estampe/node';
 import type { JobInput, ProofResult } from './job-messages';
-import { encodingOf, spanOptions } from './job-messages';
+import { spanOptions } from './job-messages';
 
 type ProofInput = Extract<JobInput, { kind: 'proof' }>;
 

@@ -1,5 +1,6 @@
 import type { PolyMesh, Raster, RunControl, Threads } from '@estampe/core';
 import {
+  encodingOf,
   errorParts,
   extractTile,
   kneeOf,
@@ -16,7 +17,7 @@ import {
 } from '@estampe/core'; // prettier-ignore
 import { nodeZlib } from '@estampe/node';
 import type { JobInput, StudyResult } from './job-messages';
-import { encodingOf, spanOptions } from './job-messages';
+import { spanOptions } from './job-messages';
 
 type StudyInput = Extract<JobInput, { kind: 'study' }>;
 

@@ -34,7 +34,7 @@ export function encodeMap(
   const { green, keepBlue, axes } = { ...MAP_CONVENTION, ...convention };
   if (vector && field.channels !== 3)
     throw new InvalidInputError('BAD_OPTION', 'This field holds heights, not vectors; encode it as a scalar map.', { option: 'axes' });
-  if (encoding.each !== undefined && field.channels !== 3)
+  if (encoding.each && field.channels !== 3)
     throw new InvalidInputError('BAD_OPTION', 'This map has one channel, so it has one scale.', { option: 'scale' });
   const map = normal
     ? encodeNormals(field, encoding, { green, keepBlue })

@@ -12,16 +12,16 @@ export interface StoredRange {
 export interface Encoding extends StoredRange {
   readonly depth: Depth;
   /** Vector maps: a range of its own for R, G and B, where they do not share one. */
-  readonly each?: readonly [StoredRange, StoredRange, StoredRange] | undefined;
+  readonly each?: readonly [StoredRange, StoredRange, StoredRange] | null | undefined;
 }
 
 /** The encoding of one channel. */
 export const channelEncoding = ({ depth, midpoint, scale, each }: Encoding, channel: number): Encoding =>
-  each === undefined ? { depth, midpoint, scale } : { depth, ...each[channel] };
+  !each ? { depth, midpoint, scale } : { depth, ...each[channel] };
 
 /** Midpoint and scale as they are recorded: one number, or one a channel. */
 export const recordedRange = ({ midpoint, scale, each }: Encoding): { midpoint: number | number[]; scale: number | number[] } =>
-  each === undefined ? { midpoint, scale } : { midpoint: each.map((r) => r.midpoint), scale: each.map((r) => r.scale) };
+  !each ? { midpoint, scale } : { midpoint: each.map((r) => r.midpoint), scale: each.map((r) => r.scale) };
 
 /** Conventions of a normal map beyond its depth. */
 export interface NormalConvention {
@@ -43,7 +43,7 @@ export const exactMidpoint = (depth: Depth): number => (depth === '8' ? 128 / 25
 
 /** @throws InvalidInputError BAD_OPTION */
 export function checkEncoding({ midpoint, scale, each }: Encoding): void {
-  if (each !== undefined) for (const range of each) checkRangeOf(range);
+  if (each) for (const range of each) checkRangeOf(range);
   checkRangeOf({ midpoint, scale });
 }
 

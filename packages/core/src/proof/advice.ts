@@ -16,9 +16,9 @@ const MISSED_ALLOWED = 0.001;
 const percent = (share: number): string => `${Number((100 * share).toPrecision(2))} %`;
 const figure = (x: number): string => String(Number(x.toPrecision(3)));
 
-/** What stands between a height map and its sculpt, gravest first, each with what to change. Empty when there is nothing to say.
+/** What stands between a map and its sculpt, gravest first, each with what to change. Empty when there is nothing to say.
  *  @param unit for the sentences */
-export function adviseOnProof(r: ProofReport, unit: string): Advice[] {
+export function adviseOnProof(r: ProofReport, unit: string, kind: 'scalar' | 'vector' = 'scalar'): Advice[] {
   const out: Advice[] = [];
   const { toSculpt, toProof } = r.unencoded ?? r.distance;
   const oneSided = toProof.rms > ONE_SIDED * toSculpt.rms && toProof.max > ONE_SIDED * toSculpt.max;
@@ -26,7 +26,10 @@ export function adviseOnProof(r: ProofReport, unit: string): Advice[] {
   if (oneSided && (unreached === null || unreached > 1 - REACHED_ENOUGH))
     out.push({
       code: 'overhangs',
-      message: `${unreached === null ? 'Part' : percent(unreached)} of the sculpt is not reached: it lies up to ${figure(toProof.max)} ${unit} from the proof, under overhangs that no height along the normal can describe. A larger or deeper height map will not help; this part needs vector displacement.`,
+      message:
+        kind === 'vector'
+          ? `${unreached === null ? 'Part' : percent(unreached)} of the sculpt is not reached: it lies up to ${figure(toProof.max)} ${unit} from the proof. The map's grid is too coarse for it, or its axis order or space is not the one it was written in.`
+          : `${unreached === null ? 'Part' : percent(unreached)} of the sculpt is not reached: it lies up to ${figure(toProof.max)} ${unit} from the proof, under overhangs that no height along the normal can describe. A larger or deeper height map will not help; this part needs vector displacement.`,
     });
   if ((r.missedShare ?? 0) > MISSED_ALLOWED)
     out.push({

@@ -16,6 +16,7 @@ import { exactMidpoint, isInteger, maxCode } from '@estampe/core';
 import { BarController, BarElement, Chart, LinearScale, LogarithmicScale } from 'chart.js';
 import { count, parseNumber, percent, significant } from '../shared/format';
 import { FieldStore } from '../shared/field-store';
+import { KIND_VALUES } from '../shared/kinds';
 import { Room } from '../shared/room';
 import type { Histogram, Lens } from '../workers/field-messages';
 import type { HandleName } from './range-handles';
@@ -23,6 +24,9 @@ import { moveHandle, rangeOf } from './range-handles';
 import { RestLens } from './rest-lens';
 
 Chart.register(BarController, BarElement, LinearScale, LogarithmicScale);
+
+/** Kinds of three channels: around rest, they have no one row of steps to look at. */
+const THREE: ReadonlySet<MapKind> = new Set<MapKind>(['vector', 'normal', 'colour']);
 
 /** Padding left and right of the plot, where Chart.js puts nothing. */
 const SIDE = 28;
@@ -94,7 +98,7 @@ const SIDE = 28;
           </div>
         }
         @if (!histogram()) {
-          <p class="empty">{{ fields().length === 0 ? 'Extract the span to see how its heights are spread.' : 'Loading the field…' }}</p>
+          <p class="empty">{{ fields().length === 0 ? 'Extract the span to see how its values are spread.' : 'Loading the field…' }}</p>
         }
       </div>
       @if (lens(); as l) {
@@ -247,6 +251,7 @@ export class Gauge implements OnDestroy {
   /** The encoding under the hand; null when nothing is dragged. */
   private readonly draft = signal<EncodingSettings | null>(null);
   private readonly shown = computed(() => this.draft() ?? this.encoding());
+  private readonly axes = computed(() => this.encoding()?.axes ?? '');
   /** Held still while a handle moves, or the axis would run away under the hand. */
   private readonly domain = signal<readonly [number, number]>([-1, 1]);
 
@@ -258,7 +263,8 @@ export class Gauge implements OnDestroy {
   });
   protected readonly storedTitle = computed(() => {
     const e = this.shown();
-    return e ? `stored value, ${e.depth}${isInteger(e.depth) ? ' bit' : ''}` : '';
+    if (!e) return '';
+    return `stored value, ${e.depth}${isInteger(e.depth) ? ' bit' : ''}${e.each === null ? '' : ', a range for each channel'}`;
   });
   protected readonly handles = computed(() => {
     const e = this.shown();
@@ -274,7 +280,7 @@ export class Gauge implements OnDestroy {
         name: 'midpoint' as const,
         label: 'midpoint',
         value: e.midpoint,
-        text: `${significant(e.midpoint, 5)}, stored at height 0`,
+        text: `${significant(e.midpoint, 5)}, stored at ${KIND_VALUES[this.kind()]} 0`,
         x: x(0),
       },
       { name: 'high' as const, label: 'high end', value: high, text: text(high), x: x(high) },
@@ -322,14 +328,15 @@ export class Gauge implements OnDestroy {
     let wanted = '';
     effect(() => {
       const ids = this.fields().map((f) => f.id);
-      wanted = ids.join();
+      const axes = this.axes();
+      wanted = `${axes} ${ids.join()}`;
       const mine = wanted;
       if (ids.length === 0) {
         this.histogram.set(null);
         return;
       }
-      void Promise.all(ids.map((id) => this.store.load(id))).then((all) => {
-        if (wanted === mine) this.histogram.set(merge(all.map((f) => f.histogram)));
+      void Promise.all(ids.map((id) => this.store.spread(id, axes))).then((all) => {
+        if (wanted === mine) this.histogram.set(merge(all));
       });
     });
     let looked = 0;
@@ -337,7 +344,7 @@ export class Gauge implements OnDestroy {
       const ids = this.fields().map((f) => f.id);
       const e = this.encoding();
       const mine = ++looked;
-      if (ids.length === 0 || e === null || this.kind() !== 'scalar') {
+      if (ids.length === 0 || e === null || THREE.has(this.kind())) {
         this.lens.set(null);
         return;
       }
@@ -427,7 +434,7 @@ export class Gauge implements OnDestroy {
     };
     const top = e && isInteger(e.depth) ? maxCode(e.depth) : 1;
     const code = (d: number): number => (e ? (d / e.scale + e.midpoint) * top : d);
-    Object.assign(scales['codes'] ?? {}, { min: code(from), max: code(to), display: e !== null });
+    Object.assign(scales['codes'] ?? {}, { min: code(from), max: code(to), display: e?.each === null });
     // codes outside the depth's own do not exist
     const isCode = (c: number): boolean => e === null || !isInteger(e.depth) || (c >= 0 && c <= top && Number.isInteger(c));
     (scales['codes'] as { ticks: { callback: (v: string | number) => string } }).ticks.callback = (v) =>
@@ -437,9 +444,9 @@ export class Gauge implements OnDestroy {
     chart.update('none');
   }
 
-  /** Whether an encoding has ends that can be moved: integers of a height map. */
+  /** Whether an encoding has ends that can be moved: integers with one range, but for normals, which always run from -1 to 1. */
   private ranged(e: EncodingSettings): boolean {
-    return isInteger(e.depth) && this.kind() === 'scalar';
+    return isInteger(e.depth) && this.kind() !== 'normal' && e.each === null;
   }
   protected type(name: HandleName, event: Event): void {
     const e = this.encoding();

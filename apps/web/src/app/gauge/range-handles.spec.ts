@@ -10,6 +10,8 @@ const encoding: EncodingSettings = {
   fileType: 'exr',
   green: 'up',
   keepBlue: true,
+  axes: '',
+  each: null,
 };
 
 describe('Gauge handles', () => {

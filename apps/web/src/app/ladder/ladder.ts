@@ -63,7 +63,7 @@ const MAX_BRACKETS = 5;
           role="button"
           tabindex="0"
           [class.chosen]="b.span.id === chosenId()"
-          [class.normal]="b.span.settings.kind === 'normal'"
+          [attr.data-kind]="b.span.settings.kind"
           [class.old]="b.span.outOfDate"
           [attr.aria-label]="b.label"
           (click)="choose.emit(b.span.id)"
@@ -160,8 +160,24 @@ const MAX_BRACKETS = 5;
       text-anchor: middle;
       fill: var(--ink);
     }
-    .bracket.normal path:not(.hit) {
+    /* a hatch of its own for each kind, beside its letter */
+    .bracket[data-kind='vector'] path:not(.hit) {
+      stroke-dasharray: 9 2;
+    }
+    .bracket[data-kind='normal'] path:not(.hit) {
       stroke-dasharray: 1.5 2.5;
+    }
+    .bracket[data-kind='occlusion'] path:not(.hit) {
+      stroke-dasharray: 4 3;
+    }
+    .bracket[data-kind='curvature'] path:not(.hit) {
+      stroke-dasharray: 7 2 1.5 2;
+    }
+    .bracket[data-kind='hollows'] path:not(.hit) {
+      stroke-dasharray: 1.5 5;
+    }
+    .bracket[data-kind='colour'] path:not(.hit) {
+      stroke-dasharray: 4 2 1.5 2 1.5 2;
     }
     .bracket.old rect {
       stroke: var(--ochre);

@@ -1,6 +1,6 @@
 import { inject, Injectable } from '@angular/core';
 import type { EncodingSettings } from '@estampe/contracts';
-import type { DepthFigures, FieldAnswers, FieldRequest, Lens, LoadedField, Marks, Swatch } from '../workers/field-messages';
+import type { DepthFigures, FieldAnswers, FieldRequest, Histogram, Lens, LoadedField, Marks, Swatch } from '../workers/field-messages';
 import { WorkerCalls } from '../workers/worker-calls';
 import { FIELD_WORKER } from '../workers/worker-tokens';
 
@@ -22,12 +22,16 @@ export class FieldStore {
 
   async fit(
     fieldIds: readonly string[],
-    depth: EncodingSettings['depth'],
-    fit: string,
-    midpoint: number | null,
-  ): Promise<{ midpoint: number; scale: number }> {
+    wish: Omit<Extract<FieldRequest, { type: 'fit' }>, 'id' | 'type' | 'fieldIds'>,
+  ): Promise<FieldAnswers['fit']> {
     await Promise.all(fieldIds.map((id) => this.load(id)));
-    return this.ask<'fit'>({ type: 'fit', fieldIds, depth, fit, midpoint });
+    return this.ask<'fit'>({ type: 'fit', fieldIds, ...wish });
+  }
+
+  /** How the values of a field are spread, channels in the order that they are stored in. */
+  async spread(fieldId: string, axes: string): Promise<Histogram> {
+    const { histogram } = await this.load(fieldId);
+    return axes === '' ? histogram : this.ask<'spread'>({ type: 'spread', fieldId, axes });
   }
 
   async figures(fieldIds: readonly string[], encoding: EncodingSettings): Promise<DepthFigures> {

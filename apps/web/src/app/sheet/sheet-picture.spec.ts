@@ -6,6 +6,7 @@ const field: LoadedField = {
   width: 3,
   height: 2,
   channels: 1,
+  kind: 'scalar',
   values: Float32Array.of(0, 2, -2, 1, 0, 9),
   coverage: Uint8Array.of(INSIDE, INSIDE, INSIDE, PADDING, OUTSIDE, MISSED),
   histogram: { from: -2, to: 2, counts: new Uint32Array(1), total: 3 },
@@ -46,6 +47,7 @@ describe('the picture on the Sheet', () => {
       width: 1,
       height: 1,
       channels: 3,
+      kind: 'normal',
       values: Float32Array.of(0, 1, 0),
       coverage: Uint8Array.of(INSIDE),
     };

@@ -26,10 +26,13 @@ export interface FieldLook {
   readonly greenDown: boolean;
 }
 
-/** Draws a part of a field: heights as grey with rest in the middle, normals in their stored colours. Missed, doubtful and clipped texels stand
+/** Kinds that never fall below 0. */
+export const ZERO_IS_BLACK: ReadonlySet<LoadedField['kind']> = new Set<LoadedField['kind']>(['occlusion', 'hollows', 'colour']);
+
+/** Draws a part of a field: heights and vectors with rest in the middle grey, what has no sign from black, normals in their stored colours. Missed, doubtful and clipped texels stand
  *  out by colour and by hatch (rising, dots, falling); padding is paler. Nearest texels, so that a texel is seen as it is. */
 export function drawField(image: ImageData, field: LoadedField, view: SheetView, { white, range, ground, greenDown }: FieldLook): void {
-  const { values, coverage, width: W, height: H, channels } = field;
+  const { values, coverage, width: W, height: H, channels, kind } = field;
   const { data, width, height } = image;
   for (let py = 0; py < height; py++) {
     const ty = Math.floor(view.y + (py - height / 2) / view.zoom);
@@ -44,7 +47,13 @@ export function drawField(image: ImageData, field: LoadedField, view: SheetView,
         continue;
       }
       for (let k = 0; k < 3; k++) {
-        let grey = channels === 1 ? 128 + (127 * values[i]) / white : 127.5 * (1 + (k === 1 && greenDown ? -1 : 1) * values[3 * i + k]);
+        const value = values[channels === 1 ? i : 3 * i + k];
+        let grey =
+          kind === 'normal'
+            ? 127.5 * (1 + (k === 1 && greenDown ? -1 : 1) * value)
+            : ZERO_IS_BLACK.has(kind)
+              ? (255 * value) / white
+              : 128 + (127 * value) / white;
         if (c === PADDING) grey = 0.6 * grey + 0.4 * ground[k];
         data[o + k] = grey;
       }

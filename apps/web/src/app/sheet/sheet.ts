@@ -1,9 +1,10 @@
 import type { OnDestroy, ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
 import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
-import { integerCode, isInteger, maxCode } from '@estampe/core';
+import { integerCode, isInteger, maxCode, parseAxes } from '@estampe/core';
 import { count, significant } from '../shared/format';
 import { FieldStore } from '../shared/field-store';
+import { KIND_VALUES, unitOf } from '../shared/kinds';
 import { MeshStore } from '../shared/mesh-store';
 import { Room } from '../shared/room';
 import type { LoadedField } from '../workers/field-messages';
@@ -50,7 +51,7 @@ const UV_SIZE = 1024;
     </div>
     @if (info()) {
       <div class="tools">
-        @if (field()?.channels === 1) {
+        @if (exposed()) {
           <label
             >exposure
             <input
@@ -180,9 +181,13 @@ export class Sheet implements OnDestroy {
   /** Height above rest that is drawn white. */
   private readonly white = computed(() => {
     const info = this.info();
-    return (Math.max(Math.abs(info?.min ?? 0), Math.abs(info?.max ?? 0)) || 1) / 2 ** this.exposure();
+    const kind = this.field()?.kind;
+    const most = kind === 'occlusion' || kind === 'colour' ? 1 : Math.max(Math.abs(info?.min ?? 0), Math.abs(info?.max ?? 0));
+    return (most || 1) / 2 ** this.exposure();
   });
-  protected readonly exposureText = computed(() => `white at ${significant(this.white(), 3)} ${this.unit()}`);
+  protected readonly exposed = computed(() => this.field() !== null && this.field()?.kind !== 'normal');
+  private readonly valueUnit = computed(() => unitOf(this.field()?.kind ?? 'scalar', this.unit()));
+  protected readonly exposureText = computed(() => `white at ${significant(this.white(), 3)} ${this.valueUnit()}`.trim());
   protected readonly reading = computed(() => {
     const at = this.under();
     const field = this.field();
@@ -190,19 +195,18 @@ export class Sheet implements OnDestroy {
     if (at.x < 0 || at.y < 0 || at.x >= field.width || at.y >= field.height) return 'outside the tile';
     const i = at.y * field.width + at.x;
     const e = this.encoding();
-    if (field.channels === 3) {
-      const n = [0, 1, 2].map((k) => field.values[3 * i + k]);
-      const stored = e === null ? '' : `  stored ${n.map((x, k) => this.storedText(e, k === 1 && e.green === 'down' ? -x : x)).join(' ')}`;
-      return `texel ${at.x}, ${at.y}  ${CLASSES[field.coverage[i]]}  normal ${n.map((x) => x.toFixed(4)).join(' ')}${stored}`;
-    }
-    const d = field.values[i];
-    const stored = e === null ? '' : `  stored ${this.storedText(e, d)}`;
-    return `texel ${at.x}, ${at.y}  ${CLASSES[field.coverage[i]]}  height ${significant(d, 5)} ${this.unit()}${stored}`;
+    const here = `texel ${at.x}, ${at.y}  ${CLASSES[field.coverage[i]]}  ${KIND_VALUES[field.kind]}`;
+    const n = Array.from({ length: field.channels }, (_, k) => field.values[field.channels * i + k]);
+    const text = n.map((x) => (field.kind === 'normal' ? x.toFixed(4) : significant(x, field.channels === 1 ? 5 : 4))).join(' ');
+    return `${here} ${text} ${this.valueUnit()}${e === null ? '' : `  stored ${this.storedTexts(e, field, n).join(' ')}`}`.replace(
+      / {3}/,
+      '  ',
+    );
   });
   protected readonly spoken = computed(() => {
     const info = this.info();
     return info
-      ? `Sheet: ${info.covered} texels covered, ${info.missed} missed, ${info.doubtful} doubtful; heights ${significant(info.min)} to ${significant(info.max)} ${this.unit()}. Arrow keys move, plus and minus zoom, Home shows all.`
+      ? `Sheet: ${info.covered} texels covered, ${info.missed} missed, ${info.doubtful} doubtful; values ${significant(info.min)} to ${significant(info.max)} ${this.valueUnit()}. Arrow keys move, plus and minus zoom, Home shows all.`
       : 'Sheet with the UVs of the light mesh';
   });
 
@@ -245,6 +249,13 @@ export class Sheet implements OnDestroy {
   protected text(event: Event): string {
     return (event.target as HTMLInputElement).value;
   }
+  /** What the file holds of a texel's values, channel by channel. */
+  private storedTexts(e: EncodingSettings, { kind }: LoadedField, values: readonly number[]): string[] {
+    if (kind === 'normal') return values.map((x, k) => this.storedText(e, k === 1 && e.green === 'down' ? -x : x));
+    if (kind !== 'vector' || e.axes === '') return values.map((d, k) => this.storedText({ ...e, ...e.each?.[k] }, d));
+    const letters = /[XYZ]/.test(e.axes) ? 'XYZ' : 'UVN';
+    return parseAxes(e.axes, letters).map(({ component, sign }, k) => this.storedText({ ...e, ...e.each?.[k] }, sign * values[component]));
+  }
   private storedText(e: EncodingSettings, d: number): string {
     return isInteger(e.depth)
       ? count(Math.min(maxCode(e.depth), Math.max(0, integerCode(e, d))))
@@ -278,7 +289,7 @@ export class Sheet implements OnDestroy {
       const e = this.encoding();
       drawField(image, field, view, {
         white: this.white(),
-        range: e !== null && isInteger(e.depth) ? rangeOf(e) : null,
+        range: e !== null && isInteger(e.depth) && field.channels === 1 ? rangeOf(e) : null,
         ground: rgbOf(ground),
         greenDown: e?.green === 'down',
       });

@@ -1,6 +1,7 @@
 import type { OnDestroy, ElementRef } from '@angular/core';
 import { afterNextRender, ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
 import type { EncodingSettings, ProofInfo } from '@estampe/contracts';
+import { displaces } from '@estampe/contracts';
 import type { DataTexture } from 'three';
 import { FieldStore } from '../shared/field-store';
 import { count, significant } from '../shared/format';
@@ -303,9 +304,9 @@ export class Stage implements OnDestroy {
   protected readonly views = computed<View[]>(() =>
     VIEWS.filter((v) =>
       v === 'proof'
-        ? this.source().proof !== null && this.signed()
+        ? displaces(this.source().proof?.outcome.kind ?? '')
         : v === 'error'
-          ? this.source().proof !== null
+          ? (this.source().proof?.outcome.kind ?? 'values') !== 'values'
           : v !== 'marks' || this.source().field !== null,
     ),
   );
@@ -327,7 +328,8 @@ export class Stage implements OnDestroy {
     const outcome = this.source().proof?.outcome;
     if (!outcome) return 1;
     // the tolerance ends the colours, unless nearly everything would lie beyond it
-    const spread = outcome.kind === 'scalar' ? outcome.report.distance.p99 : 2 * outcome.report.normalAngle.p95;
+    if (outcome.kind === 'values') return 1;
+    const spread = outcome.kind === 'normal' ? 2 * outcome.report.normalAngle.p95 : outcome.report.distance.p99;
     return Math.max(outcome.report.tolerance ?? 0, spread);
   });
   protected readonly range = computed(() =>

@@ -4,7 +4,17 @@ import { AssetsApi, assetsFeature, BenchPage } from './assets.state';
 import { BenchApi, benchFeature, CalibrateCard, Ladder, MapsCard } from './bench.state';
 import { PressApi, PressEvents, pressFeature } from './press.state';
 
-const encoding: EncodingSettings = { depth: '16', midpoint: 0.5, scale: 4, fit: 'symmetric', fileType: 'tif', green: 'up', keepBlue: true };
+const encoding: EncodingSettings = {
+  depth: '16',
+  midpoint: 0.5,
+  scale: 4,
+  fit: 'symmetric',
+  fileType: 'tif',
+  green: 'up',
+  keepBlue: true,
+  axes: '',
+  each: null,
+};
 const span = (id: string, change: Partial<SpanInfo> = {}): SpanInfo => ({
   id,
   settings: { ...EXTRACT_SETTINGS_DEFAULTS, toLevel: 2 },

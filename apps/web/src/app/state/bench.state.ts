@@ -96,7 +96,8 @@ function settingsOf({ settings: { kind, ...common } }: SpanInfo): MeasureRequest
 
 /** Two encodings that write the same file. */
 export const sameEncoding = (a: EncodingSettings, b: EncodingSettings): boolean =>
-  (['depth', 'midpoint', 'scale', 'fileType', 'green', 'keepBlue'] as const).every((k) => a[k] === b[k]);
+  (['depth', 'midpoint', 'scale', 'fileType', 'green', 'keepBlue', 'axes'] as const).every((k) => a[k] === b[k]) &&
+  JSON.stringify(a.each) === JSON.stringify(b.each);
 
 /** Brings the history of a span up to what the server has. */
 function heard(history: History | undefined, span: SpanInfo): History | undefined {

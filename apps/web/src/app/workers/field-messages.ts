@@ -1,4 +1,4 @@
-import type { EncodingSettings } from '@estampe/contracts';
+import type { EncodingSettings, MapKind } from '@estampe/contracts';
 import type { EncodingFigures } from '@estampe/core';
 
 /** Bars of the Gauge over class 1 values; equal widths from `from` to `to`. */
@@ -14,6 +14,7 @@ export interface LoadedField {
   readonly width: number;
   readonly height: number;
   readonly channels: 1 | 3;
+  readonly kind: MapKind;
   readonly values: Float32Array; // channels x W x H
   readonly coverage: Uint8Array;
   readonly histogram: Histogram;
@@ -70,7 +71,12 @@ export type FieldRequest =
       readonly depth: EncodingSettings['depth'];
       readonly fit: string;
       readonly midpoint: number | null;
+      /** Vector maps: the order of the channels, and whether each gets a range of its own. */
+      readonly axes: string;
+      readonly each: boolean;
     }
+  /** How the values of the channels are spread, in the order that they are stored in. */
+  | { readonly id: number; readonly type: 'spread'; readonly fieldId: string; readonly axes: string }
   | { readonly id: number; readonly type: 'figures'; readonly fieldIds: readonly string[]; readonly encoding: EncodingSettings }
   | { readonly id: number; readonly type: 'swatch'; readonly fieldId: string; readonly encodings: readonly EncodingSettings[] }
   | { readonly id: number; readonly type: 'lens'; readonly fieldIds: readonly string[]; readonly encoding: EncodingSettings }
@@ -78,7 +84,8 @@ export type FieldRequest =
 
 export interface FieldAnswers {
   readonly load: LoadedField;
-  readonly fit: { readonly midpoint: number; readonly scale: number };
+  readonly fit: Pick<EncodingSettings, 'midpoint' | 'scale' | 'each'>;
+  readonly spread: Histogram;
   readonly figures: DepthFigures;
   readonly swatch: Swatch | null;
   readonly lens: Lens;

@@ -1,16 +1,31 @@
-import type { EncodingSettings } from '@estampe/contracts';
-import type { EncodingFigures, Field, NormalFigures, Zlib } from '@estampe/core';
-import { encodeField, encodeNormals, fitRange, INSIDE, parseFit, readField } from '@estampe/core';
+import type { EncodingSettings, MapKind } from '@estampe/contracts';
+import { MAP_KINDS } from '@estampe/contracts';
+import type { AxisOrder, EncodingFigures, Field, NormalFigures, Zlib } from '@estampe/core';
+import {
+  axisLetters,
+  encodeMap,
+  encodingOf,
+  fitEncoding,
+  INSIDE,
+  orderChannels,
+  parseAxes,
+  parseFit,
+  PLAIN_ORDER,
+  readField,
+  UNKNOWN_RECORD,
+} from '@estampe/core';
 import { lookAtRest } from './lens';
 import { drawSwatch } from './swatch';
 import { findMarks } from './marks';
-import type { DepthFigures, FieldAnswers, FieldReply, FieldRequest, Histogram, LoadedField } from './field-messages';
+import type { DepthFigures, FieldAnswers, FieldReply, FieldRequest, Histogram, LoadedField, Marks } from './field-messages';
 
 const BARS = 240;
 const BYTES = { 8: 1, 16: 2, half: 2, float: 4 } as const;
 
 interface Kept {
   readonly field: Field;
+  readonly kind: MapKind;
+  readonly frame: string | null;
   readonly texelSizes: Float32Array | null;
 }
 const kept = new Map<string, Kept>();
@@ -34,8 +49,11 @@ async function load(fieldId: string, url: string): Promise<LoadedField> {
   const coverage = new Uint8Array(new SharedArrayBuffer(file.field.coverage.byteLength));
   coverage.set(file.field.coverage);
   const field: Field = { width, height, channels, values, coverage };
-  kept.set(fieldId, { field, texelSizes: file.texelSizes });
-  return { width, height, channels, values, coverage, histogram: histogramOf(field) };
+  const said = file.record['kind'];
+  const kind = MAP_KINDS.find((k) => k === said) ?? (channels === 3 ? 'normal' : 'scalar');
+  const frame = typeof file.record['frame'] === 'string' ? file.record['frame'] : null;
+  kept.set(fieldId, { field, kind, frame, texelSizes: file.texelSizes });
+  return { width, height, channels, kind, values, coverage, histogram: histogramOf(field) };
 }
 
 /** Heights, or all components of a direction together. */
@@ -59,6 +77,8 @@ function histogramOf({ values, coverage, channels }: Field): Histogram {
   return { from, to, counts, total };
 }
 
+const orderOf = (axes: string, frame: string | null): AxisOrder => (axes === '' ? PLAIN_ORDER : parseAxes(axes, axisLetters(frame)));
+
 function fieldsOf(ids: readonly string[]): Kept[] {
   return ids.map((id) => {
     const found = kept.get(id);
@@ -68,10 +88,11 @@ function fieldsOf(ids: readonly string[]): Kept[] {
 }
 
 function figures(ids: readonly string[], encoding: EncodingSettings): DepthFigures {
-  const parts = fieldsOf(ids).map(({ field, texelSizes }) => {
+  const parts = fieldsOf(ids).map(({ field, kind, frame, texelSizes }) => {
     let inside = 0;
     for (const c of field.coverage) if (c === INSIDE) inside++;
-    const encoded = field.channels === 3 ? encodeNormals(field, encoding, encoding) : encodeField(field, encoding, texelSizes);
+    const { encoding: core, convention } = encodingOf(encoding, frame);
+    const encoded = encodeMap(field, { ...UNKNOWN_RECORD, kind, frame }, core, texelSizes, convention);
     return { inside, texels: field.values.length, figures: encoded.figures };
   });
   const total = Math.max(1, parts.reduce((n, p) => n + p.inside, 0)); // prettier-ignore
@@ -96,8 +117,16 @@ function figures(ids: readonly string[], encoding: EncodingSettings): DepthFigur
       roundingRms: Math.sqrt(share((f) => f.roundingRms ** 2)),
       min: Math.min(...parts.map((p) => p.figures.min ?? Infinity)),
       max: Math.max(...parts.map((p) => p.figures.max ?? -Infinity)),
+      bound: Math.max(...parts.map((p) => p.figures.bound)),
     },
   };
+}
+
+/** Clipped texels are found in the order that the channels are stored in. */
+function markTexels({ field, kind, frame }: Kept, encoding: EncodingSettings | null): Marks {
+  if (encoding === null || kind === 'normal') return findMarks(field, null);
+  const { encoding: core, convention } = encodingOf(encoding, frame);
+  return findMarks(kind === 'vector' ? orderChannels(field, convention.axes) : field, core);
 }
 
 async function answer(request: FieldRequest): Promise<FieldAnswers[keyof FieldAnswers]> {
@@ -105,8 +134,16 @@ async function answer(request: FieldRequest): Promise<FieldAnswers[keyof FieldAn
     case 'load':
       return load(request.fieldId, request.url);
     case 'fit': {
-      const fields = fieldsOf(request.fieldIds).map((k) => k.field);
-      return fitRange(fields, request.depth, parseFit(request.fit), request.midpoint);
+      const found = fieldsOf(request.fieldIds);
+      const [{ kind, frame }] = found;
+      const { depth, midpoint, each } = request;
+      const axes = orderOf(request.axes, frame);
+      const fitted = fitEncoding(found.map((k) => k.field), { kind, depth, fit: parseFit(request.fit), midpoint, scale: null, axes, each }); // prettier-ignore
+      return { midpoint: fitted.midpoint, scale: fitted.scale, each: fitted.each ? [...fitted.each] : null };
+    }
+    case 'spread': {
+      const [{ field, kind, frame }] = fieldsOf([request.fieldId]);
+      return histogramOf(kind === 'vector' ? orderChannels(field, orderOf(request.axes, frame)) : field);
     }
     case 'figures':
       return figures(request.fieldIds, request.encoding);
@@ -120,7 +157,7 @@ async function answer(request: FieldRequest): Promise<FieldAnswers[keyof FieldAn
         request.encoding,
       );
     case 'marks':
-      return findMarks(fieldsOf([request.fieldId])[0].field, request.encoding);
+      return markTexels(fieldsOf([request.fieldId])[0], request.encoding);
   }
 }
 

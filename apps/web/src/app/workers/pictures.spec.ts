@@ -14,6 +14,8 @@ const eight: EncodingSettings = {
   fileType: 'png',
   green: 'up',
   keepBlue: true,
+  axes: '',
+  each: null,
 };
 const float: EncodingSettings = { ...eight, depth: 'float', midpoint: 0, scale: 1, fileType: 'exr' };
 /** A slope of one thousandth of a unit a texel, on texels of one unit: a step of 0.1 every hundred texels at 8 bit. */

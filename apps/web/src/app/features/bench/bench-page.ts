@@ -1,12 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import type { DeliverRequest, EncodingSettings, MeasureRequest, Uploaded, WorstPlaceInfo } from '@estampe/contracts';
+import { displaces } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { AngularSplitModule } from 'angular-split';
 import * as z from 'zod';
 import { Gauge } from '../../gauge/gauge';
 import { SweepChart } from '../../gauge/sweep-chart';
 import { Ladder } from '../../ladder/ladder';
+import { unitOf } from '../../shared/kinds';
 import { PressPanel } from '../../shared/press-panel';
 import { remember, remembered } from '../../shared/remembered';
 import { Room } from '../../shared/room';
@@ -32,6 +34,7 @@ import { DeliverCard } from '../deliver/deliver-card';
 import { DeliveryPane } from '../deliver/delivery-pane';
 import { MapsCard } from '../maps/maps-card';
 import { ProofCard } from '../proof/proof-card';
+import { measureRequest } from '../maps/measure-request';
 import { proveRequest } from '../proof/prove-request';
 import { SculptCard } from '../sculpt/sculpt-card';
 
@@ -117,12 +120,14 @@ export class BenchPage {
   protected readonly sweepHint = computed(() =>
     this.proof() === null
       ? 'Prove the map; then a closer look sweeps over the render subdivisions.'
-      : this.proof()?.proof.outcome.kind === 'normal'
-        ? 'A normal map does not depend on the render subdivisions.'
+      : !displaces(this.proof()?.proof.outcome.kind ?? '')
+        ? 'Nothing moves by this map, so it does not depend on the render subdivisions.'
         : 'Press Look closer in the card to see how the error falls with the render subdivisions.',
   );
   protected readonly current = computed<Step>(() => STEPS.find((s) => s === this.step()) ?? 'maps');
   protected readonly fields = computed(() => this.span()?.fields ?? []);
+  /** Unit of the values of the chosen map. */
+  protected readonly valueUnit = computed(() => unitOf(this.span()?.settings.kind ?? 'scalar', this.asset()?.unit ?? ''));
 
   protected readonly tabs = computed<TabState[]>(() => {
     const ready = this.fields().length > 0;
@@ -204,8 +209,8 @@ export class BenchPage {
   protected changeSettings(change: Partial<MeasureRequest>): void {
     this.store.dispatch(MapsActions.settingsChanged({ change }));
   }
-  protected extract(settings: MeasureRequest): void {
-    this.store.dispatch(MapsActions.extractPressed({ assetId: this.assetId(), settings }));
+  protected extract(): void {
+    this.store.dispatch(MapsActions.extractPressed({ assetId: this.assetId(), settings: measureRequest(this.settings()) }));
   }
   protected propose(encoding: EncodingSettings): void {
     const spanId = this.spanId();

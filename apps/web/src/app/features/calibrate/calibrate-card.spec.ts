@@ -14,15 +14,18 @@ const encoding: EncodingSettings = {
   fileType: 'tif',
   green: 'up',
   keepBlue: true,
+  axes: '',
+  each: null,
 };
 
+const RANGE = { midpoint: 0.5, scale: 4 };
 /** Answers like the worker: a fit that depends on the depth, figures that are bad at 8 bits only. */
 const store: Pick<FieldStore, 'fit' | 'figures' | 'swatch'> = {
   swatch: () => Promise.resolve(null),
-  fit: (_ids, depth, fit) =>
+  fit: (_ids, { depth, fit, each }) =>
     fit === 'impossible'
       ? Promise.reject(new Error('that cannot work'))
-      : Promise.resolve({ midpoint: depth === '8' ? 128 / 255 : 0, scale: 4 }),
+      : Promise.resolve({ midpoint: depth === '8' ? 128 / 255 : 0, scale: 4, each: each ? [RANGE, { ...RANGE, scale: 2 }, RANGE] : null }),
   figures: (_ids, e): Promise<DepthFigures> => {
     const coarse = e.depth === '8';
     const figures = {
@@ -33,6 +36,7 @@ const store: Pick<FieldStore, 'fit' | 'figures' | 'swatch'> = {
       roundingRms: 1e-5,
       min: -1,
       max: 1,
+      bound: 1,
     };
     return Promise.resolve({
       encoding: e,
@@ -69,7 +73,9 @@ const type = (host: HTMLElement, id: string, value: string): HTMLInputElement =>
 describe('Calibrate card', () => {
   it('proposes 16 bit, symmetric, for a field that has no encoding yet', async () => {
     const { changed } = await render({});
-    expect(changed).toEqual([{ depth: '16', fit: 'symmetric', fileType: 'tif', midpoint: 0, scale: 4, green: 'up', keepBlue: true }]);
+    expect(changed).toEqual([
+      { depth: '16', fit: 'symmetric', fileType: 'tif', midpoint: 0, scale: 4, green: 'up', keepBlue: true, axes: '', each: null },
+    ]);
   });
 
   it('shows every depth side by side and says that 16 bit is enough', async () => {
@@ -98,7 +104,9 @@ describe('Calibrate card', () => {
     const { host, changed, settle } = await render({ encoding });
     [...host.querySelectorAll('button')].find((b) => b.textContent.trim() === 'half')?.click();
     await settle();
-    expect(changed).toEqual([{ depth: 'half', fit: 'measured', fileType: 'exr', midpoint: 0, scale: 4, green: 'up', keepBlue: true }]);
+    expect(changed).toEqual([
+      { depth: 'half', fit: 'measured', fileType: 'exr', midpoint: 0, scale: 4, green: 'up', keepBlue: true, axes: '', each: null },
+    ]);
   });
 
   it('shows every range with its figures before one is taken', async () => {
@@ -138,5 +146,49 @@ describe('Calibrate card', () => {
   it('lets people choose when another tab has changed the encoding', async () => {
     const { host } = await render({ encoding, theirs: { ...encoding, scale: 31 } });
     expect(host.querySelector('[role=alert]')?.textContent).toMatch(/another tab: 16 bit, midpoint 0\.50001, scale 31/);
+  });
+
+  const of = (kind: SpanInfo['settings']['kind']): SpanInfo => ({ ...span, settings: { ...span.settings, kind } });
+
+  it('proposes what suits the kind: openness from 0 to 1, hollows over their full range', async () => {
+    expect((await render({ span: of('occlusion') })).changed[0]).toMatchObject({ fit: 'zero to one', midpoint: 0, scale: 1 });
+    TestBed.resetTestingModule();
+    expect((await render({ span: of('hollows') })).changed[0]).toMatchObject({ fit: 'full', scale: 4 });
+    TestBed.resetTestingModule();
+    const { host } = await render({ span: of('curvature'), unit: '1/mm', encoding });
+    expect(host.textContent).toContain('Scale (1/mm)');
+    expect(host.textContent).not.toContain('terraces');
+  });
+
+  it('gives a vector map its axis order, channel by channel or by search, and a range each', async () => {
+    const { host, changed, settle } = await render({ span: of('vector'), encoding });
+    const [red] = host.querySelectorAll<HTMLSelectElement>('.channels select');
+    expect([...host.querySelectorAll<HTMLSelectElement>('.channels select')].map((s) => s.value)).toEqual(['+U', '+V', '+N']);
+    red.value = '-N';
+    red.dispatchEvent(new Event('change'));
+    await settle();
+    // what red had before goes to the channel that had the normal
+    expect(changed[0]).toMatchObject({ axes: 'R=-N G=+V B=+U', fit: 'symmetric', scale: 4 });
+    const search = type(host, 'axis-search', 'B=-V R=+U G=+N');
+    await settle();
+    expect(changed[1].axes).toBe('R=+U G=+N B=-V');
+    expect(search.getAttribute('aria-invalid')).toBe('false');
+    expect(type(host, 'axis-search', 'R=+U G=+U B=+N').getAttribute('aria-invalid')).toBe('true');
+    await settle();
+    expect(host.textContent).toMatch(/a component is used twice/);
+    expect(host.querySelectorAll('#axis-orders option')).toHaveLength(48);
+    const each = [...host.querySelectorAll('.fits button')].find((b) => b.textContent.trim() === 'full, each its own') as HTMLButtonElement;
+    each.click();
+    await settle();
+    expect(changed[2].each?.map((r) => r.scale)).toEqual([4, 2, 4]);
+  });
+
+  it('warns of an order that mirrors, and says where the three ranges lie', async () => {
+    const axes = 'R=+U G=+N B=+V';
+    const { host } = await render({ span: of('vector'), encoding: { ...encoding, axes, each: [RANGE, { ...RANGE, scale: 2 }, RANGE] } });
+    expect(host.textContent).toContain('left-handed');
+    expect(host.textContent).toMatch(/Green\s*m 0\.5, s 2/);
+    expect(host.querySelector('#scale')).toBeNull();
+    expect(host.querySelector('svg[role=img]')?.getAttribute('aria-label')).toBe('Axis order R=+U G=+N B=+V');
   });
 });

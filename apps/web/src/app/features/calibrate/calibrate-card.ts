@@ -1,14 +1,16 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
 import type { EncodingSettings, SpanInfo } from '@estampe/contracts';
-import { DEPTHS, FILE_TYPES } from '@estampe/contracts';
-import { defaultFit, exactMidpoint, isInteger, LEGAL_DEPTHS, maxCode } from '@estampe/core';
+import { DEPTHS, displaces, FILE_TYPES } from '@estampe/contracts';
+import type { AxisLetters } from '@estampe/core';
+import { axisLetters, exactMidpoint, isInteger, LEGAL_DEPTHS, maxCode } from '@estampe/core';
 import { FieldStore } from '../../shared/field-store';
 import { bytes, parseNumber, percent, significant } from '../../shared/format';
 import { KIND_NAMES } from '../../shared/kinds';
 import type { DepthFigures, Swatch, TriedFit } from '../../workers/field-messages';
 import { adviseOnEncoding } from './encoding-advice';
 import type { Depth } from './fits';
-import { DEPTH_NAMES, firstFit, FITS, fitsOf, normalRange } from './fits';
+import { AxisOrderField } from './axis-order-field';
+import { DEPTH_NAMES, defaultFitOf, fitsOf, fitWish, normalRange, UNIT_FIT } from './fits';
 import { SwatchStrip } from './swatch-strip';
 
 /** Bit depth, range and conventions of a span's map; every range and every depth with its figures before it is taken, the terraces they
@@ -16,7 +18,7 @@ import { SwatchStrip } from './swatch-strip';
 @Component({
   selector: 'est-calibrate-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [SwatchStrip],
+  imports: [AxisOrderField, SwatchStrip],
   templateUrl: './calibrate-card.html',
   styleUrl: './calibrate-card.scss',
 })
@@ -47,7 +49,10 @@ export class CalibrateCard {
   private readonly problem = signal<string | null>(null);
   protected readonly message = computed(() => this.problem() ?? this.saveMessage());
   protected readonly kind = computed(() => this.span().settings.kind);
-  protected readonly scalar = computed(() => this.kind() === 'scalar');
+  /** Normals always run from -1 to 1; everything else has a range to choose. */
+  protected readonly ranged = computed(() => this.kind() !== 'normal');
+  protected readonly vector = computed(() => this.kind() === 'vector');
+  protected readonly letters = computed<AxisLetters>(() => axisLetters(this.span().settings.vectorFrame));
   protected readonly title = computed(() => {
     const { fromLevel, toLevel, kind } = this.span().settings;
     return `${KIND_NAMES[kind]}, level ${fromLevel} to ${toLevel}`;
@@ -66,6 +71,8 @@ export class CalibrateCard {
     const code = e.midpoint * top;
     return Math.abs(code - Math.round(code)) < 1e-6 ? `${Math.round(code)}/${top}` : significant(e.midpoint, 7);
   });
+  protected readonly scaleLabel = computed(() => withUnit('Scale', this.unit()));
+  protected readonly terraced = computed(() => displaces(this.kind()));
   protected readonly scaleText = computed(() => significant(this.encoding()?.scale, 7));
   protected readonly exactRest = computed(() => {
     const e = this.encoding();
@@ -74,16 +81,16 @@ export class CalibrateCard {
   /** Ranges of the chosen depth with what each would do. */
   protected readonly fitRows = computed(() => {
     const e = this.encoding();
-    if (e === null || !this.scalar()) return [];
+    if (e === null || !this.ranged()) return [];
     const known = new Map(this.tried().map((t) => [t.fit, t.result]));
-    return fitsOf(e.depth).map(({ fit, name }) => {
+    return fitsOf(this.kind(), e.depth).map(({ fit, name }) => {
       const r = known.get(fit);
       const f = r?.figures;
       return {
         fit,
         name,
         now: fit === e.fit,
-        scale: r ? significant(r.encoding.scale, 4) : '…',
+        scale: r ? scaleOf(r.encoding) : '…',
         step: f ? significant(f.step, 2) : '…',
         rest: f ? significant(f.restError, 2) : '…',
         clipped: f ? percent(f.clippedShare) : '…',
@@ -97,7 +104,7 @@ export class CalibrateCard {
       this.columns().map(({ result }) => ({ text: result ? of(result) : '…', bad: result !== null && bad(result) }));
     const angle = (x: number | undefined): string => (x === undefined ? '–' : `${significant(x, 2)}\u00b0`);
     const size = { name: 'raw size', cells: cells((r) => bytes(r.bytes)) };
-    if (!this.scalar())
+    if (!this.ranged())
       return [
         { name: 'flat is off by', cells: cells((r) => angle(r.angles?.rest), (r) => (r.angles?.rest ?? 0) > 0.01) },
         { name: 'rounding RMS', cells: cells((r) => angle(r.angles?.rms)) },
@@ -106,10 +113,12 @@ export class CalibrateCard {
         size,
       ]; // prettier-ignore
     return [
-      { name: `step (${this.unit()})`, cells: cells((r) => significant(r.figures.step, 2)) },
-      { name: `at rest (${this.unit()})`, cells: cells((r) => significant(r.figures.restError, 2), (r) => r.figures.restError > 0) },
+      { name: withUnit('step', this.unit()), cells: cells((r) => significant(r.figures.step, 2)) },
+      { name: withUnit('at rest', this.unit()), cells: cells((r) => significant(r.figures.restError, 2), (r) => r.figures.restError > 0) },
       { name: 'clipped', cells: cells((r) => percent(r.figures.clippedShare), (r) => r.figures.clippedShare > 0) },
-      { name: 'terraces', cells: cells((r) => percent(r.figures.terracedShare, 1), (r) => (r.figures.terracedShare ?? 0) > 0.01) },
+      ...(displaces(this.kind())
+        ? [{ name: 'terraces', cells: cells((r) => percent(r.figures.terracedShare, 1), (r) => (r.figures.terracedShare ?? 0) > 0.01) }]
+        : []),
       { name: 'rounding RMS', cells: cells((r) => significant(r.figures.roundingRms, 2)) },
       size,
     ]; // prettier-ignore
@@ -122,13 +131,15 @@ export class CalibrateCard {
   });
   protected readonly theirText = computed(() => {
     const t = this.theirs();
-    return t === null ? '' : `${DEPTH_NAMES[t.depth]}, midpoint ${significant(t.midpoint, 5)}, scale ${significant(t.scale, 5)}`;
+    return t === null
+      ? ''
+      : `${DEPTH_NAMES[t.depth]}, midpoint ${significant(t.midpoint, 5)}, scale ${scaleOf(t)}${t.axes === '' ? '' : `, ${t.axes}`}`;
   });
 
   constructor() {
     effect(() => {
       if (this.encoding() !== null || this.fieldIds().length === 0) return;
-      void this.withFit('16', firstFit(this.kind()), 'tif').then((e) => {
+      void this.withFit('16', defaultFitOf(this.kind(), '16'), 'tif').then((e) => {
         if (e) this.proposed.emit(e);
       });
     });
@@ -153,12 +164,12 @@ export class CalibrateCard {
       if (!wanted()) return;
       this.figures.update((f) => ({ ...f, [depth]: result }));
     }
-    if (!this.scalar()) {
+    if (!this.ranged()) {
       this.swatch.set(null);
       return;
     }
     const tried: TriedFit[] = [];
-    for (const { fit } of fitsOf(now.depth)) {
+    for (const { fit } of fitsOf(this.kind(), now.depth)) {
       const encoding = fit === now.fit ? now : await this.withFit(now.depth, fit, now.fileType);
       if (!encoding || !wanted()) return;
       tried.push({ fit, result: await this.store.figures(ids, encoding) });
@@ -172,21 +183,25 @@ export class CalibrateCard {
   }
 
   private fitFor(depth: Depth): string {
-    return this.scalar() ? defaultFit(depth).kind : firstFit('normal');
+    return defaultFitOf(this.kind(), depth);
   }
 
   private async withFit(depth: Depth, fit: string, fileType: EncodingSettings['fileType']): Promise<EncodingSettings | null> {
-    const { green = 'up', keepBlue = true } = this.encoding() ?? {};
-    const rest = { depth, fit, fileType, green, keepBlue };
-    if (!this.scalar()) return { ...rest, ...normalRange(depth, this.exactRest()) };
+    const { green = 'up', keepBlue = true, axes = '' } = this.encoding() ?? {};
+    const rest = { depth, fit, fileType, green, keepBlue, axes, each: null };
+    if (!this.ranged()) return { ...rest, ...normalRange(depth, this.exactRest()) };
+    if (fit === UNIT_FIT) return { ...rest, midpoint: 0, scale: 1 };
     try {
-      const range = await this.store.fit(this.fieldIds(), depth, fit, null);
+      const range = await this.store.fit(this.fieldIds(), { depth, midpoint: null, axes, ...fitWish(fit) });
       this.problem.set(null);
       return { ...rest, ...range };
     } catch (error) {
       this.problem.set(sentence(error));
       return null;
     }
+  }
+  protected short5(x: number): string {
+    return significant(x, 5);
   }
   protected text(event: Event): string {
     return (event.target as HTMLInputElement | HTMLSelectElement).value;
@@ -208,7 +223,7 @@ export class CalibrateCard {
   }
   protected setFit(fit: string): void {
     const e = this.encoding();
-    if (!e || !FITS.some((f) => f.fit === fit)) return;
+    if (!e || !fitsOf(this.kind(), e.depth).some((f) => f.fit === fit)) return;
     void this.withFit(e.depth, fit, e.fileType).then((next) => {
       if (next) this.changed.emit(next);
     });
@@ -219,6 +234,18 @@ export class CalibrateCard {
   protected setBlue(value: string): void {
     this.change({ keepBlue: value !== 'rebuilt' });
   }
+  /** Another order takes the same range along: fitted ones are fitted anew, since signs turn a range over. */
+  protected setAxes(axes: string): void {
+    const e = this.encoding();
+    if (!e) return;
+    const turned = { ...e, axes };
+    if (e.fit === 'by hand') this.changed.emit(turned);
+    else
+      void this.store.fit(this.fieldIds(), { depth: e.depth, midpoint: null, axes, ...fitWish(e.fit) }).then(
+        (range) => this.changed.emit({ ...turned, ...range }),
+        (error: unknown) => this.problem.set(sentence(error)),
+      );
+  }
   protected setExact(exact: boolean): void {
     const e = this.encoding();
     if (e) this.change(normalRange(e.depth, exact));
@@ -227,16 +254,21 @@ export class CalibrateCard {
     const e = this.encoding();
     const midpoint = value.trim() === 'exact' && e ? exactMidpoint(e.depth) : parseNumber(value);
     (event.target as HTMLElement).setAttribute('aria-invalid', String(midpoint === null));
-    if (midpoint !== null) this.change({ midpoint, fit: 'by hand' });
+    if (midpoint !== null) this.change({ midpoint, each: null, fit: 'by hand' });
   }
   protected setScale(value: string, event: Event): void {
     const scale = parseNumber(value);
     const ok = scale !== null && scale > 0;
     (event.target as HTMLElement).setAttribute('aria-invalid', String(!ok));
-    if (ok) this.change({ scale, fit: 'by hand' });
+    if (ok) this.change({ scale, each: null, fit: 'by hand' });
   }
 }
 
+/** One scale, or the three of a map's channels. */
+const scaleOf = (e: EncodingSettings): string =>
+  e.each === null ? significant(e.scale, 4) : e.each.map((r) => significant(r.scale, 3)).join(' ');
+
+const withUnit = (name: string, unit: string): string => (unit === '' ? name : `${name} (${unit})`);
 const sentence = (error: unknown): string => (error instanceof Error ? error.message : String(error));
 
 const fileTypeFor = (depth: Depth, wish: EncodingSettings['fileType']): EncodingSettings['fileType'] =>

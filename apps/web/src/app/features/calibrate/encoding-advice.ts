@@ -1,4 +1,5 @@
 import type { MapKind } from '@estampe/contracts';
+import { displaces, KIND_WORDS } from '@estampe/contracts';
 import { percent, significant } from '../../shared/format';
 import type { DepthFigures } from '../../workers/field-messages';
 import { DEPTH_NAMES } from './fits';
@@ -28,12 +29,17 @@ export function adviseOnEncoding(
   if (f.clippedShare > 0)
     return {
       warn: true,
-      text: `${percent(f.clippedShare)} of the heights lie beyond the range and are cut off; widen the scale or choose a range that clips nothing.`,
+      text: `${percent(f.clippedShare)} of the ${KIND_WORDS[kind]} lie beyond the range and are cut off; widen the scale or choose a range that clips nothing.`,
     };
   if ((f.terracedShare ?? 0) > 0.01)
     return {
       warn: true,
       text: `${name} shows terraces on ${percent(f.terracedShare, 1)} of the surface: one step is ${significant(f.step, 2)} ${unit}. Choose a finer depth.`,
+    };
+  if (!displaces(kind))
+    return {
+      warn: false,
+      text: `${name} holds this map to within ${significant(f.step / 2, 2)}${unit === '' ? '' : ` ${unit}`}, half a step.`,
     };
   if (f.restError > 0)
     return {

@@ -3,8 +3,15 @@ import { exactMidpoint, isInteger, NORMAL_RANGE } from '@estampe/core';
 
 export type Depth = EncodingSettings['depth'];
 
-/** Ranges that can be fitted to heights, by the names that the command line knows them under. */
-export const FITS: readonly { readonly fit: string; readonly name: string; readonly floatsOnly?: true }[] = [
+interface FitChoice {
+  readonly fit: string;
+  readonly name: string;
+  readonly floatsOnly?: true;
+  /** Vector maps: a range for each channel. */
+  readonly each?: true;
+}
+/** Ranges that can be fitted, by the names that the command line knows them under. */
+const FITS: readonly FitChoice[] = [
   { fit: 'symmetric', name: 'symmetric' },
   { fit: 'symmetric,rounded', name: 'symmetric, round' },
   { fit: 'full', name: 'full' },
@@ -12,7 +19,20 @@ export const FITS: readonly { readonly fit: string; readonly name: string; reado
   { fit: 'clip:0.001', name: 'clip 0.1 %' },
   { fit: 'measured', name: 'as measured', floatsOnly: true },
 ];
-export const fitsOf = (depth: Depth): typeof FITS => FITS.filter((f) => !f.floatsOnly || !isInteger(depth));
+/** Three ranges of one map. The mark before the colon is ours: a file keeps the numbers, not the name. */
+const EACH: readonly FitChoice[] = [{ fit: 'each:full', name: 'full, each its own', each: true }];
+/** From 0 to 1, whatever was measured. */
+export const UNIT_FIT = 'zero to one';
+const UNIT: readonly FitChoice[] = [{ fit: UNIT_FIT, name: '0 to 1' }];
+
+export function fitsOf(kind: MapKind, depth: Depth): readonly FitChoice[] {
+  const all = kind === 'vector' ? [...FITS, ...EACH] : kind === 'occlusion' || kind === 'colour' ? [...UNIT, ...FITS] : FITS;
+  return all.filter((f) => !f.floatsOnly || !isInteger(depth));
+}
+
+/** How the core fits a choice. */
+export const fitWish = (fit: string): { fit: string; each: boolean } =>
+  fit.startsWith('each:') ? { fit: fit.slice(5), each: true } : { fit, each: false };
 
 export const DEPTH_NAMES: Readonly<Record<Depth, string>> = { 8: '8 bit', 16: '16 bit', half: 'half', float: 'float' };
 
@@ -23,5 +43,10 @@ export const normalRange = (depth: Depth, exact: boolean): { midpoint: number; s
   scale: exact && isInteger(depth) ? 1 / (1 - exactMidpoint(depth)) : NORMAL_RANGE.scale,
 });
 
-/** What a span starts with before anybody has chosen. */
-export const firstFit = (kind: MapKind): string => (kind === 'normal' ? 'minus one to one' : 'symmetric');
+/** What a map of a depth gets where nobody has chosen. */
+export function defaultFitOf(kind: MapKind, depth: Depth): string {
+  if (kind === 'normal') return 'minus one to one';
+  if (kind === 'occlusion' || kind === 'colour') return UNIT_FIT;
+  if (!isInteger(depth)) return 'measured';
+  return kind === 'hollows' ? 'full' : 'symmetric';
+}

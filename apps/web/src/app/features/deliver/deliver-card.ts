@@ -14,6 +14,13 @@ interface Choice {
   readonly good: boolean;
 }
 
+/** What the proof found, in a few characters. */
+function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
+  if (outcome.kind === 'normal') return `${significant(outcome.report.normalAngle.mean, 3)}\u00b0 on average`;
+  if (outcome.kind === 'values') return `within ${significant(outcome.report.difference.max, 2)}`;
+  return `RMS ${significant(outcome.report.distance.rms, 3)} ${unit}`;
+}
+
 /** Chooses the proven maps of a delivery, makes it, and lists the versions that are there. */
 @Component({
   selector: 'est-deliver-card',
@@ -175,17 +182,14 @@ export class DeliverCard {
       if (span.outOfDate || proof === undefined || proof.maps.length === 0) return [];
       const { outcome } = proof;
       const { passed } = outcome.report;
-      const figure =
-        outcome.kind === 'scalar'
-          ? `RMS ${significant(outcome.report.distance.rms, 3)} ${this.asset().unit}`
-          : `${significant(outcome.report.normalAngle.mean, 3)}\u00b0 on average`;
+      const figure = figureOf(outcome, this.asset().unit);
       return [
         {
           proof,
           span,
           name: proof.maps[0].name,
           figure,
-          verdict: passed === null ? 'no verdict' : passed ? 'good to pull' : 'hold',
+          verdict: outcome.kind === 'values' ? 'read back' : passed === null ? 'no verdict' : passed ? 'good to pull' : 'hold',
           hold: passed === false,
           good: passed === true,
         },

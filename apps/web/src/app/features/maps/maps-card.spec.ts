@@ -1,8 +1,9 @@
 import { TestBed } from '@angular/core/testing';
-import type { AssetDetail, JobInfo, MeasureRequest, SpanInfo } from '@estampe/contracts';
+import type { AssetDetail, JobInfo, SpanInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS, MEASURE_DEFAULTS } from '@estampe/contracts';
 import { FieldStore } from '../../shared/field-store';
 import { MapsCard } from './maps-card';
+import { measureRequest } from './measure-request';
 
 const asset = {
   unit: 'mm',
@@ -40,28 +41,60 @@ const button = (host: HTMLElement, text: string): HTMLButtonElement =>
   [...host.querySelectorAll('button')].find((b) => b.textContent.trim() === text) as HTMLButtonElement;
 
 describe('Maps card', () => {
-  it('sends exactly the settings that it shows', async () => {
+  it('says that it was pressed, and leaves the settings to who listens', async () => {
     const { fixture, host } = await render({});
-    const sent: MeasureRequest[] = [];
-    fixture.componentInstance.extract.subscribe((s) => sent.push(s));
+    let pressed = 0;
+    fixture.componentInstance.extract.subscribe(() => pressed++);
     button(host, 'Extract').click();
-    expect(sent).toEqual([{ ...MEASURE_DEFAULTS, toLevel: 2 }]);
+    expect(pressed).toBe(1);
+    expect(measureRequest({ ...MEASURE_DEFAULTS, toLevel: 2 })).toEqual({ ...MEASURE_DEFAULTS, toLevel: 2 });
+    expect(measureRequest({ ...MEASURE_DEFAULTS, kinds: ['normal'], matchSeams: true })).toMatchObject({
+      kinds: ['normal'],
+      matchSeams: false,
+    });
   });
 
-  it('asks for several maps of one pass, and leaves out what a normal map alone cannot have', async () => {
-    const both = await render({ settings: { ...MEASURE_DEFAULTS, toLevel: 2, matchSeams: true } });
+  it('offers every kind by letter and name, several of one pass, always in one order', async () => {
+    const { fixture, host } = await render({});
     const edits: unknown[] = [];
-    both.fixture.componentInstance.edited.subscribe((e) => edits.push(e));
-    const [heights, normals] = both.host.querySelectorAll<HTMLInputElement>('.checks input');
-    normals.click();
-    heights.click();
+    fixture.componentInstance.edited.subscribe((e) => edits.push(e));
+    const boxes = [...host.querySelectorAll<HTMLLabelElement>('.checks label')];
+    expect(boxes.map((b) => b.textContent.trim())).toEqual([
+      'S heights', 'V vectors', 'N normals', 'O occlusion', 'C curvature', 'H hollows', 'P colours',
+    ]); // prettier-ignore
+    boxes[2].querySelector('input')?.click();
+    boxes[0].querySelector('input')?.click();
     expect(edits).toEqual([{ kinds: ['scalar', 'normal'] }, { kinds: [] }]);
+  });
+
+  it('asks what a kind needs only where the kind is asked for, and refuses nonsense in place', async () => {
+    const { fixture, host } = await render({ settings: { ...MEASURE_DEFAULTS, toLevel: 2, kinds: ['vector', 'occlusion', 'hollows'] } });
+    const edits: unknown[] = [];
+    fixture.componentInstance.edited.subscribe((e) => edits.push(e));
+    const put = (id: string, value: string): HTMLInputElement => {
+      const field = host.querySelector<HTMLInputElement>(`#${id}`) as HTMLInputElement;
+      field.value = value;
+      field.dispatchEvent(new Event('change'));
+      return field;
+    };
+    expect(host.querySelector('#frame')).toBeNull();
+    expect(host.querySelector('#colour-space')).toBeNull();
+    put('vector-frame', 'object');
+    put('rays', '256');
+    put('distance', '12.5');
+    put('distance', '');
+    put('use', 'alone');
+    put('radius', '3');
+    expect(put('radius', '-3').getAttribute('aria-invalid')).toBe('true');
+    expect(put('seed', '1.5').getAttribute('aria-invalid')).toBe('true');
+    put('seed', '7');
+    expect(edits).toEqual([
+      { vectorFrame: 'object' }, { occlusionRays: 256 }, { occlusionDistance: 12.5 }, { occlusionDistance: null }, { forHeights: false }, { radius: 3 }, { seed: 7 },
+    ]); // prettier-ignore
     TestBed.resetTestingModule();
-    const alone = await render({ settings: { ...MEASURE_DEFAULTS, toLevel: 2, kinds: ['normal'], matchSeams: true } });
-    const sent: MeasureRequest[] = [];
-    alone.fixture.componentInstance.extract.subscribe((s) => sent.push(s));
-    button(alone.host, 'Extract').click();
-    expect(sent[0]).toMatchObject({ kinds: ['normal'], matchSeams: false });
+    const free = await render({ asset: { ...asset, stackKind: 'free' }, settings: { ...MEASURE_DEFAULTS, kinds: ['vector'] } });
+    expect(free.host.textContent).toContain('sees nothing under an overhang');
+    expect(free.host.querySelector('#use')).toBeNull();
   });
 
   it('emits only its own settings when a list changes, not the event of the list', async () => {

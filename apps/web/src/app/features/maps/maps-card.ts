@@ -1,9 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { AssetDetail, FieldInfo, JobInfo, MapKind, MeasureRequest, SpanInfo } from '@estampe/contracts';
-import { MAP_KINDS } from '@estampe/contracts';
+import { KIND_WORDS, MAP_KINDS } from '@estampe/contracts';
 import { clock, count, parseNumber, percent, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
-import { KIND_NAMES } from '../../shared/kinds';
+import { KIND_LETTERS, KIND_NAMES, unitOf } from '../../shared/kinds';
+import { KindSettings } from './kind-settings';
 import { ReachChart } from './reach-chart';
 
 const SIZES = [512, 1024, 2048, 4096, 8192];
@@ -30,7 +31,7 @@ function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { na
 @Component({
   selector: 'est-maps-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [JobProgress, ReachChart],
+  imports: [JobProgress, KindSettings, ReachChart],
   template: `
     <h2>{{ title() }}</h2>
     @if (job(); as j) {
@@ -68,8 +69,9 @@ function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { na
       <div class="field-row">
         <span id="kinds-label">Maps</span>
         <span class="checks" role="group" aria-labelledby="kinds-label">
-          <label><input type="checkbox" [checked]="has('scalar')" (change)="toggle('scalar')" /> S heights</label>
-          <label><input type="checkbox" [checked]="has('normal')" (change)="toggle('normal')" /> N normals</label>
+          @for (kind of kinds; track kind) {
+            <label><input type="checkbox" [checked]="has(kind)" (change)="toggle(kind)" /> {{ letters[kind] }} {{ words[kind] }}</label>
+          }
         </span>
       </div>
       <div class="field-row">
@@ -165,24 +167,7 @@ function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { na
           filter: what is read between texels is right too</label
         >
       }
-      @if (has('normal')) {
-        <div class="field-row">
-          <label for="frame">Normals in</label>
-          <select id="frame" (change)="set({ frame: text($event) === 'object' ? 'object' : 'mikk' })">
-            <option value="mikk" [selected]="settings().frame === 'mikk'">tangent space (MikkTSpace)</option>
-            <option value="object" [selected]="settings().frame === 'object'">object space</option>
-          </select>
-        </div>
-        @if (!has('scalar')) {
-          <div class="field-row">
-            <label for="use">Used</label>
-            <select id="use" (change)="set({ forHeights: text($event) === 'heights' })">
-              <option value="heights" [selected]="settings().forHeights">with a height map</option>
-              <option value="alone" [selected]="!settings().forHeights">alone</option>
-            </select>
-          </div>
-        }
-      }
+      <est-kind-settings [settings]="settings()" [unit]="asset().unit" [free]="free()" (edited)="set($event)" />
       @if (problem(); as text) {
         <p class="note warn">{{ text }}</p>
       }
@@ -209,8 +194,9 @@ function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { na
       font-weight: 600;
     }
     .checks {
-      display: inline-flex;
-      gap: 14px;
+      display: inline-grid;
+      grid-template-columns: auto auto;
+      gap: 2px 14px;
     }
     .checks label {
       white-space: nowrap;
@@ -241,12 +227,17 @@ export class MapsCard {
   readonly jobs = input<readonly JobInfo[]>([]);
   readonly message = input<string | null>(null);
   readonly edited = output<Partial<MeasureRequest>>();
-  readonly extract = output<MeasureRequest>();
+  /** Pressed. Whoever listens reads the settings anew: this card may be a moment behind what was set last. */
+  readonly extract = output();
   readonly cancelJob = output<string>();
   readonly next = output();
   readonly showMarks = output();
 
   protected readonly sizes = SIZES;
+  protected readonly kinds = MAP_KINDS;
+  protected readonly letters = KIND_LETTERS;
+  protected readonly words = KIND_WORDS;
+  protected readonly free = computed(() => this.asset().stackKind === 'free');
   protected readonly shown = computed(() => this.span()?.settings ?? this.settings());
   protected readonly title = computed(() => {
     const { fromLevel, toLevel } = this.shown();
@@ -277,13 +268,15 @@ export class MapsCard {
     const fields = this.span()?.fields ?? [];
     if (fields.length === 0) return [];
     const { unit } = this.asset();
+    const kind = this.span()?.settings.kind ?? 'scalar';
     const sum = (of: (f: (typeof fields)[number]) => number): number => fields.reduce((n, f) => n + of(f), 0);
     const [first] = fields;
     return [
       { name: 'Size', value: `${first.width} x ${first.height}${fields.length > 1 ? `, ${fields.length} tiles` : ''}` },
       {
-        name: this.span()?.settings.kind === 'normal' ? 'Components' : 'Heights',
-        value: `${significant(Math.min(...fields.map((f) => f.min ?? 0)))} to ${significant(Math.max(...fields.map((f) => f.max ?? 0)))}${this.span()?.settings.kind === 'normal' ? '' : ` ${unit}`}`,
+        name: KIND_NAMES[kind],
+        value:
+          `${significant(Math.min(...fields.map((f) => f.min ?? 0)))} to ${significant(Math.max(...fields.map((f) => f.max ?? 0)))} ${unitOf(kind, unit)}`.trim(),
       },
       { name: 'Reach', value: `${significant(first.reach)} ${unit}` },
       { name: 'Matched by', value: first.match === 'stack' ? 'levels of one stack' : 'rays' },
@@ -310,7 +303,7 @@ export class MapsCard {
       const reach = this.span()?.settings.reach;
       const change =
         reach === null || reach === undefined
-          ? 'The reach was found by itself and covers the sculpt, so these places lie under an overhang or over a hole: mend the sculpt there, or use another kind of map.'
+          ? 'The reach was found by itself and covers the sculpt, so these places lie under an overhang or over a hole: measure vectors instead, or mend the sculpt there.'
           : `The reach was set to ${significant(reach, 3)} ${this.asset().unit}: make it longer, or leave it empty to have it found.`;
       notes.push(`${percent(missed)} of the texels found no sculpt that faces them within the reach. ${change}`);
     }
@@ -335,9 +328,7 @@ export class MapsCard {
     this.set({ kinds: MAP_KINDS.filter((k) => kinds.includes(k)) });
   }
   protected press(): void {
-    const s = this.settings();
-    // options of heights mean nothing without them
-    this.extract.emit(this.has('scalar') ? s : { ...s, matchSeams: false, fitTexels: false });
+    this.extract.emit();
   }
   protected set(change: Partial<MeasureRequest>): void {
     this.edited.emit(change);

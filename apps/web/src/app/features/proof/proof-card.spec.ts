@@ -5,7 +5,17 @@ import { NO_TOLERANCE } from '../../shared/tolerance';
 import { ProofCard } from './proof-card';
 import { proveRequest } from './prove-request';
 
-const encoding: EncodingSettings = { depth: '16', midpoint: 0.5, scale: 8, fit: 'symmetric', fileType: 'tif', green: 'up', keepBlue: true };
+const encoding: EncodingSettings = {
+  depth: '16',
+  midpoint: 0.5,
+  scale: 8,
+  fit: 'symmetric',
+  fileType: 'tif',
+  green: 'up',
+  keepBlue: true,
+  axes: '',
+  each: null,
+};
 const span = {
   id: 's',
   settings: { ...EXTRACT_SETTINGS_DEFAULTS, fromLevel: 1, toLevel: 4 },

@@ -1,7 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { EncodingSettings, JobInfo, ProofInfo, SpanInfo, WorstPlaceInfo } from '@estampe/contracts';
+import { displaces } from '@estampe/contracts';
 import { adviseOnProof } from '@estampe/core';
-import { bytes, parseNumber, percent, significant } from '../../shared/format';
+import { bytes, count, parseNumber, percent, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { KIND_NAMES } from '../../shared/kinds';
 import { ToleranceField } from '../../shared/tolerance-field';
@@ -47,6 +48,9 @@ export class ProofCard {
     return `Proof: ${KIND_NAMES[kind].toLowerCase()}, level ${fromLevel} to ${toLevel}`;
   });
   protected readonly normal = computed(() => this.span().settings.kind === 'normal');
+  /** Whether the map moves the surface, so that it can be proven as one. */
+  protected readonly moves = computed(() => displaces(this.span().settings.kind));
+  protected readonly values = computed(() => !this.normal() && !this.moves());
   /** Levels between the span's ends in a stack. */
   protected readonly between = computed(() => (this.stack() ? this.span().settings.toLevel - this.span().settings.fromLevel : null));
   protected readonly subdivisions = computed(
@@ -61,11 +65,16 @@ export class ProofCard {
   protected readonly report = computed(() => this.proof()?.outcome.report ?? null);
   private readonly scalarReport = computed(() => {
     const outcome = this.proof()?.outcome;
-    return outcome?.kind === 'scalar' ? outcome.report : null;
+    return outcome?.kind === 'scalar' || outcome?.kind === 'vector' ? outcome.report : null;
   });
   private readonly normalReport = computed(() => {
     const outcome = this.proof()?.outcome;
     return outcome?.kind === 'normal' ? outcome.report : null;
+  });
+
+  private readonly valuesReport = computed(() => {
+    const outcome = this.proof()?.outcome;
+    return outcome?.kind === 'values' ? outcome.report : null;
   });
 
   protected readonly reason = computed(() => {
@@ -82,7 +91,8 @@ export class ProofCard {
   });
   protected readonly advice = computed(() => {
     const s = this.scalarReport();
-    return s === null ? [] : adviseOnProof(s, this.unit());
+    const kind = this.proof()?.outcome.kind === 'vector' ? 'vector' : 'scalar';
+    return s === null ? [] : adviseOnProof(s, this.unit(), kind);
   });
   private readonly overhangs = computed(() => this.advice().some((a) => a.code === 'overhangs'));
   /** Columns and rows of the main table: distances, or angles. */
@@ -106,6 +116,12 @@ export class ProofCard {
       });
       return { head: ['angle', 'mean', '95 %', 'largest'], rows: [row('with the map', n.normalAngle), row('without', n.bareAngle)] };
     }
+    const v = this.valuesReport();
+    if (v)
+      return {
+        head: ['the file, read back', 'RMS', 'largest'],
+        rows: [{ name: 'off by', cells: [significant(v.difference.rms, 3), significant(v.difference.max, 3)] }],
+      };
     return null;
   });
   protected readonly others = computed(() => {
@@ -114,7 +130,19 @@ export class ProofCard {
     const n = this.normalReport();
     const unit = this.unit();
     if (!e) return [];
-    const encoding = { name: 'encoding', value: `${e.depth}, m ${significant(e.midpoint, 5)}, s ${significant(e.scale, 5)}` };
+    const range =
+      e.each === null
+        ? `m ${significant(e.midpoint, 5)}, s ${significant(e.scale, 5)}`
+        : `s ${e.each.map((r) => significant(r.scale, 4)).join(' ')}`;
+    const encoding = { name: 'encoding', value: `${e.depth}, ${range}` };
+    const v = this.valuesReport();
+    if (v)
+      return [
+        { name: 'texels compared', value: count(v.covered) },
+        { name: 'missed', value: percent(v.missedShare) },
+        { name: 'clipped', value: percent(v.clippedShare) },
+        encoding,
+      ];
     if (n)
       return [
         { name: 'missed', value: percent(n.missedShare) },
@@ -133,6 +161,7 @@ export class ProofCard {
       { name: 'clipped', value: percent(s.clippedShare) },
       { name: 'folded', value: percent(s.foldShare) },
       { name: 'subdivisions', value: String(s.subdivisions) },
+      ...(e.axes === '' ? [] : [{ name: 'axis order', value: e.axes }]),
       encoding,
     ];
   });

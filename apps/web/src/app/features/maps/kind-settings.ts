@@ -1,0 +1,130 @@
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import type { MapKind, MeasureRequest } from '@estampe/contracts';
+import { parseNumber } from '../../shared/format';
+
+const RAYS = [16, 32, 64, 128, 256, 512] as const;
+
+/** What each kind of map needs to be told beyond what all have in common; only the kinds that are asked for are shown. */
+@Component({
+  selector: 'est-kind-settings',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @if (has('vector')) {
+      <div class="field-row">
+        <label for="vector-frame">Vectors in</label>
+        <select id="vector-frame" (change)="setVectorFrame(text($event))">
+          <option value="derivative" [selected]="settings().vectorFrame === 'derivative'">tangent space, from derivatives</option>
+          <option value="mikk" [selected]="settings().vectorFrame === 'mikk'">tangent space (MikkTSpace)</option>
+          <option value="object" [selected]="settings().vectorFrame === 'object'">object space</option>
+        </select>
+      </div>
+      @if (free()) {
+        <p class="note warn">
+          On a free sculpt a vector is the height along the normal: it sees nothing under an overhang. Its proof says what share of the
+          sculpt is reached.
+        </p>
+      }
+    }
+    @if (has('normal')) {
+      <div class="field-row">
+        <label for="frame">Normals in</label>
+        <select id="frame" (change)="edited.emit({ frame: text($event) === 'object' ? 'object' : 'mikk' })">
+          <option value="mikk" [selected]="settings().frame === 'mikk'">tangent space (MikkTSpace)</option>
+          <option value="object" [selected]="settings().frame === 'object'">object space</option>
+        </select>
+      </div>
+    }
+    @if (has('occlusion')) {
+      <div class="field-row">
+        <label for="rays">Occlusion rays</label>
+        <select id="rays" (change)="edited.emit({ occlusionRays: +text($event) })">
+          @for (n of rays; track n) {
+            <option [value]="n" [selected]="n === settings().occlusionRays">{{ n }} a sample</option>
+          }
+        </select>
+      </div>
+      <div class="field-row">
+        <label for="distance">Looks as far as ({{ unit() }})</label>
+        <input
+          id="distance"
+          type="text"
+          inputmode="decimal"
+          placeholder="any distance"
+          [value]="settings().occlusionDistance ?? ''"
+          (change)="setLength('occlusionDistance', text($event), $event)"
+        />
+      </div>
+      <div class="field-row">
+        <label for="seed">Seed</label>
+        <input id="seed" type="text" inputmode="numeric" [value]="settings().seed" (change)="setSeed(text($event), $event)" />
+      </div>
+    }
+    @if (has('curvature') || has('hollows')) {
+      <div class="field-row">
+        <label for="radius">Averaged within ({{ unit() }})</label>
+        <input
+          id="radius"
+          type="text"
+          inputmode="decimal"
+          placeholder="1 % of the diagonal"
+          [value]="settings().radius ?? ''"
+          (change)="setLength('radius', text($event), $event)"
+        />
+      </div>
+    }
+    @if (has('colour')) {
+      <div class="field-row">
+        <label for="colour-space">Point colours are</label>
+        <select id="colour-space" (change)="edited.emit({ colourSpace: text($event) === 'linear' ? 'linear' : 'sRGB' })">
+          <option value="sRGB" [selected]="settings().colourSpace === 'sRGB'">sRGB</option>
+          <option value="linear" [selected]="settings().colourSpace === 'linear'">linear</option>
+        </select>
+      </div>
+    }
+    @if (placed()) {
+      <div class="field-row">
+        <label for="use">Read</label>
+        <select id="use" (change)="edited.emit({ forHeights: text($event) === 'heights' })">
+          <option value="heights" [selected]="settings().forHeights">where a height map puts it</option>
+          <option value="alone" [selected]="!settings().forHeights">at the same parameters</option>
+        </select>
+      </div>
+    }
+  `,
+})
+export class KindSettings {
+  readonly settings = input.required<MeasureRequest>();
+  readonly unit = input('');
+  /** Whether the sculpt is a free one, without levels. */
+  readonly free = input(false);
+  readonly edited = output<Partial<MeasureRequest>>();
+
+  protected readonly rays = RAYS;
+  /** Whether it is open where surface values are read: heights of the same pass decide it, and a free sculpt has one way only. */
+  protected readonly placed = computed(
+    () => !this.has('scalar') && !this.free() && this.settings().kinds.some((k) => k !== 'vector' && k !== 'scalar'),
+  );
+
+  protected has(kind: MapKind): boolean {
+    return this.settings().kinds.includes(kind);
+  }
+  protected text(event: Event): string {
+    return (event.target as HTMLInputElement | HTMLSelectElement).value;
+  }
+  protected setVectorFrame(value: string): void {
+    this.edited.emit({ vectorFrame: value === 'object' || value === 'mikk' ? value : 'derivative' });
+  }
+  /** A length above 0, or nothing for what is found by itself. */
+  protected setLength(key: 'occlusionDistance' | 'radius', value: string, event: Event): void {
+    const length = value.trim() === '' ? null : parseNumber(value);
+    const ok = value.trim() === '' || (length !== null && length > 0);
+    (event.target as HTMLElement).setAttribute('aria-invalid', String(!ok));
+    if (ok) this.edited.emit({ [key]: length });
+  }
+  protected setSeed(value: string, event: Event): void {
+    const seed = parseNumber(value);
+    const ok = seed !== null && Number.isInteger(seed) && seed >= 0 && seed <= 0xffffffff;
+    (event.target as HTMLElement).setAttribute('aria-invalid', String(!ok));
+    if (ok) this.edited.emit({ seed });
+  }
+}
