@@ -180,6 +180,41 @@ test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) =
   await expect(page.getByText('Hold', { exact: true })).toBeVisible({ timeout: 240_000 });
   await expect(page.getByText(/of the sculpt is not reached.*needs vector displacement/)).toBeVisible();
   await page.getByRole('button', { name: /Fly to place 1, .* sculpt not reached/ }).click();
+  const reached = async (): Promise<number> => Number((await valueOf(page, 'reached share')).split(' ')[0]);
+  const byHeights = await reached();
+
+  // the words lead to vectors: measured with openness in one pass, the normal sent into green, proven
+  await page.getByRole('link', { name: 'Maps, ready' }).click();
+  await page.locator('summary', { hasText: 'Extract again' }).click();
+  await page.getByLabel('V vectors').check();
+  await page.getByLabel('S heights').uncheck();
+  await page.getByLabel('O occlusion').check();
+  await page.getByLabel('Occlusion rays').selectOption('16');
+  await page.getByRole('button', { name: 'Extract', exact: true }).click();
+  await expect(page.getByRole('button', { name: /^Occlusion, level 0 to 3, 512 texels, ready/ })).toBeVisible({ timeout: 240_000 });
+  await page.getByRole('button', { name: /^Vectors, level 0 to 3/ }).press('Enter');
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
+  await expect(page.getByText(/16 bit is enough/)).toBeVisible();
+  await page.getByLabel('Green holds').selectOption('+N');
+  await expect(page.getByLabel('Any of the 48')).toHaveValue('R=+U G=+N B=+V');
+  await page.getByRole('button', { name: 'full, each its own' }).click();
+  await expect(page.getByText(/stored value, 16 bit, a range for each channel/)).toBeVisible();
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  await page.getByLabel('Tolerance', { exact: true }).fill('5');
+  await page.getByLabel('Tolerance', { exact: true }).blur();
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  await expect(page.getByText('Good to pull', { exact: true })).toBeVisible({ timeout: 240_000 });
+  expect(byHeights).toBeLessThan(90);
+  expect(await reached()).toBeGreaterThan(99);
+  expect(await valueOf(page, 'axis order')).toBe('R=+U G=+N B=+V');
+
+  // openness moves nothing: its file is written and read back
+  await page.getByRole('button', { name: /^Occlusion, level 0 to 3/ }).press('Enter');
+  await page.getByRole('link', { name: 'Calibrate, ready' }).click();
+  await expect(page.getByText(/16 bit holds this map to within/)).toBeVisible();
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  await page.getByRole('button', { name: 'Write and read back' }).click();
+  await expect(page.getByText('the file, read back')).toBeVisible({ timeout: 120_000 });
 });
 
 test('own files by picker, and files that cannot be used', async ({ page }) => {

@@ -105,6 +105,62 @@ describe('the application without its screen', () => {
     expect((await file.arrayBuffer()).byteLength).toBe(proof.maps[0].bytes);
   });
 
+  it('measures vectors and values of the surface in one pass, proves what moves, reads back what does not, studies and delivers all', async () => {
+    const { assetId } = await client.bringIn('Bell in all kinds', { 'low.obj': bell[0], 'top.obj': bell[2] });
+    const kinds = ['vector', 'occlusion', 'curvature'] as const;
+    const measure: MeasureRequest = { ...settings, kinds: [...kinds], size: 128, occlusionRays: 16, seed: 3, forHeights: false };
+    const job = await client.ended((await client.json<JobInfo>(`/assets/${assetId}/spans`, 'POST', measure)).body.id);
+    expect(job).toMatchObject({ state: 'done', title: 'Extract Bell in all kinds, levels 0 to 2, vectors, occlusion and curvature' });
+    const { spans } = await client.asset(assetId);
+    expect(spans.map((s) => s.fields[0].missed)).toEqual([0, 0, 0]);
+    const [{ id: vectorSpan }, { id: openSpan }, { id: curveSpan }] = spans;
+
+    const axes = 'R=+U G=+N B=-V';
+    const wrong = await client.json<{ message: string }>(`/spans/${vectorSpan}/encoding`, 'PUT', { encoding: { ...encoding, axes: 'R=+X G=+Y B=+Z' }, basedOn: 0 }); // prettier-ignore
+    expect([wrong.status, wrong.body.message]).toEqual([400, expect.stringMatching(/components are U, V, N, not X/)]);
+    const foreign = await client.json<{ message: string }>(`/spans/${openSpan}/encoding`, 'PUT', {
+      encoding: { ...encoding, axes },
+      basedOn: 0,
+    });
+    expect(foreign.status).toBe(400);
+
+    const prove = async (spanId: string, e: EncodingSettings, tolerance: number | null) =>
+      client.ended((await client.json<JobInfo>(`/spans/${spanId}/proofs`, 'POST', { encoding: e, subdivisions: 2, tolerance })).body.id);
+    expect(await prove(vectorSpan, { ...encoding, axes }, 5)).toMatchObject({ state: 'done', error: null });
+    await prove(openSpan, { ...encoding, midpoint: 0, scale: 1, depth: '8', fileType: 'png' }, null);
+    await prove(curveSpan, { ...encoding, midpoint: 0, scale: 1, depth: 'float', fileType: 'exr' }, null);
+    const [vector, open, curve] = (await client.asset(assetId)).spans.map((s) => s.proofs[0]);
+    if (vector.outcome.kind !== 'vector' || open.outcome.kind !== 'values' || curve.outcome.kind !== 'values')
+      throw new Error('another kind');
+    const { report } = vector.outcome;
+    expect(report).toMatchObject({ passed: true, foldShare: 0, missedShare: 0 });
+    expect(report.distance.rms).toBeLessThan(0.5 * report.undisplaced.rms);
+    expect(open.outcome.report.difference.max).toBeLessThan(0.5001 / 255);
+    expect(curve.outcome.report.difference.max).toBe(0);
+    expect(vector.maps[0].name).toBe('bell-in-all-kinds_vector_L0-L2_16i.tif');
+
+    const study = await client.ended((await client.json<JobInfo>(`/proofs/${vector.id}/study`, 'POST')).body.id);
+    expect(study).toMatchObject({ state: 'done', error: null });
+    const parts = (await client.asset(assetId)).spans[0].proofs[0].study?.parts;
+    // same-stack vectors need no search: what is lost is lost in the grid
+    expect(parts?.search ?? 1).toBeLessThan(0.3 * (parts?.sampling ?? 0));
+    expect((await client.json(`/proofs/${open.id}/study`, 'POST')).status).toBe(400);
+
+    const proofIds = [vector.id, open.id, curve.id];
+    const delivered = await client.ended(
+      (await client.json<JobInfo>(`/assets/${assetId}/deliveries`, 'POST', { proofIds, withSculpt: false })).body.id,
+    );
+    expect(delivered.state).toBe('done');
+    const [delivery] = (await client.asset(assetId)).deliveries;
+    const { body: manifest } = await client.json<Manifest>(`/deliveries/${delivery.id}/manifest`);
+    expect(manifest.maps.map((m) => [m.kind, m.space, m.axes, m.rays])).toEqual([
+      ['vector', 'derivative', axes, null],
+      ['occlusion', 'none', null, 16],
+      ['curvature', 'none', null, null],
+    ]);
+    expect(manifest.maps[0].bound).toBeGreaterThan(0.9 * report.undisplaced.max);
+  });
+
   it('measures two maps in one pass, proves both and delivers them: what is in the zip is what was proven', async () => {
     const { assetId } = await client.bringIn('Bell for two', { 'low.obj': bell[0], 'top.obj': bell[2] });
     const measure = { ...settings, kinds: ['scalar', 'normal'], matchSeams: true };

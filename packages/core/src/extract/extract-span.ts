@@ -222,9 +222,11 @@ export function prepareSpan(
   };
   const source = answerSource(o, match);
   throwIfAborted(control);
-  control?.onProgress?.(0.4, 'building the search tree');
   const sculptVerts = placeU32(triangleVerts(sculpt, triangulate(sculpt)), threads.allocate);
-  const tree = buildBvh(sculpt.positions, sculptVerts, threads.allocate);
+  // equal parameters need no search: half of the time of preparing goes into the tree
+  const searched = levels === null || source !== 'parameter' || o.maps.some((kind) => kind === 'scalar' || kind === 'occlusion');
+  if (searched) control?.onProgress?.(0.4, 'building the search tree');
+  const tree = buildBvh(sculpt.positions, searched ? sculptVerts : new Uint32Array(0), threads.allocate);
   throwIfAborted(control);
   control?.onProgress?.(0.85, 'finding the reach');
   const triangles = triangulate(base.mesh);

@@ -23,8 +23,18 @@ export class Place {
   near = 0;
   /** Length on the surface that one texel spans. */
   texelSize = 0;
-  /** Triangle last set. */
-  triangle = 0;
+  /** Triangle last set; -1 before there is one. */
+  triangle = -1;
+  private va = 0;
+  private vb = 0;
+  private vc = 0;
+  private u0 = 0;
+  private v0 = 0;
+  private e1u = 0;
+  private e1v = 0;
+  private e2u = 0;
+  private e2v = 0;
+  private det = 1;
   private a = 0;
   private b = 0;
   private c = 0;
@@ -41,19 +51,31 @@ export class Place {
 
   /** @param u, v relative to the tile, v up. @returns false where the base has no normal */
   set(tri: number, u: number, v: number): boolean {
+    if (tri !== this.triangle) this.enter(tri);
+    const pu = u - this.u0;
+    const pv = v - this.v0;
+    const wb = (pu * this.e2v - pv * this.e2u) / this.det;
+    const wc = (this.e1u * pv - this.e1v * pu) / this.det;
+    return this.blend(this.va, this.vb, this.vc, 1 - wb - wc, wb, wc);
+  }
+
+  /** Neighbouring texels mostly lie in one triangle: what depends on it alone is worked out once. */
+  private enter(tri: number): void {
     const { uv } = this;
     const { verts } = this.base;
     this.triangle = tri;
     const ua = 2 * uv.corners[3 * tri], ub = 2 * uv.corners[3 * tri + 1], uc = 2 * uv.corners[3 * tri + 2]; // prettier-ignore
-    const pu = u + uv.origin[0] - uv.uvs[ua];
-    const pv = v + uv.origin[1] - uv.uvs[ua + 1];
-    const e1u = uv.uvs[ub] - uv.uvs[ua], e1v = uv.uvs[ub + 1] - uv.uvs[ua + 1]; // prettier-ignore
-    const e2u = uv.uvs[uc] - uv.uvs[ua], e2v = uv.uvs[uc + 1] - uv.uvs[ua + 1]; // prettier-ignore
-    const det = e1u * e2v - e1v * e2u;
-    const wb = (pu * e2v - pv * e2u) / det;
-    const wc = (e1u * pv - e1v * pu) / det;
-    this.texelSize = Math.sqrt(this.doubleArea(tri) / Math.abs(det * this.width * this.height));
-    return this.blend(verts[3 * tri], verts[3 * tri + 1], verts[3 * tri + 2], 1 - wb - wc, wb, wc);
+    this.u0 = uv.uvs[ua] - uv.origin[0];
+    this.v0 = uv.uvs[ua + 1] - uv.origin[1];
+    this.e1u = uv.uvs[ub] - uv.uvs[ua];
+    this.e1v = uv.uvs[ub + 1] - uv.uvs[ua + 1];
+    this.e2u = uv.uvs[uc] - uv.uvs[ua];
+    this.e2v = uv.uvs[uc + 1] - uv.uvs[ua + 1];
+    this.det = this.e1u * this.e2v - this.e1v * this.e2u;
+    this.texelSize = Math.sqrt(this.doubleArea(tri) / Math.abs(this.det * this.width * this.height));
+    this.va = verts[3 * tri];
+    this.vb = verts[3 * tri + 1];
+    this.vc = verts[3 * tri + 2];
   }
 
   /** The place between three points of the base. @returns false where the base has no normal */

@@ -247,7 +247,8 @@ export class Ladder {
       return [
         {
           span,
-          x: 42 - 8 * (spans.length - 1 - i),
+          // closer together where many share the side
+          x: 42 - Math.min(8, 32 / Math.max(1, spans.length - 1)) * (spans.length - 1 - i),
           // marks of neighbours step down, so that no letter covers another
           mark: (top + bottom) / 2 - 20 * ((spans.length - 1) / 2 - i),
           letter: KIND_LETTERS[span.settings.kind],

@@ -78,10 +78,16 @@ const ORIGIN = { x: 52, y: 46 } as const;
       padding: 2px 0;
     }
     .channels select {
-      width: 122px;
+      width: 128px;
+      border: 0;
+      border-bottom: 1px solid var(--graphite);
     }
-    #axis-search {
-      width: 168px;
+    .field-row #axis-search {
+      width: 176px;
+      border: 0;
+      border-bottom: 1px solid var(--graphite);
+      background: transparent;
+      text-align: right;
     }
     .axis {
       stroke: var(--rule);

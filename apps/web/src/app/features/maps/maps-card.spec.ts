@@ -65,6 +65,10 @@ describe('Maps card', () => {
     boxes[2].querySelector('input')?.click();
     boxes[0].querySelector('input')?.click();
     expect(edits).toEqual([{ kinds: ['scalar', 'normal'] }, { kinds: [] }]);
+    // with vectors alone, what else is measured belongs to where the vectors lead
+    fixture.componentRef.setInput('settings', { ...MEASURE_DEFAULTS, toLevel: 2, kinds: ['occlusion'] });
+    boxes[1].querySelector('input')?.click();
+    expect(edits[2]).toEqual({ kinds: ['vector', 'occlusion'], forHeights: false });
   });
 
   it('asks what a kind needs only where the kind is asked for, and refuses nonsense in place', async () => {

@@ -285,8 +285,8 @@ export class MapsCard {
       { name: 'Missed', value: count(sum((f) => f.missed)) },
       { name: 'Doubtful', value: count(sum((f) => f.doubtful)) },
       ...fitRows(fields, unit, this.span()?.settings.fitTexels ?? false),
-      { name: 'Rays', value: count(sum((f) => f.rays)) },
-      { name: 'Time', value: clock(sum((f) => f.seconds)) },
+      { name: 'Rays of the pass', value: count(sum((f) => f.rays)) },
+      { name: 'Time of the pass', value: clock(sum((f) => f.seconds)) },
     ];
   });
   /** What to change about texels that were missed or are doubtful. */
@@ -325,7 +325,9 @@ export class MapsCard {
   }
   protected toggle(kind: MapKind): void {
     const kinds = this.has(kind) ? this.settings().kinds.filter((k) => k !== kind) : [...this.settings().kinds, kind];
-    this.set({ kinds: MAP_KINDS.filter((k) => kinds.includes(k)) });
+    // values that go with vectors are read where the vectors lead: at the same parameters
+    const withVectors = kind === 'vector' && kinds.includes('vector') && !kinds.includes('scalar');
+    this.set({ kinds: MAP_KINDS.filter((k) => kinds.includes(k)), ...(withVectors ? { forHeights: false } : {}) });
   }
   protected press(): void {
     this.extract.emit();

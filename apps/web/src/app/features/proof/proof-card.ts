@@ -185,7 +185,10 @@ export class ProofCard {
     const parts = this.proof()?.study?.parts;
     if (!parts) return [];
     const most = Math.max(...PARTS.map(([key]) => parts[key] ?? 0), 1e-30);
-    return PARTS.map(([key, name, words]) => {
+    const vector = this.proof()?.outcome.kind === 'vector';
+    return PARTS.map(([key, ownName, ownWords]) => {
+      const [name, words] =
+        vector && key === 'search' ? ['frame', 'what the frame of the vectors changes between texels'] : [ownName, ownWords];
       const x = parts[key];
       return {
         name,
