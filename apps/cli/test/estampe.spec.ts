@@ -266,6 +266,7 @@ describe('every measured kind', () => {
       expect(encode.json).toMatchObject({ kind, clippedShare: 0, axes: null });
     }
     const colour = estampe('extract', ...VECTOR, '--map', 'colour', '--colour-space', 'linear', '--size', '32', '-o', 'c.exr');
+    expect(tool('exrheader', 'c.exr')).toMatch(/B, 32-bit[^]*G, 32-bit[^]*R, 32-bit/);
     expect((colour.json['min'] as number[])[0]).toBeCloseTo(0.2, 6);
     expect((colour.json['max'] as number[])[2]).toBeGreaterThan(0.95);
     expect(estampe('encode', 'c.exr', '-o', 'c.png', '--depth', '8').json).toMatchObject({ kind: 'colour', midpoint: 0, scale: 1 });

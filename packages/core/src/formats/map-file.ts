@@ -31,7 +31,8 @@ export function mapFormatOf(name: string): MapFormat {
   });
 }
 
-const FIELD_CHANNELS = { 1: ['height'], 3: ['x', 'y', 'z'] } as const;
+const fieldChannels = (channels: 1 | 3, kind: string): readonly string[] =>
+  channels === 1 ? ['height'] : kind === 'colour' ? ['R', 'G', 'B'] : ['x', 'y', 'z'];
 
 /** A field as float32 EXR with its coverage classes and record. */
 export function writeField(
@@ -41,7 +42,7 @@ export function writeField(
   zlib: Zlib,
   control?: RunControl,
 ): Promise<Uint8Array> {
-  const channels: ExrChannel[] = FIELD_CHANNELS[field.channels].map((name, k) => ({
+  const channels: ExrChannel[] = fieldChannels(field.channels, record.kind).map((name, k) => ({
     name,
     type: 'float',
     data: field.values,
@@ -63,11 +64,12 @@ export interface FieldFile {
 export async function readField(bytes: Uint8Array, zlib: Zlib): Promise<FieldFile> {
   const { width, height, channels, attributes } = await readExr(bytes, zlib);
   const names = ['height', 'Y'].filter((n) => channels.has(n));
-  const planes = (names.length > 0 ? [names[0]] : ['x', 'y', 'z']).map((n) => channels.get(n));
+  const three = ['x', 'y', 'z'].every((n) => channels.has(n)) ? ['x', 'y', 'z'] : ['R', 'G', 'B'];
+  const planes = (names.length > 0 ? [names[0]] : three).map((n) => channels.get(n));
   if (planes.some((p) => p === undefined))
     throw new InvalidInputError(
       'NOT_THIS_FORMAT',
-      `this EXR is not a field: it has the channels ${[...channels.keys()].join(', ')}, not height or x y z; choose a file that extract wrote.`,
+      `this EXR is not a field: it has the channels ${[...channels.keys()].join(', ')}, not height, x y z or R G B; choose a file that extract wrote.`,
     );
   const count = planes.length as 1 | 3;
   const values = new Float32Array(count * width * height);

@@ -68,7 +68,16 @@ describe('Ladder', () => {
   });
   it('keeps the newest spans, and an older one while it is chosen', async () => {
     const many = Array.from({ length: 9 }, (_, i) => span(`s${i}`, { size: 100 + i }));
-    expect((await render(many)).labels().map((l) => /(\d+) texels/.exec(l)?.[1])).toEqual(['104', '105', '106', '107', '108']);
+    expect((await render(many)).labels().map((l) => /(\d+) texels/.exec(l)?.[1])).toEqual([
+      '101',
+      '102',
+      '103',
+      '104',
+      '105',
+      '106',
+      '107',
+      '108',
+    ]);
     expect((await render(many, [], 's0')).labels().map((l) => /(\d+) texels/.exec(l)?.[1])).toContain('100');
   });
 });

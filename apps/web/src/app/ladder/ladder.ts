@@ -23,7 +23,7 @@ interface Bracket {
 
 const TOP = 44;
 const BOTTOM = 44;
-const MAX_BRACKETS = 5;
+const MAX_BRACKETS = 8;
 
 /** The levels as a vertical scale, spans as brackets at its side. Drag from rung to rung, or with the keyboard: choose a rung, then
  *  another, to draw a span. */

@@ -163,7 +163,8 @@ const VISIT_WIPE = 0.3;
       left: 16px;
     }
     .right {
-      right: 16px;
+      /* clear of the buttons that lie over the views */
+      right: 116px;
     }
     .wipe {
       position: absolute;

@@ -79,11 +79,13 @@ const ORIGIN = { x: 52, y: 46 } as const;
     }
     .channels select {
       width: 128px;
+      background: transparent;
       border: 0;
       border-bottom: 1px solid var(--graphite);
     }
     .field-row #axis-search {
-      width: 176px;
+      box-sizing: border-box;
+      width: 170px;
       border: 0;
       border-bottom: 1px solid var(--graphite);
       background: transparent;

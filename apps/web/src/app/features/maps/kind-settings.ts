@@ -66,7 +66,7 @@ const RAYS = [16, 32, 64, 128, 256, 512] as const;
           id="radius"
           type="text"
           inputmode="decimal"
-          placeholder="1 % of the diagonal"
+          placeholder="automatic"
           [value]="settings().radius ?? ''"
           (change)="setLength('radius', text($event), $event)"
         />
