@@ -1,5 +1,5 @@
 // node scripts/drill.mjs kill|load: what the application survives, with figures. Needs `npm run build`. Uses a database of its own under DRILL_DIR.
-//   kill  ten jobs, once in peace and once while server and database are killed at random moments; the content hashes must be the same
+//   kill  ten jobs, once in peace and once while server, worker and database are killed at random moments; the content hashes must be the same
 //   load  fifty uploads at once; the server's memory is watched
 import { spawn, spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
@@ -46,7 +46,14 @@ class Installation {
   async startServer() {
     this.server = spawn(process.execPath, ['apps/server/dist/main.js'], {
       cwd: root,
-      env: { ...process.env, DATABASE_URL: this.url(), PORT: '0', DEMO_TOP_LEVEL: '2', LOG_LEVEL: 'fatal' },
+      env: {
+        ...process.env,
+        DATABASE_URL: this.url(),
+        PORT: '0',
+        DEMO_TOP_LEVEL: '2',
+        LOG_LEVEL: 'fatal',
+        EMBEDDED_WORKER: this.embedded ?? 'yes',
+      },
       stdio: ['ignore', 'pipe', 'inherit'],
     });
     this.base = await new Promise((resolve, reject) => {
@@ -57,6 +64,23 @@ class Installation {
       });
       this.server.once('exit', () => reject(new Error(`the server ended while starting: ${said}`)));
     });
+  }
+  /** The server hands jobs out, this one does them. */
+  async startWorker() {
+    this.worker = spawn(process.execPath, ['apps/server/dist/worker.js'], {
+      cwd: root,
+      env: { ...process.env, DATABASE_URL: this.url(), LOG_LEVEL: 'fatal' },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    await new Promise((resolve, reject) => {
+      this.worker.stdout.once('data', resolve);
+      this.worker.once('exit', () => reject(new Error('the worker ended while starting')));
+    });
+  }
+  async killWorker() {
+    const ended = new Promise((resolve) => this.worker.once('exit', resolve));
+    this.worker.kill('SIGKILL');
+    await ended;
   }
   async killServer() {
     const ended = new Promise((resolve) => this.server.once('exit', resolve));
@@ -140,20 +164,27 @@ async function kill() {
   const random = () => (state = (state * 48271) % 2147483647) / 2147483647;
   const run = async (faults) => {
     const installation = new Installation(`drill_${randomBytes(4).toString('hex')}`);
+    installation.embedded = 'no';
     await installation.startDatabase();
     await installation.create();
     await installation.startServer();
-    const counts = { server: 0, database: 0 };
+    await installation.startWorker();
+    const counts = { server: 0, worker: 0, database: 0 };
     let over = false;
     const troubled = faults
       ? (async () => {
           while (!over) {
             await sleep(4000 + 12_000 * random());
             if (over) break;
-            if (random() < 0.5) {
+            const what = random();
+            if (what < 0.33) {
               counts.server++;
               await installation.killServer();
               await installation.startServer();
+            } else if (what < 0.66) {
+              counts.worker++;
+              await installation.killWorker();
+              await installation.startWorker();
             } else {
               counts.database++;
               await installation.killDatabase();
@@ -170,6 +201,7 @@ async function kill() {
     const seconds = Math.round((Date.now() - started) / 1000);
     const attempts = (await installation.query('select sum(attempts)::int n from job'))[0].n;
     const list = await hashes(installation);
+    await installation.killWorker();
     await installation.killServer();
     return { list, jobs: jobs.length, seconds, attempts, counts };
   };
@@ -177,7 +209,7 @@ async function kill() {
   const trouble = await run(true);
   console.log(`in peace: ${peace.jobs} jobs, ${peace.seconds} s, ${peace.attempts} attempts`);
   console.log(
-    `killed:   ${trouble.jobs} jobs, ${trouble.seconds} s, ${trouble.attempts} attempts; server killed ${trouble.counts.server} times, database ${trouble.counts.database} times (seed ${seed})`,
+    `killed:   ${trouble.jobs} jobs, ${trouble.seconds} s, ${trouble.attempts} attempts; server killed ${trouble.counts.server} times, worker ${trouble.counts.worker} times, database ${trouble.counts.database} times (seed ${seed})`,
   );
   const there = new Map(trouble.list.map((r) => [r.key, r.hash]));
   let same = 0;

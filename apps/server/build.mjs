@@ -36,6 +36,7 @@ const ctx = await context({
   absWorkingDir: here,
   entryPoints: {
     main: 'src/main.ts',
+    worker: 'src/worker.ts',
     'job.worker': 'src/jobs/job.worker.ts',
     'kernel.worker': '../../packages/node/src/kernel.worker.ts',
   },

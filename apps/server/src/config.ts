@@ -1,20 +1,32 @@
 import * as z from 'zod';
 
-const schema = z.object({
-  DATABASE_URL: z.string().regex(/^postgres(ql)?:\/\//, 'a postgres:// address is needed'),
+const workerSchema = z.object({
+  DATABASE_URL: z
+    .string({ error: 'is not set; give the address of the database, postgres://…' })
+    .regex(/^postgres(ql)?:\/\//, 'a postgres:// address is needed'),
+  LOG_LEVEL: z.enum(['fatal', 'error', 'warn', 'info', 'debug', 'silent']).default('info'),
+});
+export type WorkerConfig = z.infer<typeof workerSchema>;
+
+const schema = workerSchema.extend({
   HOST: z.string().default('127.0.0.1'),
   PORT: z.coerce.number().int().min(0).max(65535).default(4310),
   /** Folder of the built web application. */
   WEB_DIR: z.string().optional(),
   /** Top level of the demo's bell; the full demo has 4. */
   DEMO_TOP_LEVEL: z.coerce.number().int().min(1).max(5).default(4),
-  LOG_LEVEL: z.enum(['fatal', 'error', 'warn', 'info', 'debug', 'silent']).default('info'),
+  /** `no` leaves all jobs to workers that run by themselves. */
+  EMBEDDED_WORKER: z.enum(['yes', 'no']).default('yes'),
 });
 export type Config = z.infer<typeof schema>;
 
 /** @throws Error naming the variable */
-export function readConfig(env: NodeJS.ProcessEnv): Config {
-  const parsed = schema.safeParse(env);
+export const readConfig = (env: NodeJS.ProcessEnv): Config => read(schema, env);
+/** @throws Error naming the variable */
+export const readWorkerConfig = (env: NodeJS.ProcessEnv): WorkerConfig => read(workerSchema, env);
+
+function read<T>(schemaOf: z.ZodType<T>, env: NodeJS.ProcessEnv): T {
+  const parsed = schemaOf.safeParse(env);
   if (parsed.success) return parsed.data;
   const issue = parsed.error.issues[0];
   throw new Error(`environment variable ${String(issue.path[0])}: ${issue.message}`);

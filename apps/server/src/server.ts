@@ -15,12 +15,15 @@ import { JobInputs } from './services/job-inputs';
 import { JobResults } from './services/job-results';
 import { Press } from './services/press';
 import { Studio } from './services/studio';
+import { Wire } from './services/wire';
 
 export interface RunningServer {
   readonly url: string;
   stop(): Promise<void>;
 }
 
+/** Jobs whose state is shown again after the database was away. */
+const RETOLD = 20;
 /** Connections that do not close by themselves are cut after this long. */
 const CLOSE_MS = 2000;
 
@@ -32,14 +35,24 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   const assets = new Assets(db);
   const spans = new Spans(db);
   const jobs = new Jobs(db);
-  const events = new Events();
+  const wire = new Wire(config.DATABASE_URL, log);
+  const events = new Events(wire);
   const deliveries = new Deliveries(db);
   const repositories = { blobs, assets, spans, jobs, deliveries };
   const inputs = new JobInputs(repositories);
   const results = new JobResults(db, repositories);
-  const press = new Press({ databaseUrl: config.DATABASE_URL, inputs, results, jobs, events, log, workerUrl });
+  const works = config.EMBEDDED_WORKER === 'yes';
+  const press = new Press({ databaseUrl: config.DATABASE_URL, inputs, results, jobs, events, log, workerUrl, works });
   const studio = new Studio(db, repositories, press, events);
   await blobs.sweep();
+  await wire.start(
+    (event) => {
+      events.show(event);
+      press.heard(event);
+    },
+    // what was told while the database was away is told again from the book
+    () => void jobs.list(RETOLD).then((all) => all.forEach((job) => events.show({ type: 'job', job })), () => undefined), // prettier-ignore
+  );
   await press.start();
   const app = createApp({ ...repositories, events, press, studio }, log, config.WEB_DIR);
   const server = await new Promise<ReturnType<typeof app.listen>>((resolve, reject) => {
@@ -53,6 +66,7 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
       const closed = new Promise<void>((resolve) => server.close(() => resolve()));
       const timer = setTimeout(() => server.closeAllConnections(), CLOSE_MS);
       await press.stop();
+      await wire.stop();
       await closed;
       clearTimeout(timer);
       await db.sequelize.close();

@@ -25,9 +25,17 @@ export async function freshDatabase(): Promise<{ url: string; drop(): Promise<vo
   return { url: url.href, drop: () => admin(`drop database if exists ${name} with (force)`) };
 }
 
-export function startTestServer(databaseUrl: string): Promise<RunningServer> {
+export function startTestServer(databaseUrl: string, embedded: 'yes' | 'no' = 'yes'): Promise<RunningServer> {
   return startServer(
-    { DATABASE_URL: databaseUrl, HOST: '127.0.0.1', PORT: 0, WEB_DIR: undefined, DEMO_TOP_LEVEL: 1, LOG_LEVEL: 'silent' },
+    {
+      DATABASE_URL: databaseUrl,
+      HOST: '127.0.0.1',
+      PORT: 0,
+      WEB_DIR: undefined,
+      DEMO_TOP_LEVEL: 1,
+      LOG_LEVEL: 'silent',
+      EMBEDDED_WORKER: embedded,
+    },
     pino({ level: 'silent' }),
     pathToFileURL(join(DIST, 'job.worker.js')),
   );

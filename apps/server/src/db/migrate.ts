@@ -21,7 +21,20 @@ export async function migrate(sequelize: Sequelize): Promise<void> {
     storage,
     logger: undefined,
   });
-  const newer = (await storage.executed()).filter((name) => !MIGRATIONS.some((m) => m.name === name));
-  if (newer.length > 0) throw new Error(`the database was made by a newer version (${newer[0]}); update the application`);
+  refuseNewer(await storage.executed());
   await umzug.up();
+}
+
+/** Checks that the schema is exactly this program's, without touching it. @throws Error saying which side is older */
+export async function requireSchema(sequelize: Sequelize): Promise<void> {
+  const done = await new SequelizeStorage({ sequelize, tableName: 'schema_migration' }).executed();
+  refuseNewer(done);
+  const missing = MIGRATIONS.find((m) => !done.includes(m.name));
+  if (missing)
+    throw new Error(`the database is not set up for this version (${missing.name} is missing); start the server of this version first`);
+}
+
+function refuseNewer(done: readonly string[]): void {
+  const newer = done.filter((name) => !MIGRATIONS.some((m) => m.name === name));
+  if (newer.length > 0) throw new Error(`the database was made by a newer version (${newer[0]}); update the application`);
 }

@@ -6,7 +6,7 @@ import type { JobRow } from '../db/models';
 import { AppError } from '../http/app-error';
 
 /** How long a worker may be silent before its job is taken up again. */
-export const LEASE_SECONDS = 20;
+export const LEASE_SECONDS = 10;
 
 const iso = (d: Date | null | undefined): string | null => d?.toISOString() ?? null;
 

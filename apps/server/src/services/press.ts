@@ -1,4 +1,4 @@
-import type { JobInfo } from '@estampe/contracts';
+import type { JobInfo, ServerEvent } from '@estampe/contracts';
 import { EstampeError } from '@estampe/core';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
@@ -9,15 +9,15 @@ import type { JobResult } from '../jobs/job-messages';
 import type { Jobs } from '../repositories/jobs';
 import { toJobInfo } from '../repositories/jobs';
 import { AppError } from '../http/app-error';
-import type { Events } from './events';
+import type { EventSink } from './events';
 import type { JobInputs } from './job-inputs';
 import type { JobResults } from './job-results';
 
 const QUEUE = 'press';
 /** The queue's own limit; longer than any job, so that our leases decide. */
 const EXPIRE_SECONDS = 6 * 3600;
-const HEARTBEAT_MS = 4000;
-const SWEEP_MS = 5000;
+const HEARTBEAT_MS = 2500;
+const SWEEP_MS = 2500;
 /** How long a finished job tries to store its result while the database is away. */
 const STORE_TRIES = 20;
 const STORE_PAUSE_MS = 1500;
@@ -29,13 +29,15 @@ interface Ports {
   readonly inputs: JobInputs;
   readonly results: JobResults;
   readonly jobs: Jobs;
-  readonly events: Events;
+  readonly events: EventSink;
   readonly log: Logger;
   /** Bundle of `jobs/job.worker.ts`. */
   readonly workerUrl: URL;
+  /** Whether this process takes jobs itself; else it only hands them out. */
+  readonly works?: boolean;
 }
 
-/** Takes jobs from the queue and runs them on threads, one after another. The job table, with leases, says who has what: a job whose
+/** Takes jobs from the queue and runs them on threads, one after another; any number of processes may do so on one database. The job table, with leases, says who has what: a job whose
  *  worker died is taken up by the next sweep; results are written in one transaction under their content hash. */
 export class Press {
   private readonly boss: PgBoss;
@@ -51,10 +53,11 @@ export class Press {
   async start(): Promise<void> {
     await this.boss.start();
     await this.boss.createQueue(QUEUE, { name: QUEUE, expireInSeconds: EXPIRE_SECONDS, retentionMinutes: 60 });
-    await this.boss.work(QUEUE, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => {
-      const parsed = queued.safeParse(job.data);
-      if (parsed.success) await this.take(parsed.data.jobId);
-    });
+    if (this.ports.works ?? true)
+      await this.boss.work(QUEUE, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => {
+        const parsed = queued.safeParse(job.data);
+        if (parsed.success) await this.take(parsed.data.jobId);
+      });
     this.sweeper = setInterval(() => void this.sweep(), SWEEP_MS);
     await this.sweep();
   }
@@ -77,6 +80,11 @@ export class Press {
     const after = await jobs.get(id);
     this.announce(after);
     return toJobInfo(after);
+  }
+
+  /** What another process has told: a job of ours that was cancelled there stops at once. */
+  heard(event: ServerEvent): void {
+    if (event.type === 'job' && event.job.state === 'cancelled') this.running.get(event.job.id)?.cancel();
   }
 
   /** No new work; what runs is given back to be done again. */

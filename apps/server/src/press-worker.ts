@@ -1,0 +1,44 @@
+import type { Logger } from 'pino';
+import type { WorkerConfig } from './config';
+import { connect } from './db/connect';
+import { requireSchema } from './db/migrate';
+import { Assets } from './repositories/assets';
+import { Blobs } from './repositories/blobs';
+import { Deliveries } from './repositories/deliveries';
+import { Jobs } from './repositories/jobs';
+import { Spans } from './repositories/spans';
+import { JobInputs } from './services/job-inputs';
+import { JobResults } from './services/job-results';
+import { Press } from './services/press';
+import { Wire } from './services/wire';
+
+export interface RunningWorker {
+  stop(): Promise<void>;
+}
+
+/** Joins the press of a database that a server has set up: everything it needs to know is in there.
+ *  @throws Error when the database is of another version, or not there */
+export async function startWorker(config: WorkerConfig, log: Logger, workerUrl: URL): Promise<RunningWorker> {
+  const db = connect(config.DATABASE_URL);
+  await requireSchema(db.sequelize);
+  const repositories = {
+    blobs: new Blobs(db),
+    assets: new Assets(db),
+    spans: new Spans(db),
+    jobs: new Jobs(db),
+    deliveries: new Deliveries(db),
+  };
+  const wire = new Wire(config.DATABASE_URL, log);
+  const inputs = new JobInputs(repositories);
+  const results = new JobResults(db, repositories);
+  const press = new Press({ databaseUrl: config.DATABASE_URL, inputs, results, jobs: repositories.jobs, events: wire, log, workerUrl });
+  await wire.start((event) => press.heard(event));
+  await press.start();
+  return {
+    async stop() {
+      await press.stop();
+      await wire.stop();
+      await db.sequelize.close();
+    },
+  };
+}
