@@ -7,6 +7,8 @@ import { measureRequest } from './measure-request';
 
 const asset = {
   unit: 'mm',
+  tiles: [1001],
+  stackKind: 'stack',
   spans: [],
   levelList: [0, 1, 2].map((level) => ({ level, faces: 10 * 4 ** level, meshId: '', points: 0, detail: null })),
 } as unknown as AssetDetail;

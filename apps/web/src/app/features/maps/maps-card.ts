@@ -1,9 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { AssetDetail, FieldInfo, JobInfo, MapKind, MeasureRequest, SpanInfo } from '@estampe/contracts';
 import { KIND_WORDS, MAP_KINDS } from '@estampe/contracts';
-import { clock, count, parseNumber, percent, significant } from '../../shared/format';
+import { bytes, clock, count, parseNumber, percent, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { KIND_LETTERS, KIND_NAMES, unitOf } from '../../shared/kinds';
+import { estimate } from './estimate';
 import { KindSettings } from './kind-settings';
 import { ReachChart } from './reach-chart';
 
@@ -172,6 +173,7 @@ function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { na
         <p class="note warn">{{ text }}</p>
       }
       <p class="actions">
+        <span class="muted num before">{{ before() }}</span>
         <button type="button" class="act-button" [disabled]="problem() !== null" (click)="press()">Extract</button>
       </p>
     </details>
@@ -213,8 +215,12 @@ function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { na
     input[type='checkbox'] {
       accent-color: var(--prussian);
     }
+    .before {
+      flex: 1;
+    }
     .actions {
       display: flex;
+      align-items: center;
       justify-content: flex-end;
       margin: 14px 0;
     }
@@ -288,6 +294,12 @@ export class MapsCard {
       { name: 'Rays of the pass', value: count(sum((f) => f.rays)) },
       { name: 'Time of the pass', value: clock(sum((f) => f.seconds)) },
     ];
+  });
+  /** What the pass will take, from what earlier ones took. */
+  protected readonly before = computed(() => {
+    if (this.problem() !== null) return '';
+    const { seconds, bytes: size } = estimate(this.asset(), this.settings());
+    return seconds === null ? `about ${bytes(size)}` : `about ${clock(seconds)}, ${bytes(size)}`;
   });
   /** What to change about texels that were missed or are doubtful. */
   protected readonly notes = computed(() => {

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
 import type { Uploaded } from '@estampe/contracts';
 import { MAX_UPLOAD_FILES, UNITS } from '@estampe/contracts';
 import { firstValueFrom, lastValueFrom, tap } from 'rxjs';
@@ -122,7 +122,8 @@ export class BringInPanel {
   constructor() {
     effect(() => {
       const dropped = this.dropped();
-      if (dropped.length > 0) this.add(dropped);
+      // once a drop: what adding looks at must not bring the files back when it changes
+      if (dropped.length > 0) untracked(() => this.add(dropped));
     });
   }
 

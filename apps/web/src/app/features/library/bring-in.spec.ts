@@ -1,0 +1,131 @@
+import { TestBed } from '@angular/core/testing';
+import type { BringIn, Uploaded } from '@estampe/contracts';
+import { concat, of, throwError } from 'rxjs';
+import { Api } from '../../api/api';
+import { LowAgain } from '../sculpt/low-again';
+import { BringInPanel } from './ui/bring-in-panel';
+
+const file = (name: string, size = 4): File => new File(['v'.repeat(size)], name);
+const api = {
+  sent: [] as string[],
+  asked: [] as BringIn[],
+  upload: (f: File) => {
+    api.sent.push(f.name);
+    const uploaded: Uploaded = { hash: f.name.padEnd(64, '0'), name: f.name, bytes: f.size };
+    return concat(of({ fraction: 0.5 }), of({ uploaded }));
+  },
+  bringIn: (request: BringIn) => {
+    api.asked.push(request);
+    return of({});
+  },
+};
+
+beforeEach(() => {
+  localStorage.clear();
+  api.sent.length = 0;
+  api.asked.length = 0;
+});
+
+async function render(own: Partial<typeof api> = {}) {
+  TestBed.configureTestingModule({ providers: [{ provide: Api, useValue: { ...api, ...own } }] });
+  const fixture = TestBed.createComponent(BringInPanel);
+  const settle = async (): Promise<void> => {
+    await new Promise((resolve) => setTimeout(resolve, 5));
+    await fixture.whenStable();
+  };
+  await settle();
+  const host = fixture.nativeElement as HTMLElement;
+  const drop = async (...files: File[]): Promise<void> => {
+    fixture.componentRef.setInput('dropped', files);
+    await settle();
+  };
+  const button = (name: string): HTMLButtonElement | undefined =>
+    [...host.querySelectorAll('button')].find((b) => b.textContent.trim() === name);
+  const listed = (): string[] => [...host.querySelectorAll('li span:first-child')].map((s) => s.textContent);
+  return { host, drop, settle, button, listed };
+}
+
+describe('bringing in a sculpt', () => {
+  it('gathers what is dropped, one file a name, names the asset, and asks for the second mesh', async () => {
+    const { host, drop, button, listed } = await render();
+    await drop(file('harbour-bell_low.obj'));
+    expect(host.textContent).toContain('Add the sculpt as well');
+    expect(button('Bring in')?.disabled).toBe(true);
+    expect(host.querySelector<HTMLInputElement>('#asset-name')?.value).toBe('harbour bell low');
+    await drop(file('top.obj'), file('harbour-bell_low.obj', 9));
+    expect(listed()).toEqual(['top.obj', 'harbour-bell_low.obj']);
+    expect(button('Bring in')?.disabled).toBe(false);
+    button('Clear')?.click();
+  });
+
+  it('refuses what is no mesh without losing what is there', async () => {
+    const { host, drop, listed } = await render();
+    await drop(file('low.obj'));
+    await drop(file('top.obj'), file('notes.txt'));
+    expect(host.querySelector('[role=alert]')?.textContent).toContain('notes.txt is not an OBJ file');
+    expect(listed()).toEqual(['low.obj']);
+    await drop(file('empty.obj', 0));
+    expect(host.querySelector('[role=alert]')?.textContent).toContain('empty.obj is empty');
+  });
+
+  it('sends all files, then one request with the unit that is remembered', async () => {
+    const { host, drop, settle, button } = await render();
+    await drop(file('low.obj'), file('top.obj'));
+    const select = host.querySelector<HTMLSelectElement>('#asset-unit') as HTMLSelectElement;
+    select.value = 'cm';
+    select.dispatchEvent(new Event('change'));
+    await settle();
+    button('Bring in')?.click();
+    await settle();
+    expect(api.sent).toEqual(['low.obj', 'top.obj']);
+    expect(api.asked).toMatchObject([{ name: 'low', unit: 'cm', files: [{ name: 'low.obj' }, { name: 'top.obj' }] }]);
+    expect(host.querySelector('[role=status]')?.textContent).toContain('On the press');
+    expect(localStorage.getItem('estampe.unit')).toBe('cm');
+  });
+
+  it('keeps the files when the server refuses, and shows its sentence', async () => {
+    const { host, drop, settle, button, listed } = await render({
+      bringIn: () => throwError(() => new Error('The disk is full; make room.')),
+    });
+    await drop(file('low.obj'), file('top.obj'));
+    button('Bring in')?.click();
+    await settle();
+    expect(host.querySelector('[role=alert]')?.textContent).toContain('The disk is full; make room.');
+    expect(listed()).toEqual(['low.obj', 'top.obj']);
+  });
+});
+
+describe('the light mesh again', () => {
+  async function lowAgain(own: Partial<typeof api> = {}) {
+    TestBed.configureTestingModule({ providers: [{ provide: Api, useValue: { ...api, ...own } }] });
+    const fixture = TestBed.createComponent(LowAgain);
+    const sent: Uploaded[] = [];
+    fixture.componentInstance.sent.subscribe((u) => sent.push(u));
+    await fixture.whenStable();
+    const host = fixture.nativeElement as HTMLElement;
+    const drop = async (f: File): Promise<void> => {
+      host.dispatchEvent(Object.assign(new Event('drop', { cancelable: true }), { dataTransfer: { files: [f] } }));
+      await new Promise((resolve) => setTimeout(resolve, 5));
+      await fixture.whenStable();
+    };
+    return { host, sent, drop };
+  }
+
+  it('is dropped or picked, and goes up', async () => {
+    const { host, sent, drop } = await lowAgain();
+    expect(host.dispatchEvent(new Event('dragover', { cancelable: true }))).toBe(false); // else the browser opens the file
+    await drop(file('low.obj'));
+    expect(sent).toMatchObject([{ name: 'low.obj' }]);
+    await drop(file('low.fbx'));
+    expect(host.querySelector('[role=alert]')?.textContent).toContain('low.fbx is not an OBJ file');
+    expect(sent).toHaveLength(1);
+  });
+
+  it('says what went wrong on the way, and can be tried again', async () => {
+    const { host, sent, drop } = await lowAgain({ upload: () => throwError(() => new Error('The line broke; nothing was written.')) });
+    await drop(file('low.obj'));
+    expect(host.querySelector('[role=alert]')?.textContent).toContain('The line broke');
+    expect(host.querySelector('label.pick')).not.toBeNull();
+    expect(sent).toEqual([]);
+  });
+});

@@ -1,0 +1,43 @@
+import type { AssetDetail, FieldInfo, MeasureRequest } from '@estampe/contracts';
+
+/** What a pass will take, as far as earlier passes of the asset tell. */
+export interface Estimate {
+  /** Null until a pass of this sort has been measured here. */
+  readonly seconds: number | null;
+  /** Of all field files together. */
+  readonly bytes: number;
+}
+
+const CHANNELS = { scalar: 1, vector: 3, normal: 3, occlusion: 1, curvature: 1, hollows: 1, colour: 3 } as const;
+/** Share of a tile that islands cover, where nothing has been measured yet. */
+const COVERED = 0.8;
+/** Bytes of a float in a field file, where nothing has been measured yet: noise does not shrink. */
+const FLOAT_BYTES = 4;
+
+/** Time and bytes of a pass from the rates of this asset's earlier ones: seconds a ray for passes that cast rays, seconds a texel for those that
+ *  do not, bytes a texel and channel for files. Newest first; the first of a sort counts. */
+export function estimate(asset: AssetDetail, request: MeasureRequest): Estimate {
+  const spans = [...asset.spans].reverse();
+  const fields = spans.flatMap((s) => s.fields.map((field) => ({ field, kind: s.settings.kind })));
+  const newest = fields.at(0)?.field;
+  const share = newest ? (newest.covered + newest.missed) / (newest.width * newest.height) : COVERED;
+  const texels = request.size * request.size * asset.tiles.length;
+  const samples = texels * share * request.samples ** 2;
+  const { kinds } = request;
+  const searched =
+    asset.stackKind === 'free' || request.match === 'rays' || kinds.some((k) => k === 'scalar' || (k !== 'vector' && request.forHeights));
+  const rays = samples * ((searched ? 1 : 0) + (kinds.includes('occlusion') ? request.occlusionRays : 0));
+  const rate = rays > 0 ? ratio(fields, (f) => f.rays) : ratio(fields.filter(({ field }) => field.rays === 0), (f) => f.covered); // prettier-ignore
+  const floats = kinds.reduce((n, kind) => n + CHANNELS[kind], 0);
+  const measured = fields.map(({ field, kind }) => field.bytes / (field.width * field.height * CHANNELS[kind]));
+  return {
+    seconds: rate === null ? null : rate * (rays > 0 ? rays : samples),
+    bytes: Math.round(texels * floats * (measured.at(0) ?? FLOAT_BYTES)),
+  };
+}
+
+/** Seconds a unit of work of the newest pass that has any. */
+function ratio(fields: readonly { readonly field: FieldInfo }[], work: (f: FieldInfo) => number): number | null {
+  const found = fields.find(({ field }) => work(field) > 0 && field.seconds > 0);
+  return found ? found.field.seconds / work(found.field) : null;
+}
