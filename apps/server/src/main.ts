@@ -1,6 +1,7 @@
 import { pino } from 'pino';
 import { readConfig } from './config';
 import { startServer } from './server';
+import { stopOnSignals } from './stop-on-signals';
 
 const config = readConfig(process.env);
 const log = pino({ level: config.LOG_LEVEL });
@@ -10,13 +11,7 @@ process.on('unhandledRejection', (error) => log.error({ err: error }, 'a promise
 try {
   const server = await startServer(config, log, new URL('./job.worker.js', import.meta.url));
   process.stdout.write(`Estampe is ready at ${server.url}\n`);
-  let stopping = false;
-  for (const signal of ['SIGINT', 'SIGTERM'] as const)
-    process.on(signal, () => {
-      if (stopping) process.exit(1);
-      stopping = true;
-      void server.stop().then(() => process.exit(0));
-    });
+  stopOnSignals(() => server.stop());
 } catch (error) {
   log.fatal({ err: error }, 'Estampe cannot start');
   process.exitCode = 1;

@@ -2,6 +2,7 @@ import { hostname } from 'node:os';
 import { pino } from 'pino';
 import { readWorkerConfig } from './config';
 import { startWorker } from './press-worker';
+import { stopOnSignals } from './stop-on-signals';
 
 // A worker of the press: takes jobs from the database's queue, wherever it runs. It serves nothing and listens on no port.
 try {
@@ -11,13 +12,7 @@ try {
   const worker = await startWorker(config, log, new URL('./job.worker.js', import.meta.url));
   const { host, pathname } = new URL(config.DATABASE_URL);
   process.stdout.write(`The worker on ${hostname()} has joined the press of ${host}${pathname}\n`);
-  let stopping = false;
-  for (const signal of ['SIGINT', 'SIGTERM'] as const)
-    process.on(signal, () => {
-      if (stopping) process.exit(1);
-      stopping = true;
-      void worker.stop().then(() => process.exit(0));
-    });
+  stopOnSignals(() => worker.stop());
 } catch (error) {
   process.stderr.write(`The worker cannot start: ${error instanceof Error ? error.message : String(error)}\n`);
   process.exitCode = 1;

@@ -24,6 +24,7 @@ export * from './uv/tiles';
 export * from './spatial/bvh';
 export * from './spatial/closest';
 export * from './spatial/ray';
+export * from './extract/extract-options';
 export * from './extract/extract-span';
 export { levelsBetween, stackLevel } from './extract/stack-match';
 export { BilinearFit } from './extract/bilinear-fit';

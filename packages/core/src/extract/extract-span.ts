@@ -1,118 +1,43 @@
 import { boundsOf, boxesOverlap, diagonalOf } from '../mesh/bounds';
-import { vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
-import { atTriangles, derivativeFrames } from '../frames/derivative-frames';
-import type { LowFrames, NormalFrame } from '../frames/low-frames';
-import { lowFrames } from '../frames/low-frames';
 import type { Field } from '../raster/field';
 import { padInPlace } from '../raster/padding';
 import { BlockMeans } from '../raster/texel-grid';
 import { InvalidInputError } from '../runtime/errors';
-import { checkRange, resolveOptions } from '../runtime/options';
+import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { inlineThreads, placeF32, placeU32 } from '../runtime/threads';
 import { buildBvh } from '../spatial/bvh';
-import type { Base, BaseSurface } from '../subdivision/base-surface';
-import { baseSurfaceAt, baseSurfaceForMeasuring } from '../subdivision/base-surface';
-import type { SurfaceOptions } from '../subdivision/rules';
-import { SURFACE_DEFAULTS } from '../subdivision/rules';
+import type { BaseSurface } from '../subdivision/base-surface';
+import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
 import { binTriangles } from '../uv/rasterise';
 import { faceTiles, tileOrigin, tilesInUse } from '../uv/tiles';
-import { meanCurvature } from './mean-curvature';
 import type { FitGain } from './bilinear-fit';
+import type { ExtractOptions, Match, MeasuredKind } from './extract-options';
+import { checkOptions, EXTRACT_DEFAULTS } from './extract-options';
 import { TileFitter } from './fit-tile';
 import { measureBand } from './measure-band';
-import type { MeasureSpec, VectorFrame } from './measures';
 import { channelsOf } from './measures';
 import type { BaseArrays } from './place';
-import type { AnswerSource, PointValues } from './point-values';
+import type { AnswerSource } from './point-values';
 import { reachInStack, reachToFreeSculpt } from './reach';
 import type { SculptArrays } from './sculpt-search';
 import type { SeamEdge } from './seam-places';
 import { seamEdges } from './seam-places';
+import type { Measures, PointSource } from './span-measures';
+import { measuresOf } from './span-measures';
 import { stackLevel, valuesAtParameters } from './stack-match';
 
-export type Match = 'stack' | 'rays' | 'closest';
-/** What one pass can measure. */
-export type MeasuredKind = MeasureSpec['kind'];
-export const MEASURED_KINDS = [
-  'scalar',
-  'vector',
-  'normal',
-  'occlusion',
-  'curvature',
-  'hollows',
-  'colour',
-] as const satisfies MeasuredKind[];
-export type VectorFrameKind = VectorFrame['kind'];
-
-export interface ExtractOptions {
-  readonly width: number;
-  readonly height: number;
-  readonly base: Base;
-  /** `closest` has no heights. */
-  readonly match: 'auto' | Match;
-  /** Scene units, or found from the meshes. */
-  readonly reach: 'auto' | number;
-  readonly samples: number; // n x n a texel
-  readonly padding: number; // texels; Infinity fills the tile
-  readonly surface: SurfaceOptions;
-  readonly maps: readonly MeasuredKind[];
-  /** Of the normal map. */
-  readonly frame: NormalFrame;
-  /** Of the vector map. */
-  readonly vectorFrame: VectorFrameKind;
-  /** Level that derivative frames are computed on; by default the stack's, or that of the base for a free sculpt, at most 4. */
-  readonly frameLevel: number | null;
-  /** Normals and what else is read from the surface where the height map puts it; else, in one stack, at the same parameters.
-   *  A height map in the same pass implies it. */
-  readonly normalsForHeights: boolean;
-  /** Fit the texels along seams, so that both sides read alike. */
-  readonly matchSeams: boolean;
-  /** Fit all texels to the bilinear filter. */
-  readonly fitTexels: boolean;
-  /** Occlusion: rays a sample, scene units within which things block, seed. */
-  readonly occlusionRays: number;
-  readonly occlusionDistance: number;
-  readonly seed: number;
-  /** Curvature and hollows: radius of the ball they are averaged over, scene units; by default a hundredth of the sculpt's diagonal. */
-  readonly radius: 'auto' | number;
-}
-
-export const EXTRACT_DEFAULTS: ExtractOptions = {
-  width: 2048,
-  height: 2048,
-  base: 'limit',
-  match: 'auto',
-  reach: 'auto',
-  samples: 1,
-  padding: 16,
-  surface: SURFACE_DEFAULTS,
-  maps: ['scalar'],
-  frame: 'mikk',
-  vectorFrame: 'derivative',
-  frameLevel: null,
-  normalsForHeights: false,
-  matchSeams: false,
-  fitTexels: false,
-  occlusionRays: 64,
-  occlusionDistance: Infinity,
-  seed: 1,
-  radius: 'auto',
-};
-
-/** Texels a side that a map may have. */
-export const MAX_MAP_SIDE = 16384;
 const BAND_ROWS = 32;
 /** Samples a side of a texel that fitting needs at least: fewer would not determine the texels. */
 const FIT_SAMPLES = 2;
 
 /** What all tiles of a span share; made once. */
-export interface SpanSurfaces {
+export interface SpanSurfaces extends Measures {
   readonly options: ExtractOptions;
   readonly match: Match;
   /** Levels between low and sculpt in one stack; null for a free sculpt. */
@@ -123,12 +48,6 @@ export interface SpanSurfaces {
   readonly reach: number;
   /** Where all but heights and same-stack vectors are read. */
   readonly source: AnswerSource;
-  /** One a map asked for. */
-  readonly measures: readonly MeasureSpec[];
-  /** Level that the vectors' derivative frames are computed on; null for other frames and maps. */
-  readonly frameLevel: number | null;
-  /** Radius used for curvature and hollows; null for other maps. */
-  readonly radius: number | null;
   readonly uvCorners: Uint32Array; // 3 T
   readonly uvs: Float32Array;
   /** Tile of each face of the light mesh. */
@@ -136,37 +55,6 @@ export interface SpanSurfaces {
   readonly tiles: readonly number[];
   /** Null unless seams are matched. */
   readonly seams: readonly SeamEdge[] | null;
-}
-
-function checkOptions(o: ExtractOptions): void {
-  checkRange('width', o.width, 1, MAX_MAP_SIDE, true);
-  checkRange('height', o.height, 1, MAX_MAP_SIDE, true);
-  checkRange('samples', o.samples, 1, 16, true);
-  if (o.reach !== 'auto') checkRange('reach', o.reach, Number.MIN_VALUE, Number.MAX_VALUE);
-  const scalar = o.maps.includes('scalar');
-  if (new Set(o.maps).size < o.maps.length)
-    throw new InvalidInputError('BAD_OPTION', 'A map is asked for twice in one pass; ask for each kind once.', { option: 'maps' });
-  checkRange('rays', o.occlusionRays, 1, 65536, true);
-  if (!(o.occlusionDistance > 0)) checkRange('distance', o.occlusionDistance, Number.MIN_VALUE, Number.MAX_VALUE);
-  checkRange('seed', o.seed, 0, 0xffffffff, true);
-  if (o.radius !== 'auto') checkRange('radius', o.radius, Number.MIN_VALUE, Number.MAX_VALUE);
-  if (o.maps.length === 0) throw new InvalidInputError('BAD_OPTION', 'No map is asked for; choose at least one.', { option: 'maps' });
-  if (o.match === 'closest' && scalar)
-    throw new InvalidInputError(
-      'BAD_OPTION',
-      'match closest cannot give heights along the normal; use auto, stack or rays for a scalar map.',
-      {
-        option: 'match',
-      },
-    );
-  if ((o.matchSeams || o.fitTexels) && !scalar)
-    throw new InvalidInputError('BAD_OPTION', 'Seams and texels are fitted for scalar maps only; leave that off for a normal map alone.', {
-      option: o.matchSeams ? 'seams' : 'fit-texels',
-    });
-  if (o.fitTexels && (o.width < 2 || o.height < 2))
-    throw new InvalidInputError('BAD_OPTION', 'A map with one row or column cannot be fitted to the filter; make it larger.', {
-      option: 'size',
-    });
 }
 
 function answerSource(o: ExtractOptions, match: Match): AnswerSource {
@@ -277,115 +165,6 @@ export function prepareSpan(
     lowTiles,
     tiles,
     seams: o.matchSeams ? seamEdges(base.mesh, (f) => lowTiles[perFace[f]]) : null,
-  };
-}
-
-/** Shares values a point of the sculpt: as they are, or carried to the base's points. */
-interface PointSource {
-  readonly sculpt: (own: Float32Array, width: 1 | 3) => PointValues;
-  readonly base: (own: Float32Array, width: 1 | 3) => PointValues;
-}
-
-interface MeasureInput {
-  readonly o: ExtractOptions;
-  readonly low: PolyMesh;
-  readonly sculpt: PolyMesh;
-  readonly base: BaseSurface;
-  readonly levels: number | null;
-  readonly source: AnswerSource;
-  /** Same-parameter points of the sculpt; null for a free one. */
-  readonly match: Float32Array | null;
-  readonly triangles: Uint32Array;
-  readonly values: PointSource;
-  readonly placed: (values: Float32Array) => Float32Array;
-  readonly threads: Threads;
-}
-
-/** Level that derivative frames are computed on where nobody says: no render needs them finer. */
-const FRAME_LEVEL = 4;
-
-/** What each map needs, shared between maps where they need the same. */
-function measuresOf(input: MeasureInput, control?: RunControl): Pick<SpanSurfaces, 'measures' | 'frameLevel' | 'radius'> {
-  const { o, low, sculpt, base, levels, source, match, values, placed, threads } = input;
-  const share = source === 'parameter' ? values.base : values.sculpt;
-  const lazily = <T>(make: () => T): (() => T) => {
-    let made: T | null = null;
-    return () => (made ??= make());
-  };
-  const mikk = lazily(() => shareFrames(lowFrames(low), placed, threads));
-  const normals = lazily(() => share(vertexNormals(sculpt), 3));
-  const positions = lazily(() =>
-    source === 'parameter' && match !== null ? { width: 3 as const, sculpt: null, base: match } : values.sculpt(sculpt.positions, 3),
-  );
-  const diagonal = diagonalOf(sculpt.positions);
-  const radius = o.radius === 'auto' ? diagonal / 100 : o.radius;
-  const curvature = lazily(() => meanCurvature(sculpt, radius, control));
-  let frameLevel: number | null = null;
-  const vectorFrame = (): VectorFrame => {
-    if (o.vectorFrame === 'mikk') return { kind: 'mikk', frames: mikk() };
-    if (o.vectorFrame === 'object') return { kind: 'object' };
-    frameLevel = o.frameLevel ?? Math.min(levels ?? base.level, FRAME_LEVEL);
-    const at = frameLevel === base.level ? base : baseSurfaceAt(low, o.base, frameLevel, o.surface);
-    const frames = atTriangles(derivativeFrames(at.mesh, base.level - frameLevel), input.triangles);
-    return {
-      kind: 'derivative',
-      frames: { corners: placeU32(frames.corners, threads.allocate), tangents: placed(frames.tangents) },
-    };
-  };
-  const measureOf = (kind: MeasuredKind): MeasureSpec => {
-    throwIfAborted(control);
-    switch (kind) {
-      case 'scalar':
-        return { kind };
-      case 'vector':
-        return match === null
-          ? { kind, source, positions: positions(), frame: vectorFrame() }
-          : { kind, source: 'parameter', positions: { width: 3, sculpt: null, base: match }, frame: vectorFrame() };
-      case 'normal':
-        return { kind, source, normals: normals(), frames: o.frame === 'mikk' ? mikk() : null };
-      case 'occlusion':
-        return {
-          kind,
-          source,
-          positions: positions(),
-          normals: normals(),
-          options: {
-            rays: o.occlusionRays,
-            distance: o.occlusionDistance,
-            seed: o.seed,
-            liftUnits: LIFT_SHARE * diagonal,
-            farUnits: 2 * diagonal,
-            tile: 0,
-          },
-        };
-      case 'curvature':
-        return { kind, source, values: share(curvature(), 1) };
-      case 'hollows':
-        return {
-          kind,
-          source,
-          values: share(
-            curvature().map((h) => Math.max(0, -h * radius)),
-            1,
-          ),
-        };
-      case 'colour':
-        return { kind, source, values: share(sculpt.colors ?? new Float32Array(0), 3) };
-    }
-  };
-  const measures = o.maps.map(measureOf);
-  return { measures, frameLevel, radius: o.maps.some((k) => k === 'curvature' || k === 'hollows') ? radius : null };
-}
-
-/** How far occlusion rays start off the sculpt, as a share of its diagonal. */
-const LIFT_SHARE = 1e-4;
-
-function shareFrames(frames: LowFrames, placed: (values: Float32Array) => Float32Array, threads: Threads): LowFrames {
-  return {
-    uvs: placed(frames.uvs),
-    tangents: placed(frames.tangents),
-    normals: placed(frames.normals),
-    faceTriangles: placeU32(frames.faceTriangles, threads.allocate),
   };
 }
 

@@ -1,7 +1,8 @@
 import type { Field } from '../raster/field';
 import { fieldCounts } from '../raster/field';
 import type { MapRecord } from '../raster/map-record';
-import type { MeasuredKind, SpanSurfaces } from './extract-span';
+import type { MeasuredKind } from './extract-options';
+import type { SpanSurfaces } from './extract-span';
 
 /** What a measured field says of itself.
  *  @param lowHash hash of the light mesh as it is written

@@ -108,19 +108,6 @@ export class Place {
     return true;
   }
 
-  /** From the place to the sculpt's same-parameter point; zeros for a free sculpt. */
-  matchOffset(out: Float64Array): void {
-    const { a, b, c, wa, wb, wc } = this;
-    const { match } = this.base;
-    if (match === null) {
-      out.fill(0);
-      return;
-    }
-    out[0] = wa * match[a] + wb * match[b] + wc * match[c] - this.px;
-    out[1] = wa * match[a + 1] + wb * match[b + 1] + wc * match[c + 1] - this.py;
-    out[2] = wa * match[a + 2] + wb * match[b + 2] + wc * match[c + 2] - this.pz;
-  }
-
   /** A value a point of the base, blended. Writes out[0..width - 1]. */
   read(out: Float64Array, values: Float32Array, width: number): void {
     const { wa, wb, wc } = this;

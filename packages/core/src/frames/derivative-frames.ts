@@ -9,7 +9,7 @@ import { TangentFrame } from './tangent-frame';
 
 /** How U runs over a base surface, per (point, UV) of one island. Typed arrays only, so threads can share it. */
 export interface DerivativeFrames {
-  /** At each corner of the base's faces, or of its triangles once `atTriangles` has been asked: which tangent. */
+  /** Which tangent stands at each corner: of the base's faces, or of its triangles where `atTriangles` made it. */
   readonly corners: Uint32Array;
   /** dP/du in scene units per UV unit, then the island's handedness (1, or -1 where it is mirrored): 4 a tangent. */
   readonly tangents: Float32Array;

@@ -1,7 +1,7 @@
 import type { AxisOrder } from '../encode/axis-order';
 import { fromChannels } from '../encode/axis-order';
 import { decodeValue } from '../encode/encoding';
-import type { VectorFrameKind } from '../extract/extract-span';
+import type { VectorFrameKind } from '../extract/extract-options';
 import { DerivativeFrameAt, derivativeFrames } from '../frames/derivative-frames';
 import { FrameAt, lowFrames } from '../frames/low-frames';
 import { TangentFrame } from '../frames/tangent-frame';

@@ -1,7 +1,10 @@
 import type { Bvh } from './bvh';
 import { NODE_WORDS } from './bvh';
 
-/** Whether anything stands in a ray's way. One object a thread: it owns the traversal stack. */
+/** Whether anything stands in a ray's way. One object a thread: it owns the traversal stack.
+ *
+ *  The triangle test is `LineQuery`'s, written out again: any hit ends the search here, so there is no nearest one to keep, and a shared
+ *  function would put a call with a dozen numbers into the innermost loop. */
 export class BlockQuery {
   private readonly stack = new Int32Array(256);
 

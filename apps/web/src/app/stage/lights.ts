@@ -76,7 +76,7 @@ function around(positions: Float32Array, corners: readonly number[]): Place & { 
   const radius = Math.max(...corners.map((i) => at(i).distanceTo(middle)));
   if (normal.lengthSq() === 0) normal.set(0, 0, 1);
   normal.normalize();
-  return { position: [middle.x, middle.y, middle.z], normal: [normal.x, normal.y, normal.z], radius };
+  return { position: middle.toArray(), normal: normal.toArray(), radius };
 }
 
 function ringPicture(): CanvasTexture {

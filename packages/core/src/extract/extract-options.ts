@@ -1,0 +1,110 @@
+import type { NormalFrame } from '../frames/low-frames';
+import { InvalidInputError } from '../runtime/errors';
+import { checkRange } from '../runtime/options';
+import type { Base } from '../subdivision/base-surface';
+import type { SurfaceOptions } from '../subdivision/rules';
+import { SURFACE_DEFAULTS } from '../subdivision/rules';
+import type { MeasureSpec, VectorFrame } from './measures';
+
+export type Match = 'stack' | 'rays' | 'closest';
+/** What one pass can measure. */
+export type MeasuredKind = MeasureSpec['kind'];
+export const MEASURED_KINDS = [
+  'scalar',
+  'vector',
+  'normal',
+  'occlusion',
+  'curvature',
+  'hollows',
+  'colour',
+] as const satisfies MeasuredKind[];
+export type VectorFrameKind = VectorFrame['kind'];
+
+export interface ExtractOptions {
+  readonly width: number;
+  readonly height: number;
+  readonly base: Base;
+  /** `closest` has no heights. */
+  readonly match: 'auto' | Match;
+  /** Scene units, or found from the meshes. */
+  readonly reach: 'auto' | number;
+  readonly samples: number; // n x n a texel
+  readonly padding: number; // texels; Infinity fills the tile
+  readonly surface: SurfaceOptions;
+  readonly maps: readonly MeasuredKind[];
+  /** Of the normal map. */
+  readonly frame: NormalFrame;
+  /** Of the vector map. */
+  readonly vectorFrame: VectorFrameKind;
+  /** Level that derivative frames are computed on; by default the stack's, or that of the base for a free sculpt, at most 4. */
+  readonly frameLevel: number | null;
+  /** Normals and what else is read from the surface where the height map puts it; else, in one stack, at the same parameters.
+   *  A height map in the same pass implies it. */
+  readonly normalsForHeights: boolean;
+  /** Fit the texels along seams, so that both sides read alike. */
+  readonly matchSeams: boolean;
+  /** Fit all texels to the bilinear filter. */
+  readonly fitTexels: boolean;
+  /** Occlusion: rays a sample, scene units within which things block, seed. */
+  readonly occlusionRays: number;
+  readonly occlusionDistance: number;
+  readonly seed: number;
+  /** Curvature and hollows: radius of the ball they are averaged over, scene units; by default a hundredth of the sculpt's diagonal. */
+  readonly radius: 'auto' | number;
+}
+
+export const EXTRACT_DEFAULTS: ExtractOptions = {
+  width: 2048,
+  height: 2048,
+  base: 'limit',
+  match: 'auto',
+  reach: 'auto',
+  samples: 1,
+  padding: 16,
+  surface: SURFACE_DEFAULTS,
+  maps: ['scalar'],
+  frame: 'mikk',
+  vectorFrame: 'derivative',
+  frameLevel: null,
+  normalsForHeights: false,
+  matchSeams: false,
+  fitTexels: false,
+  occlusionRays: 64,
+  occlusionDistance: Infinity,
+  seed: 1,
+  radius: 'auto',
+};
+
+/** Texels a side that a map may have. */
+export const MAX_MAP_SIDE = 16384;
+/** @throws InvalidInputError BAD_OPTION naming what cannot be, or what does not go together */
+export function checkOptions(o: ExtractOptions): void {
+  checkRange('width', o.width, 1, MAX_MAP_SIDE, true);
+  checkRange('height', o.height, 1, MAX_MAP_SIDE, true);
+  checkRange('samples', o.samples, 1, 16, true);
+  if (o.reach !== 'auto') checkRange('reach', o.reach, Number.MIN_VALUE, Number.MAX_VALUE);
+  const scalar = o.maps.includes('scalar');
+  if (new Set(o.maps).size < o.maps.length)
+    throw new InvalidInputError('BAD_OPTION', 'A map is asked for twice in one pass; ask for each kind once.', { option: 'maps' });
+  checkRange('rays', o.occlusionRays, 1, 65536, true);
+  if (!(o.occlusionDistance > 0)) checkRange('distance', o.occlusionDistance, Number.MIN_VALUE, Number.MAX_VALUE);
+  checkRange('seed', o.seed, 0, 0xffffffff, true);
+  if (o.radius !== 'auto') checkRange('radius', o.radius, Number.MIN_VALUE, Number.MAX_VALUE);
+  if (o.maps.length === 0) throw new InvalidInputError('BAD_OPTION', 'No map is asked for; choose at least one.', { option: 'maps' });
+  if (o.match === 'closest' && scalar)
+    throw new InvalidInputError(
+      'BAD_OPTION',
+      'match closest cannot give heights along the normal; use auto, stack or rays for a scalar map.',
+      {
+        option: 'match',
+      },
+    );
+  if ((o.matchSeams || o.fitTexels) && !scalar)
+    throw new InvalidInputError('BAD_OPTION', 'Seams and texels are fitted for scalar maps only; leave that off for a normal map alone.', {
+      option: o.matchSeams ? 'seams' : 'fit-texels',
+    });
+  if (o.fitTexels && (o.width < 2 || o.height < 2))
+    throw new InvalidInputError('BAD_OPTION', 'A map with one row or column cannot be fitted to the filter; make it larger.', {
+      option: 'size',
+    });
+}
