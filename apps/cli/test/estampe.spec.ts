@@ -301,6 +301,12 @@ describe('every measured kind', () => {
     ],
     ['axes of a height map', ['encode', 'field.exr', '-o', 'x.tif', '--axes', 'R=+U G=+V B=+N'], /only a vector map has an axis order/],
     ['letters of another space', ['encode', 'v.exr', '-o', 'x.tif', '--axes', 'R=+U G=+V B=+N'], /components are X, Y, Z, not U/],
+    ['a field of another kind', ['proof', ...VECTOR, '--map', 'v16.tif', '--field', 'field.exr'], /kind is scalar and the map's is vector/],
+    [
+      'a field in another frame',
+      ['proof', ...VECTOR, '--map', 'v16.tif', '--field', 'v.exr', '--frame', 'mikk', '--axes', 'R=+U G=+V B=+N'],
+      /frame is object and the map's is mikk/,
+    ],
     ['a proof of openness', ['proof', ...VECTOR, '--map', 'k.png'], /displaces nothing/],
   ])('refuses %s in one line', (_, args, line) => {
     const { status, stderr } = estampe(...args);

@@ -161,8 +161,10 @@ export function proof(argv: readonly string[]): Command {
               axes: parseAxes(pick('axes', o.axes, formatAxes(PLAIN_ORDER, axisLetters(vectorFrame))), axisLetters(vectorFrame)),
             }
           : {};
+      const fields =
+        o.field === undefined ? {} : { fields: await readFields(o.field, tiles, { kind, ...(kind === 'vector' ? { frame } : {}) }) };
       const { report, worst: places } = await proveDisplacement(
-        { ...pair, ...(o.field === undefined ? {} : { fields: rasters(await readTiles(o.field, tiles, readFieldRaster)) }) },
+        { ...pair, ...fields },
         {
           ...shared,
           ...vector,
@@ -252,12 +254,26 @@ async function readTiles<T>(path: string, tiles: readonly number[], read: (path:
   return out;
 }
 
-async function readFieldRaster(path: string): Promise<{ readonly raster: Raster }> {
-  try {
-    return { raster: (await readField(await readInput(path), nodeZlib)).field };
-  } catch (error) {
-    throw error instanceof EstampeError && error.where.file === undefined ? error.inFile(path) : error;
-  }
+/** The unencoded values beside a map. They must be of its kind and in its frame, or the figures would compare two things.
+ *  @throws InvalidInputError BAD_OPTION */
+async function readFields(path: string, tiles: readonly number[], wanted: Partial<MapRecordKeys>): Promise<Map<number, Raster>> {
+  const files = await readTiles(path, tiles, async (file) => {
+    try {
+      const { field, record } = await readField(await readInput(file), nodeZlib);
+      return { raster: field, record };
+    } catch (error) {
+      throw error instanceof EstampeError && error.where.file === undefined ? error.inFile(file) : error;
+    }
+  });
+  for (const { record } of files.values())
+    for (const [key, value] of Object.entries(wanted))
+      if (record[key] !== undefined && record[key] !== value)
+        throw new InvalidInputError(
+          'BAD_OPTION',
+          `${path}: the field's ${key} is ${String(record[key])} and the map's is ${value}; give the field that the map was encoded from.`,
+          { option: 'field' },
+        );
+  return rasters(files);
 }
 
 const rasters = (maps: ReadonlyMap<number, { readonly raster: Raster }>): Map<number, Raster> =>

@@ -13,23 +13,19 @@ import {
 } from '@angular/core';
 import type { EncodingSettings, FieldInfo, MapKind } from '@estampe/contracts';
 import { exactMidpoint, isInteger, maxCode } from '@estampe/core';
-import { BarController, BarElement, Chart, LinearScale, LogarithmicScale } from 'chart.js';
-import { count, parseNumber, percent, significant } from '../shared/format';
+import { parseNumber, significant } from '../shared/format';
 import { FieldStore } from '../shared/field-store';
 import { KIND_VALUES } from '../shared/kinds';
 import { Room } from '../shared/room';
 import type { Histogram, Lens } from '../workers/field-messages';
+import { DistributionChart, SIDE } from './distribution-chart';
+import { histogramRows, mergeHistograms } from './histograms';
 import type { HandleName } from './range-handles';
 import { moveHandle, rangeOf } from './range-handles';
 import { RestLens } from './rest-lens';
 
-Chart.register(BarController, BarElement, LinearScale, LogarithmicScale);
-
 /** Kinds of three channels: around rest, they have no one row of steps to look at. */
 const THREE: ReadonlySet<MapKind> = new Set<MapKind>(['vector', 'normal', 'colour']);
-
-/** Padding left and right of the plot, where Chart.js puts nothing. */
-const SIDE = 28;
 
 /** Distribution of the measured heights with scene units below, stored values above, and handles for midpoint and both ends. */
 @Component({
@@ -243,7 +239,7 @@ export class Gauge implements OnDestroy {
   protected readonly lens = signal<Lens | null>(null);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly box = viewChild.required<ElementRef<HTMLElement>>('box');
-  private chart: Chart<'bar', { x: number; y: number }[]> | null = null;
+  private chart: DistributionChart | null = null;
   private observer: ResizeObserver | null = null;
   private readonly width = signal(0);
   protected readonly histogram = signal<Histogram | null>(null);
@@ -301,23 +297,12 @@ export class Gauge implements OnDestroy {
   });
   protected readonly table = computed(() => {
     const h = this.histogram();
-    if (!h) return [];
-    const group = h.counts.length / 12;
-    const width = (h.to - h.from) / 12;
-    return Array.from({ length: 12 }, (_, k) => {
-      const texels = h.counts.slice(k * group, (k + 1) * group).reduce((s, c) => s + c, 0);
-      return {
-        from: significant(h.from + k * width, 3),
-        to: significant(h.from + (k + 1) * width, 3),
-        texels: count(texels),
-        share: percent(texels / Math.max(1, h.total)),
-      };
-    });
+    return h ? histogramRows(h) : [];
   });
 
   constructor() {
     afterNextRender(() => {
-      this.chart = this.createChart();
+      this.chart = new DistributionChart(this.canvas().nativeElement);
       this.observer = new ResizeObserver(() => {
         this.width.set(this.box().nativeElement.clientWidth);
         this.chart?.resize();
@@ -336,7 +321,7 @@ export class Gauge implements OnDestroy {
         return;
       }
       void Promise.all(ids.map((id) => this.store.spread(id, axes))).then((all) => {
-        if (wanted === mine) this.histogram.set(merge(all));
+        if (wanted === mine) this.histogram.set(mergeHistograms(all));
       });
     });
     let looked = 0;
@@ -364,84 +349,18 @@ export class Gauge implements OnDestroy {
       this.domain.set([lo - 0.04 * (hi - lo), hi + 0.04 * (hi - lo)]);
     });
     effect(() => {
-      const h = this.histogram();
-      const [from, to] = this.domain();
-      const e = this.shown();
-      if (this.width() > 0) this.drawChart(h, from, to, e);
+      const encoding = this.shown();
+      const kept = encoding && this.ranged(encoding) ? rangeOf(encoding) : { low: -Infinity, high: Infinity };
+      const [ink, madder, graphite, rule] = ['--ink', '--madder', '--graphite', '--rule'].map((name) => this.room.colour(name));
+      const colours = { ink, madder, graphite, rule };
+      const view = { histogram: this.histogram(), domain: this.domain(), unit: this.unit(), encoding, kept, width: this.width(), colours };
+      if (view.width > 0) this.chart?.draw(view);
     });
   }
 
   ngOnDestroy(): void {
     this.observer?.disconnect();
-    this.chart?.destroy();
-  }
-
-  private createChart(): Chart<'bar', { x: number; y: number }[]> {
-    const tick = { font: { family: 'IBM Plex Mono', size: 11 }, maxRotation: 0 };
-    return new Chart<'bar', { x: number; y: number }[]>(this.canvas().nativeElement, {
-      type: 'bar',
-      data: { datasets: [{ data: [], barPercentage: 1, categoryPercentage: 1, grouped: false }] },
-      options: {
-        animation: false,
-        responsive: true,
-        maintainAspectRatio: false,
-        parsing: false,
-        layout: { padding: { left: SIDE, right: SIDE, top: 0, bottom: 16 } },
-        events: [],
-        plugins: { legend: { display: false }, tooltip: { enabled: false } },
-        scales: {
-          x: {
-            type: 'linear',
-            position: 'bottom',
-            offset: false,
-            grid: { offset: false },
-            ticks: { ...tick, maxTicksLimit: 10 },
-          },
-          codes: {
-            type: 'linear',
-            position: 'top',
-            offset: false,
-            grid: { display: false },
-            ticks: { ...tick, maxTicksLimit: 9, includeBounds: false },
-          },
-          y: { type: 'logarithmic', display: false, min: 0.7 },
-        },
-      },
-    });
-  }
-
-  private drawChart(h: Histogram | null, from: number, to: number, e: EncodingSettings | null): void {
-    const { chart } = this;
-    const scales = chart?.options.scales;
-    if (!chart || !scales) return;
-    const range = e && this.ranged(e) ? rangeOf(e) : { low: -Infinity, high: Infinity };
-    const [ink, madder, graphite, rule] = ['--ink', '--madder', '--graphite', '--rule'].map((name) => this.room.colour(name));
-    const step = h ? (h.to - h.from) / h.counts.length : 0;
-    const centres = h ? Array.from(h.counts, (_, i) => h.from + (i + 0.5) * step) : [];
-    const [set] = chart.data.datasets;
-    set.data = centres.map((x, i) => ({ x, y: h?.counts[i] ?? 0 }));
-    set.backgroundColor = centres.map((x) => (x < range.low || x > range.high ? madder : ink));
-    set.barThickness = Math.max(1, (step / (to - from)) * (this.width() - 2 * SIDE) - 0.5);
-    const unit = this.unit();
-    Object.assign(scales['x'] ?? {}, { min: from, max: to });
-    (scales['x'] as { ticks: object }).ticks = {
-      color: graphite,
-      font: { family: 'IBM Plex Mono', size: 11 },
-      maxRotation: 0,
-      maxTicksLimit: 10,
-      includeBounds: false,
-      callback: (v: string | number) => `${significant(Number(v), 4)} ${unit}`,
-    };
-    const top = e && isInteger(e.depth) ? maxCode(e.depth) : 1;
-    const code = (d: number): number => (e ? (d / e.scale + e.midpoint) * top : d);
-    Object.assign(scales['codes'] ?? {}, { min: code(from), max: code(to), display: e?.each === null });
-    // codes outside the depth's own do not exist
-    const isCode = (c: number): boolean => e === null || !isInteger(e.depth) || (c >= 0 && c <= top && Number.isInteger(c));
-    (scales['codes'] as { ticks: { callback: (v: string | number) => string } }).ticks.callback = (v) =>
-      isCode(Number(v)) ? significant(Number(v), 6) : '';
-    (scales['x'] as { grid: { color: string } }).grid.color = rule;
-    (scales['codes'] as { ticks: { color: string } }).ticks.color = graphite;
-    chart.update('none');
+    this.chart?.dispose();
   }
 
   /** Whether an encoding has ends that can be moved: integers with one range, but for normals, which always run from -1 to 1. */
@@ -487,18 +406,4 @@ export class Gauge implements OnDestroy {
     const place = name === 'low' ? low : name === 'high' ? high : 0;
     this.changed.emit(moveHandle(e, name, place + (direction * (to - from) * (event.shiftKey ? 10 : 1)) / 1000));
   }
-}
-
-/** Histograms of several tiles over their common range. */
-function merge(all: readonly Histogram[]): Histogram {
-  if (all.length === 1) return all[0];
-  const from = Math.min(...all.map((h) => h.from));
-  const to = Math.max(...all.map((h) => h.to));
-  const counts = new Uint32Array(all[0].counts.length);
-  for (const h of all)
-    h.counts.forEach((n, i) => {
-      const x = h.from + ((i + 0.5) * (h.to - h.from)) / h.counts.length;
-      counts[Math.min(counts.length - 1, Math.floor(((x - from) / (to - from)) * counts.length))] += n;
-    });
-  return { from, to, counts, total: all.reduce((n, h) => n + h.total, 0) };
 }

@@ -1,36 +1,19 @@
 import type { OnDestroy, ElementRef } from '@angular/core';
 import { afterNextRender, ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
-import type { EncodingSettings, ProofInfo } from '@estampe/contracts';
-import { displaces } from '@estampe/contracts';
 import type { DataTexture } from 'three';
 import { FieldStore } from '../shared/field-store';
-import { count, significant } from '../shared/format';
 import { MeshStore } from '../shared/mesh-store';
 import type { Marks } from '../workers/field-messages';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import { LightDial } from './light-dial';
 import type { Place } from './lights';
-import { MARK_CSS, marksTexture } from './marks-texture';
-import type { LightDirection, StageSide } from './stage-ref';
+import { marksTexture } from './marks-texture';
+import { StageLegend } from './stage-legend';
+import type { LightDirection } from './stage-ref';
 import { StageRef } from './stage-ref';
-
-export interface StageSource {
-  readonly lowMeshId: string;
-  readonly sculptMeshId: string;
-  readonly sculptLabel: string;
-  /** A lighter rung to draw while the camera moves; null when the sculpt is light. */
-  readonly coarseMeshId: string | null;
-  /** A mesh with UVs, to lay texels on. */
-  readonly sheetedMeshId: string;
-  /** The measured field whose marks are laid on it, and its tile; null when there is none. */
-  readonly field: { readonly id: string; readonly tile: number } | null;
-  readonly encoding: EncodingSettings | null;
-  readonly proof: ProofInfo | null;
-  readonly unit: string;
-  readonly diagonal: number;
-}
-const VIEWS = ['sculpt', 'light mesh', 'proof', 'error', 'marks'] as const;
-type View = (typeof VIEWS)[number];
+import type { StageMeshes, StageSource, View } from './stage-view';
+import { contentOf, errorRangeOf, isSigned, nameOf, niceStep, viewsOf } from './stage-view';
+import { WipeHandle } from './wipe-handle';
 
 /** Level lines over the height of a sculpt. */
 const LINES = 90;
@@ -41,7 +24,7 @@ const VISIT_WIPE = 0.3;
 @Component({
   selector: 'est-stage',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [LightDial],
+  imports: [LightDial, StageLegend, WipeHandle],
   template: `
     <div
       #box
@@ -61,44 +44,17 @@ const VISIT_WIPE = 0.3;
     <div class="label left">{{ leftLabel() }}</div>
     @if (rightLabel(); as label) {
       <div class="label right">{{ label }}</div>
-      <div
-        class="wipe"
-        role="slider"
-        tabindex="0"
-        aria-label="Wipe between the two sides"
-        aria-valuemin="0"
-        aria-valuemax="100"
-        [attr.aria-valuenow]="wipePercent()"
-        [style.left.%]="100 * wipe()"
-        (pointerdown)="grabWipe($event)"
-        (pointermove)="dragWipe($event)"
-        (keydown)="keyWipe($event)"
-      >
-        <span></span>
-      </div>
+      <est-wipe-handle [(share)]="wipe" />
     }
-    @if (shownNow() === 'error') {
-      <div class="scale num" [class.size]="sizes()" aria-hidden="true">
-        <span>{{ sizes() ? range() : '+' + range() }}</span><i></i><span>{{ sizes() ? '0' : '-' + range() }}</span>
-      </div>
-    } @else if (shownNow() === 'marks' && marks()) {
-      <div class="legend" role="status" aria-label="Texels of note on the surface">
-        @for (m of legend(); track m.name) {
-          <i [style.background]="m.colour"></i><span>{{ m.name }}</span
-          ><span class="num">{{ m.texels }}</span>
-        }
-      </div>
-    } @else if (contours()) {
-      <div class="legend" aria-label="Level lines">
-        <i class="line" [style.border-color]="'#0f334d'"></i><span>{{ view() }}</span
-        ><span></span>
-        @if (second()) {
-          <i class="line" [style.border-color]="'#a83a2a'"></i><span>{{ second() }}</span
-          ><span></span>
-        }
-        <i class="line" [style.border-color]="'transparent'"></i><span>every</span><span class="num">{{ spacingText() }}</span>
-      </div>
-    }
+    <est-stage-legend
+      [view]="shownNow()"
+      [unsigned]="unsigned()"
+      [signed]="signed()"
+      [errorRange]="errorRange()"
+      [unit]="source().unit"
+      [spacing]="spacing()"
+      [marks]="marks()"
+    />
     <div class="views" role="group" aria-label="What the Stage shows">
       @for (v of views(); track v) {
         <button type="button" class="plain-button" [attr.aria-pressed]="view() === v" (click)="view.set(v)">{{ v }}</button>
@@ -166,81 +122,10 @@ const VISIT_WIPE = 0.3;
       /* clear of the buttons that lie over the views */
       right: 116px;
     }
-    .wipe {
-      position: absolute;
-      top: 0;
-      bottom: 0;
-      width: 14px;
-      margin-left: -7px;
-      cursor: ew-resize;
-      touch-action: none;
-    }
-    .wipe::before {
-      content: '';
-      position: absolute;
-      left: 6px;
-      top: 0;
-      bottom: 0;
-      width: 2px;
-      background: #fff;
-    }
-    .wipe span {
-      position: absolute;
-      top: 50%;
-      left: 1px;
-      width: 12px;
-      height: 36px;
-      margin-top: -18px;
-      background: var(--leaf);
-      border: 1px solid var(--ink);
-    }
-    .scale {
-      position: absolute;
-      right: 16px;
-      top: 40px;
-      display: grid;
-      justify-items: end;
-      gap: 4px;
-      padding: 2px 8px;
-      background: var(--leaf);
-      pointer-events: none;
-    }
-    .scale i {
-      width: 12px;
-      height: 132px;
-      border: 1px solid var(--ink);
-      background: linear-gradient(#a83a2a, #fbf8f2, #1f4e6b);
-    }
-    .scale.size i {
-      background: linear-gradient(#23211d, #fbf8f2);
-    }
-    .legend {
-      position: absolute;
-      right: 16px;
-      top: 40px;
-      display: grid;
-      grid-template-columns: 14px auto auto;
-      gap: 2px 8px;
-      align-items: center;
-      padding: 4px 8px;
-      background: var(--leaf);
-    }
-    .legend i {
-      width: 12px;
-      height: 12px;
-      border: 1px solid var(--ink);
-    }
-    .legend i.line {
-      height: 0;
-      border: 0;
-      border-top: 3px solid;
-    }
-    .legend .num {
-      text-align: right;
-    }
     .views {
       position: absolute;
       left: 12px;
+      right: 76px;
       bottom: 12px;
       display: flex;
       flex-wrap: wrap;
@@ -250,9 +135,6 @@ const VISIT_WIPE = 0.3;
     }
     .views .apart {
       margin-left: 8px;
-    }
-    .views {
-      right: 76px;
     }
     .dial {
       position: absolute;
@@ -292,64 +174,31 @@ export class Stage implements OnDestroy {
   /** Whether the sculpt stands on the right of the wipe. */
   private readonly exchanged = signal(false);
   protected readonly wipe = signal(0.5);
-  protected readonly wipePercent = computed(() => Math.round(100 * this.wipe()));
   protected readonly light = signal<LightDirection>({ azimuthRad: -0.95, elevationRad: 0.42 });
   protected readonly message = signal<string | null>(null);
-  private readonly loaded = signal<{ sculpt: DrawnMesh; low: DrawnMesh; coarse: DrawnMesh | null; proof: DrawnMesh | null } | null>(null);
+  private readonly loaded = signal<StageMeshes | null>(null);
   private readonly sheeted = signal<DrawnMesh | null>(null);
   protected readonly marks = signal<Marks | null>(null);
   private readonly texture = signal<DataTexture | null>(null);
   /** Faces of the light mesh that are lit. */
   private readonly lit = signal<readonly number[]>([]);
 
-  protected readonly views = computed<View[]>(() =>
-    VIEWS.filter((v) =>
-      v === 'proof'
-        ? displaces(this.source().proof?.outcome.kind ?? '')
-        : v === 'error'
-          ? (this.source().proof?.outcome.kind ?? 'values') !== 'values'
-          : v !== 'marks' || this.source().field !== null,
-    ),
-  );
+  protected readonly views = computed(() => viewsOf(this.source()));
   /** What is really shown: a view that has gone with its span falls back to the sculpt. */
   protected readonly shownNow = computed<View>(() => (this.views().includes(this.view()) ? this.view() : 'sculpt'));
-  /** Whether the proof's errors have a sign; angles have none. */
-  protected readonly signed = computed(() => this.source().proof?.outcome.kind !== 'normal');
+  protected readonly signed = computed(() => isSigned(this.source().proof));
   protected readonly unsigned = computed(() => this.sizes() || !this.signed());
   protected readonly compares = computed(() => this.shownNow() !== 'sculpt' && this.shownNow() !== 'marks');
   private readonly wiped = computed(() => this.wiping() && this.compares() && this.source().proof !== null && this.flicker() === null);
   protected readonly leftLabel = computed(() => {
-    if (this.flicker()) return this.flicker()?.sculpt ? this.source().sculptLabel : this.nameOf(this.shownNow());
-    return this.wiped() && !this.exchanged() ? this.source().sculptLabel : this.nameOf(this.shownNow());
+    if (this.flicker()) return this.flicker()?.sculpt ? this.source().sculptLabel : nameOf(this.shownNow(), this.source());
+    return this.wiped() && !this.exchanged() ? this.source().sculptLabel : nameOf(this.shownNow(), this.source());
   });
   protected readonly rightLabel = computed(() =>
-    this.wiped() ? (this.exchanged() ? this.source().sculptLabel : this.nameOf(this.shownNow())) : null,
+    this.wiped() ? (this.exchanged() ? this.source().sculptLabel : nameOf(this.shownNow(), this.source())) : null,
   );
-  private readonly errorRange = computed(() => {
-    const outcome = this.source().proof?.outcome;
-    if (!outcome) return 1;
-    // the tolerance ends the colours, unless nearly everything would lie beyond it
-    if (outcome.kind === 'values') return 1;
-    const spread = outcome.kind === 'normal' ? 2 * outcome.report.normalAngle.p95 : outcome.report.distance.p99;
-    return Math.max(outcome.report.tolerance ?? 0, spread);
-  });
-  protected readonly range = computed(() =>
-    this.signed() ? `${significant(this.errorRange(), 2)} ${this.source().unit}` : `${significant(this.errorRange(), 2)}\u00b0`,
-  );
-  private readonly spacing = computed(() => (this.contours() ? niceStep(this.source().diagonal / LINES) : 0));
-  protected readonly spacingText = computed(() => `${significant(this.spacing(), 3)} ${this.source().unit}`);
-  /** The surface whose level lines are drawn over those of the view. */
-  protected readonly second = computed(() => (this.shownNow() === 'sculpt' || this.shownNow() === 'marks' ? null : 'sculpt'));
-  protected readonly legend = computed(() => {
-    const m = this.marks();
-    return m === null
-      ? []
-      : [
-          { name: 'missed', texels: count(m.missed), colour: MARK_CSS.missed },
-          { name: 'doubtful', texels: count(m.doubtful), colour: MARK_CSS.doubtful },
-          { name: 'clipped', texels: count(m.clipped), colour: MARK_CSS.clipped },
-        ];
-  });
+  protected readonly errorRange = computed(() => errorRangeOf(this.source().proof));
+  protected readonly spacing = computed(() => (this.contours() ? niceStep(this.source().diagonal / LINES) : 0));
   protected readonly spoken = computed(
     () => `Stage showing ${this.shownNow()}. Arrow keys turn, plus and minus come nearer and go back, Home shows all.`,
   );
@@ -404,31 +253,21 @@ export class Stage implements OnDestroy {
     effect(() => {
       const meshes = this.loaded();
       if (!this.ready() || meshes === null) return;
-      const view = this.shownNow();
       const texture = this.texture();
       const field = this.source().field;
-      const second = this.second() === null ? null : meshes.sculpt;
-      const shown: StageSide =
-        view === 'marks'
-          ? { mesh: this.sheeted() ?? meshes.low, shading: 'marks', lines: null }
-          : view === 'error'
-            ? { mesh: meshes.proof ?? meshes.sculpt, shading: this.unsigned() ? 'distance' : 'error', lines: second }
-            : {
-                mesh: view === 'light mesh' ? meshes.low : view === 'proof' ? (meshes.proof ?? meshes.sculpt) : meshes.sculpt,
-                shading: 'form',
-                lines: second,
-              };
-      const sculpt: StageSide = { mesh: meshes.sculpt, shading: 'form', lines: null };
-      const flicker = this.flicker();
-      const sides = this.wiped() ? (this.exchanged() ? [shown, sculpt] : [sculpt, shown]) : [flicker?.sculpt ? sculpt : shown, null];
-      this.ref?.setContent({
-        left: sides[0],
-        right: sides[1],
-        coarse: view === 'marks' ? null : meshes.coarse,
-        errorRange: this.errorRange(),
-        spacing: this.spacing(),
-        marks: texture && field ? { texture, tile: field.tile } : null,
-      });
+      this.ref?.setContent(
+        contentOf(meshes, {
+          view: this.shownNow(),
+          wiped: this.wiped(),
+          exchanged: this.exchanged(),
+          sculptNow: this.flicker()?.sculpt ?? false,
+          unsigned: this.unsigned(),
+          spacing: this.spacing(),
+          errorRange: this.errorRange(),
+          sheeted: this.sheeted(),
+          marks: texture && field ? { texture, tile: field.tile } : null,
+        }),
+      );
     });
     effect(() => {
       const meshes = this.loaded();
@@ -488,11 +327,6 @@ export class Stage implements OnDestroy {
     this.flicker.set(null);
   }
 
-  private nameOf(view: View): string {
-    if (view === 'sculpt') return this.source().sculptLabel;
-    if (view === 'error') return this.signed() ? 'error of the proof' : 'angle to the sculpt';
-    return view === 'marks' ? 'texels of note' : view;
-  }
   protected grab(event: PointerEvent): void {
     this.box().nativeElement.setPointerCapture(event.pointerId);
     this.dragging = { x: event.clientX, y: event.clientY, move: event.button !== 0 || event.shiftKey };
@@ -527,25 +361,4 @@ export class Stage implements OnDestroy {
     event.preventDefault();
     this.ref?.moved();
   }
-  protected grabWipe(event: PointerEvent): void {
-    (event.currentTarget as Element).setPointerCapture(event.pointerId);
-    event.stopPropagation();
-  }
-  protected dragWipe(event: PointerEvent): void {
-    if (event.buttons === 0) return;
-    const { left, width } = this.box().nativeElement.getBoundingClientRect();
-    this.wipe.set(Math.min(1, Math.max(0, (event.clientX - left) / width)));
-  }
-  protected keyWipe(event: KeyboardEvent): void {
-    const step = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
-    if (step === undefined) return;
-    event.preventDefault();
-    this.wipe.update((w) => Math.min(1, Math.max(0, w + step)));
-  }
-}
-
-/** The next of 1, 2, 5 x 10^k. */
-function niceStep(x: number): number {
-  const power = 10 ** Math.floor(Math.log10(Math.max(x, 1e-12)));
-  return power * ([1, 2, 5].find((k) => k * power >= x) ?? 10);
 }

@@ -15,7 +15,7 @@ import { Room } from '../../shared/room';
 import { toleranceLength } from '../../shared/tolerance';
 import { ShortcutsPanel } from '../../shared/shortcuts-panel';
 import { Sheet } from '../../sheet/sheet';
-import type { StageSource } from '../../stage/stage';
+import type { StageSource } from '../../stage/stage-view';
 import { Stage } from '../../stage/stage';
 import { assetsFeature, BenchPage as PageActions } from '../../state/assets.state';
 import {

@@ -1,0 +1,102 @@
+import type { EncodingSettings, ProofInfo } from '@estampe/contracts';
+import { displaces } from '@estampe/contracts';
+import type { DataTexture } from 'three';
+import type { DrawnMesh } from '../workers/mesh-messages';
+import type { StageContent, StageSide } from './stage-ref';
+
+export interface StageSource {
+  readonly lowMeshId: string;
+  readonly sculptMeshId: string;
+  readonly sculptLabel: string;
+  /** A lighter rung to draw while the camera moves; null when the sculpt is light. */
+  readonly coarseMeshId: string | null;
+  /** A mesh with UVs, to lay texels on. */
+  readonly sheetedMeshId: string;
+  /** The measured field whose marks are laid on it, and its tile; null when there is none. */
+  readonly field: { readonly id: string; readonly tile: number } | null;
+  readonly encoding: EncodingSettings | null;
+  readonly proof: ProofInfo | null;
+  readonly unit: string;
+  readonly diagonal: number;
+}
+export const VIEWS = ['sculpt', 'light mesh', 'proof', 'error', 'marks'] as const;
+export type View = (typeof VIEWS)[number];
+
+export interface StageMeshes {
+  readonly sculpt: DrawnMesh;
+  readonly low: DrawnMesh;
+  readonly coarse: DrawnMesh | null;
+  readonly proof: DrawnMesh | null;
+}
+
+/** The views that a source has something for. */
+export const viewsOf = ({ proof, field }: Pick<StageSource, 'proof' | 'field'>): View[] =>
+  VIEWS.filter((v) =>
+    v === 'proof'
+      ? displaces(proof?.outcome.kind ?? '')
+      : v === 'error'
+        ? (proof?.outcome.kind ?? 'values') !== 'values'
+        : v !== 'marks' || field !== null,
+  );
+
+/** Whether a proof's errors have a sign; angles have none. */
+export const isSigned = (proof: ProofInfo | null): boolean => proof?.outcome.kind !== 'normal';
+
+export function nameOf(view: View, { sculptLabel, proof }: Pick<StageSource, 'sculptLabel' | 'proof'>): string {
+  if (view === 'sculpt') return sculptLabel;
+  if (view === 'error') return isSigned(proof) ? 'error of the proof' : 'angle to the sculpt';
+  return view === 'marks' ? 'texels of note' : view;
+}
+
+/** Error, in scene units or degrees, at which the colours end: the tolerance, unless nearly everything would lie beyond it. */
+export function errorRangeOf(proof: ProofInfo | null): number {
+  const outcome = proof?.outcome;
+  if (!outcome || outcome.kind === 'values') return 1;
+  const spread = outcome.kind === 'normal' ? 2 * outcome.report.normalAngle.p95 : outcome.report.distance.p99;
+  return Math.max(outcome.report.tolerance ?? 0, spread);
+}
+
+/** Which surface stands on which side of the wipe, and how it is shaded. */
+export interface StageChoice {
+  readonly view: View;
+  readonly wiped: boolean;
+  /** Whether the sculpt stands on the right of the wipe. */
+  readonly exchanged: boolean;
+  /** Whether the sculpt is shown instead of the view just now. */
+  readonly sculptNow: boolean;
+  /** Error by its size instead of by its sign. */
+  readonly unsigned: boolean;
+  /** Scene units between level lines; 0 for none. */
+  readonly spacing: number;
+  readonly errorRange: number;
+  /** A mesh with UVs to lay marks on; null until it is there. */
+  readonly sheeted: DrawnMesh | null;
+  readonly marks: { readonly texture: DataTexture; readonly tile: number } | null;
+}
+
+/** What is drawn for a choice. The level lines of the sculpt lie over every other surface. */
+export function contentOf(meshes: StageMeshes, choice: StageChoice): StageContent {
+  const { view } = choice;
+  const sculpt: StageSide = { mesh: meshes.sculpt, shading: 'form', lines: null };
+  const shown = ((): StageSide => {
+    if (view === 'marks') return { mesh: choice.sheeted ?? meshes.low, shading: 'marks', lines: null };
+    if (view === 'sculpt') return sculpt;
+    const mesh = view === 'light mesh' ? meshes.low : (meshes.proof ?? meshes.sculpt);
+    return { mesh, shading: view !== 'error' ? 'form' : choice.unsigned ? 'distance' : 'error', lines: meshes.sculpt };
+  })();
+  const [left, right] = choice.wiped ? (choice.exchanged ? [shown, sculpt] : [sculpt, shown]) : [choice.sculptNow ? sculpt : shown, null];
+  return {
+    left,
+    right,
+    coarse: view === 'marks' ? null : meshes.coarse,
+    errorRange: choice.errorRange,
+    spacing: choice.spacing,
+    marks: choice.marks,
+  };
+}
+
+/** The next of 1, 2, 5 x 10^k: a spacing of level lines that can be read. */
+export function niceStep(x: number): number {
+  const power = 10 ** Math.floor(Math.log10(Math.max(x, 1e-12)));
+  return power * ([1, 2, 5].find((k) => k * power >= x * (1 - 1e-12)) ?? 10);
+}

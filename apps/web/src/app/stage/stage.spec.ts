@@ -1,0 +1,177 @@
+import { TestBed } from '@angular/core/testing';
+import type { ProofInfo } from '@estampe/contracts';
+import { FieldStore } from '../shared/field-store';
+import { MeshStore } from '../shared/mesh-store';
+import type { Marks } from '../workers/field-messages';
+import type { DrawnMesh } from '../workers/mesh-messages';
+import { Stage } from './stage';
+import type { StageContent } from './stage-ref';
+import type { StageSource } from './stage-view';
+import { errorRangeOf, niceStep, viewsOf } from './stage-view';
+
+/** What the view without Angular is told; the drawing itself is looked at in the browser. */
+const mockTold: { content: StageContent | null; wipe: number; turns: number[][]; moves: number[][]; flights: unknown[][]; disposed: boolean } = {
+  content: null, wipe: 0, turns: [], moves: [], flights: [], disposed: false,
+}; // prettier-ignore
+jest.mock('./stage-ref', () => ({
+  StageRef: class {
+    orbit = {
+      turn: (...by: number[]) => mockTold.turns.push(by),
+      move: (...by: number[]) => mockTold.moves.push(by),
+      nearer: () => undefined,
+    };
+    lights = {
+      lightFaces: (_mesh: unknown, faces: number[]) => (faces.length === 0 ? null : { position: [1, 2, 3], normal: [0, 0, 1], radius: 4 }),
+      point: () => undefined,
+      clear: () => undefined,
+    };
+    setContent = (content: StageContent) => (mockTold.content = content);
+    setWipe = (share: number) => (mockTold.wipe = share);
+    setLight = () => undefined;
+    flyTo = (...to: unknown[]) => mockTold.flights.push(to);
+    moved = () => undefined;
+    redraw = () => undefined;
+    frameAll = () => undefined;
+    resize = () => undefined;
+    dispose = () => (mockTold.disposed = true);
+  },
+}));
+
+beforeAll(() => {
+  Object.assign(globalThis, { ResizeObserver: class { observe(): void { return; } disconnect(): void { return; } } }); // prettier-ignore
+  Object.assign(HTMLElement.prototype, { setPointerCapture: () => undefined });
+});
+
+const named = (name: string): DrawnMesh => ({ name }) as unknown as DrawnMesh;
+const meshes = {
+  level: (id: string) => (id === 'lost' ? Promise.reject(new Error('lost.obj is no longer there; bring it in again.')) : Promise.resolve(named(id))),
+  light: (id: string) => Promise.resolve(named(id)),
+  sheeted: (id: string) => Promise.resolve(named(`sheeted ${id}`)),
+  proof: (hash: string) => Promise.resolve(named(hash)),
+}; // prettier-ignore
+const marks: Marks = { width: 1, height: 1, classes: new Uint8Array(1), missed: 12, doubtful: 0, clipped: 3456 } as unknown as Marks;
+
+const proofOf = (outcome: object): ProofInfo => ({ meshHash: 'displaced', errorsHash: 'e', outcome }) as unknown as ProofInfo;
+const heights = proofOf({ kind: 'scalar', report: { distance: { p99: 0.5 }, tolerance: 2 } });
+const angles = proofOf({ kind: 'normal', report: { normalAngle: { p95: 3 }, tolerance: null } });
+const values = proofOf({ kind: 'values', report: {} });
+const source: StageSource = {
+  lowMeshId: 'low', sculptMeshId: 'top', sculptLabel: 'level 5', coarseMeshId: null, sheetedMeshId: 'low',
+  field: { id: 'f', tile: 1001 }, encoding: null, proof: heights, unit: 'mm', diagonal: 900,
+}; // prettier-ignore
+
+async function render(changes: Partial<StageSource> = {}) {
+  const fields = { marks: () => Promise.resolve(marks) };
+  TestBed.configureTestingModule({
+    providers: [
+      { provide: MeshStore, useValue: meshes },
+      { provide: FieldStore, useValue: fields },
+    ],
+  });
+  const fixture = TestBed.createComponent(Stage);
+  fixture.componentRef.setInput('source', { ...source, ...changes });
+  const settle = async (): Promise<void> => {
+    for (let k = 0; k < 3; k++) {
+      await new Promise((resolve) => setTimeout(resolve, 5));
+      await fixture.whenStable();
+    }
+  };
+  await settle();
+  const host = fixture.nativeElement as HTMLElement;
+  const button = (name: string): HTMLButtonElement | undefined =>
+    [...host.querySelectorAll('button')].find((b) => b.textContent.trim() === name);
+  const press = async (name: string): Promise<void> => {
+    button(name)?.click();
+    await settle();
+  };
+  const sides = () => ({
+    left: (mockTold.content?.left?.mesh as unknown as { name: string } | undefined)?.name,
+    right: (mockTold.content?.right?.mesh as unknown as { name: string } | undefined)?.name ?? null,
+    shading: (mockTold.content?.right ?? mockTold.content?.left)?.shading,
+  });
+  const labels = () => [...host.querySelectorAll('.label')].map((l) => l.textContent);
+  return { fixture, host, settle, button, press, sides, labels, text: () => host.textContent.replace(/\s+/g, ' ') };
+}
+
+describe('the Stage', () => {
+  it('shows the sculpt alone, then each view beside it, with the names over their sides', async () => {
+    const stage = await render();
+    expect(stage.sides()).toEqual({ left: 'top', right: null, shading: 'form' });
+    await stage.press('proof');
+    expect(stage.sides()).toEqual({ left: 'top', right: 'displaced', shading: 'form' });
+    expect(stage.labels()).toEqual(['level 5', 'proof']);
+    await stage.press('error');
+    expect(stage.sides()).toEqual({ left: 'top', right: 'displaced', shading: 'error' });
+    expect(stage.text()).toContain('+2 mm');
+    await stage.press('size only');
+    expect(stage.sides().shading).toBe('distance');
+    await stage.press('wipe');
+    expect(stage.sides()).toEqual({ left: 'displaced', right: null, shading: 'distance' });
+    stage.fixture.destroy();
+    expect(mockTold.disposed).toBe(true);
+  });
+  it('exchanges the sides, flickers while held, and moves the wipe by keys within its ends', async () => {
+    const stage = await render();
+    await stage.press('light mesh');
+    stage.fixture.componentInstance.exchange();
+    await stage.settle();
+    expect(stage.labels()).toEqual(['light mesh', 'level 5']);
+    stage.fixture.componentInstance.startFlicker();
+    await stage.settle();
+    expect([stage.sides().left, stage.sides().right, stage.labels()]).toEqual(['top', null, ['level 5']]);
+    stage.fixture.componentInstance.stopFlicker();
+    await stage.settle();
+    const slider = stage.host.querySelector('est-wipe-handle');
+    for (let k = 0; k < 40; k++) slider?.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight' }));
+    await stage.settle();
+    expect(slider?.getAttribute('aria-valuenow')).toBe('100');
+    expect(mockTold.wipe).toBe(1);
+  });
+  it('turns and moves with the mouse and turns with the arrow keys', async () => {
+    const stage = await render();
+    const box = stage.host.querySelector('.box') as HTMLElement;
+    Object.defineProperty(box, 'clientHeight', { value: 400 });
+    mockTold.turns = [];
+    const at = (type: string, x: number, shiftKey = false) =>
+      box.dispatchEvent(new MouseEvent(type, { clientX: x, clientY: 0, shiftKey, button: 0 }));
+    at('pointerdown', 0);
+    at('pointermove', 100);
+    at('pointerup', 100);
+    at('pointermove', 200); // no longer held
+    expect(mockTold.turns).toEqual([[1, 0]]);
+    at('pointerdown', 0, true);
+    at('pointermove', 40);
+    expect(mockTold.moves).toEqual([[0.1, 0]]);
+    box.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowUp' }));
+    expect(mockTold.turns.at(-1)).toEqual([0, -0.12]);
+  });
+  it('flies to lit faces and to places, and lays the marks with their counts', async () => {
+    const stage = await render();
+    stage.fixture.componentInstance.showFaces([3]);
+    await stage.settle();
+    expect(stage.sides().left).toBe('low');
+    expect(mockTold.flights.at(-1)).toEqual([[1, 2, 3], [0, 0, 1], 54]); // 6 % of 900 is more than 2.5 times the radius
+    await stage.press('marks');
+    expect(stage.sides()).toMatchObject({ left: 'sheeted low', shading: 'marks' });
+    expect(stage.text()).toMatch(/missed ?12.*clipped ?3 ?456/);
+  });
+  it('says which file could not be drawn', async () => {
+    expect((await render({ sculptMeshId: 'lost' })).text()).toContain('lost.obj is no longer there; bring it in again.');
+  });
+});
+
+describe('what a proof offers to look at', () => {
+  it('is a displaced mesh for heights, an angle for normals, nothing for values', () => {
+    expect(viewsOf({ proof: heights, field: source.field })).toEqual(['sculpt', 'light mesh', 'proof', 'error', 'marks']);
+    expect(viewsOf({ proof: angles, field: null })).toEqual(['sculpt', 'light mesh', 'error']);
+    expect(viewsOf({ proof: values, field: source.field })).toEqual(['sculpt', 'light mesh', 'marks']);
+  });
+  it('ends its colours at the tolerance, or where nearly all errors lie', () => {
+    expect(errorRangeOf(heights)).toBe(2);
+    expect(errorRangeOf(angles)).toBe(6);
+    expect(errorRangeOf(null)).toBe(1);
+  });
+  it('draws level lines at spacings that can be read', () => {
+    expect([0.9, 1, 1.1, 3, 7, 0.03].map(niceStep)).toEqual([1, 1, 2, 5, 10, 0.05]);
+  });
+});
