@@ -72,4 +72,8 @@ async function fail(error: unknown, json: string | undefined): Promise<number> {
   return 2;
 }
 
+// a reader that had enough (head, less) is no error
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code !== 'EPIPE') throw error;
+});
 process.exitCode = await main(process.argv.slice(2));

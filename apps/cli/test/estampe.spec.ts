@@ -155,6 +155,52 @@ describe('the worked example: a plane raised by a known step', () => {
     });
   });
 
+  it('gives the tiles of one map one range, with figures over all of them', () => {
+    // rises from left to right: each tile alone would get a range of its own
+    put(
+      'slope.obj',
+      planeObj(16, 0).replace(/^v ([0-9.]+) ([0-9.]+) 0$/gm, (_, x: string, y: string) => `v ${x} ${y} ${Number(x) / 8}`),
+    );
+    estampe(
+      'extract',
+      '--low',
+      'two.obj',
+      '--sculpt',
+      'slope.obj',
+      '--map',
+      'scalar',
+      '--size',
+      '32',
+      '--match-seams',
+      '-o',
+      's.<UDIM>.exr',
+    );
+    const run = estampe('encode', 's.<UDIM>.exr', '-o', 's.<UDIM>.png', '--depth', '16');
+    expect(run.json).toMatchObject({ tiles: [1001, 1002], clippedShare: 0 });
+    expect(run.json['scale']).toBeGreaterThan(0.98);
+    expect(run.json['min']).toBeLessThan(0.01);
+    const sidecar = (tile: number): object => JSON.parse(readFileSync(join(dir, `s.${tile}.png.json`), 'utf8')) as object;
+    for (const tile of [1001, 1002]) expect(sidecar(tile)).toMatchObject({ 'estampe:scale': run.json['scale'], 'estampe:tile': tile });
+    const proof = estampe('proof', '--low', 'two.obj', '--map', 's.<UDIM>.png', '--sculpt', 'slope.obj').json as {
+      seamGap: { max: number };
+    };
+    expect(proof.seamGap.max).toBeLessThan(run.json['step'] as number);
+
+    for (const [args, line] of [
+      [['s.<UDIM>.exr', '-o', 's.png'], /uses 2 tiles; write <UDIM>/],
+      [['s.1001.exr', '-o', 's.<UDIM>.png'], /leave <UDIM> out/],
+      [['gone.<UDIM>.exr', '-o', 's.<UDIM>.png'], /no such file for any tile/],
+    ] as const) {
+      const bad = estampe('encode', ...args);
+      expect([bad.status, bad.stderr]).toEqual([2, expect.stringMatching(line)]);
+    }
+  });
+
+  it('ends quietly when nobody reads what it says', () => {
+    const run = spawnSync('sh', ['-c', `"${process.execPath}" "${BIN}" --help | true`], { cwd: dir, encoding: 'utf8' });
+    expect(run.stderr).toBe('');
+  });
+
   it('lets options win over attributes and says that they differ', () => {
     const run = estampe('proof', '--low', 'low.obj', '--map', 'map.tif', '--sculpt', 'high.obj', '--scale', '2');
     expect(run.status).toBe(0);

@@ -1,7 +1,7 @@
 import type { PolyMesh } from '@estampe/core';
-import { limitPoints, pointCount, refineLevels } from '@estampe/core';
 import { pits, ridge, smoothStep, valueNoise } from './noise';
 import { QuadBuilder } from './quad-builder';
+import { mixInto, stackOf } from './stack-of';
 
 /** Points around the bell; a cap of CAP x CAP quads has as many on its border. */
 const AROUND = 40;
@@ -132,20 +132,12 @@ function castHeight(x: number, y: number, z: number, outside: boolean): number {
 /** Levels 0 to `top` of the Harbour bell (level 4 has 327,680 faces): the clean light mesh, and above it the cast surface.
  *  Rungs between are the top's points at their places, as in any stack given by base and top. */
 export function harbourBell(top = 4): PolyMesh[] {
-  const base = harbourBellBase();
-  const refined = refineLevels(base, top);
-  const { positions: p, normals: n } = limitPoints(refined);
-  const cast = new Float32Array(p.length);
-  for (let i = 0; i < p.length; i += 3) {
+  return stackOf(harbourBellBase(), top, ({ positions: p, normals: n }, i, place, colour) => {
     const h = castHeight(p[i], p[i + 1], p[i + 2], isOutside(p[i], p[i + 1], p[i + 2], n[i], n[i + 1], n[i + 2]));
-    for (let k = 0; k < 3; k++) cast[i + k] = p[i + k] + h * n[i + k];
-  }
-  const levels = [base];
-  for (let k = 1; k <= top; k++) {
-    const { mesh } = k === top ? refined : refineLevels(base, k);
-    levels.push({ ...mesh, positions: cast.slice(0, 3 * pointCount(mesh)) });
-  }
-  return levels;
+    for (let k = 0; k < 3; k++) place[i + k] = p[i + k] + h * n[i + k];
+    // bronze where hands and weather rub, patina where it is sunk
+    mixInto(colour, i, [0.3, 0.43, 0.37], [0.52, 0.39, 0.21], 0.5 + h / 5);
+  });
 }
 
 /** Outside and lip: the normal looks away from the axis, up at the crown, or the place is the rim itself. */

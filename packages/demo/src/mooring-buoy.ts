@@ -1,7 +1,8 @@
 import type { PolyMesh } from '@estampe/core';
-import { limitPoints, pointCount, refineLevels } from '@estampe/core';
+import { limitPoints, refineLevels } from '@estampe/core';
 import { hash3, ridge, smoothStep, valueNoise } from './noise';
 import { QuadBuilder } from './quad-builder';
+import { mixInto, stackOf } from './stack-of';
 
 /** Quads along a side of each of the six patches. */
 const SIDE = 16;
@@ -108,23 +109,16 @@ function steelHeight(x: number, y: number, z: number): number {
  *  undercut, so that heights along the normal cannot describe them. Rungs between are the top's points at their places. */
 export function mooringBuoy(top = 4): PolyMesh[] {
   const base = mooringBuoyBase();
-  const refined = refineLevels(base, top);
-  const { positions: p, normals: n } = limitPoints(refined);
   // settled on a coarse level, so that every top level has them at the same places
   const coarse = limitPoints(refineLevels(base, 1));
   const barnacles = settle(coarse.positions, coarse.normals);
-  const grown = new Float32Array(p.length);
-  for (let i = 0; i < p.length; i += 3) {
+  return stackOf(base, top, ({ positions: p, normals: n }, i, place, colour) => {
     const h = steelHeight(p[i], p[i + 1], p[i + 2]);
-    for (let k = 0; k < 3; k++) grown[i + k] = p[i + k] + h * n[i + k];
-    for (const barnacle of barnacles) if (growInPlace(grown, i, p, barnacle, h)) break;
-  }
-  const levels = [base];
-  for (let k = 1; k <= top; k++) {
-    const { mesh } = k === top ? refined : refineLevels(base, k);
-    levels.push({ ...mesh, positions: grown.slice(0, 3 * pointCount(mesh)) });
-  }
-  return levels;
+    for (let k = 0; k < 3; k++) place[i + k] = p[i + k] + h * n[i + k];
+    const overgrown = barnacles.some((barnacle) => growInPlace(place, i, p, barnacle, h));
+    if (overgrown) mixInto(colour, i, [0.55, 0.52, 0.46], [0.8, 0.77, 0.7], 0.5 + valueNoise(p[i] / 9, p[i + 1] / 9, p[i + 2] / 9, 83));
+    else mixInto(colour, i, [0.38, 0.24, 0.17], [0.6, 0.2, 0.14], smoothStep(-60, 20, p[i + 1]) * (0.5 + h / 4));
+  });
 }
 
 /** Moves one point onto a barnacle if it stands on the barnacle's foot. @returns whether it does */

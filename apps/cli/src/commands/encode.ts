@@ -1,11 +1,14 @@
-import type { Depth, EncodedMap, MapConvention, MapRecord } from '@estampe/core';
+import type { Depth, EncodedMap, Field, MapConvention, MapRecord } from '@estampe/core';
 import {
   axisLetters,
   decodeMap,
   encodeMap,
   EstampeError,
   exactMidpoint,
+  extremesOf,
   fitEncoding,
+  formatAxes,
+  INSIDE,
   InvalidInputError,
   LEGAL_DEPTHS,
   mapFormatOf,
@@ -24,6 +27,7 @@ import { nodeZlib, readInput, writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { decimal, readArgs } from '../args';
 import type { Command } from '../main';
+import { hasTileMark, tilePath, tilesThere } from '../tile-path';
 
 const SPEC = {
   name: 'encode',
@@ -58,56 +62,114 @@ export function encode(argv: readonly string[]): Command {
     common: o,
     async run(context) {
       const path = positionals[0];
-      const bytes = await readInput(path);
-      const {
-        field,
-        record: raw,
-        texelSizes,
-      } = await readField(bytes, nodeZlib).catch((e: unknown) => {
-        throw e instanceof EstampeError ? e.inFile(path) : e;
-      });
-      const known: MapRecord = {
-        ...UNKNOWN_RECORD,
-        kind: field.channels === 3 ? 'vector' : 'scalar',
-        ...definedOf(parseMapRecord(raw).record),
-      };
+      const tiles = await tilesThere(path);
+      if (tiles[0].tile !== null) tilePath(o.out, tiles[0].tile, tiles.length);
+      else if (hasTileMark(o.out))
+        throw new InvalidInputError(
+          'BAD_OPTION',
+          `${o.out}: the field is one file without a tile's number; leave <UDIM> out of the name.`,
+          {
+            option: 'o',
+          },
+        );
+      // first all tiles for the one range that they share, then one at a time
+      const first = await readMeasured(tiles[0].path);
+      const { record: known } = first;
       const convention = conventionOf(o, known, path);
+      const spread = fit?.kind === 'clip' ? (f: Field): Field => f : extremesOf;
+      const spreads = [spread(first.field)];
+      for (const tile of tiles.slice(1)) {
+        const { field, record } = await readMeasured(tile.path);
+        if (record.kind !== known.kind || record.frame !== known.frame)
+          throw new InvalidInputError(
+            'BAD_OPTION',
+            `${tile.path}: this tile is ${record.kind} in frame ${record.frame}, the first is ${known.kind} in frame ${known.frame}; tiles of one map share both.`,
+            { file: tile.path },
+          );
+        spreads.push(spread(field));
+      }
       const { axes } = convention;
       const each = o.ranges === 'each';
       const encoding = inFile(path, () =>
-        fitEncoding([field], { kind: known.kind, depth, fit, midpoint: wanted, scale: o.scale ?? null, axes, each }),
+        fitEncoding(spreads, { kind: known.kind, depth, fit, midpoint: wanted, scale: o.scale ?? null, axes, each }),
       );
-      const { map, figures, record } = encodeMap(field, known, encoding, texelSizes, convention);
-      const file = await writeMap({ ...map, half: depth === 'half' }, record, format, nodeZlib, context.control);
-      await writeOutput(o.out, file);
-      await writeOutput(`${o.out}.json`, Buffer.from(recordToJson(record)));
-      const { step, restError, clippedShare, terracedShare, min, max, roundingRms } = figures;
+      const written: TileFigures[] = [];
+      for (const [i, { tile, path: from }] of tiles.entries()) {
+        const { field, record: raw, texelSizes } = i === 0 ? first : await readMeasured(from);
+        const { map, figures, record } = encodeMap(field, raw, encoding, texelSizes, convention);
+        const file = await writeMap({ ...map, half: depth === 'half' }, record, format, nodeZlib, context.control);
+        const to = tile === null ? o.out : tilePath(o.out, tile, tiles.length);
+        await writeOutput(to, file);
+        await writeOutput(`${to}.json`, Buffer.from(recordToJson(record)));
+        const covered = field.coverage.reduce((n, c) => n + Number(c === INSIDE), 0);
+        written.push({ tile, covered, figures, ends: record.kind === 'vector' ? channelFigures(map) : figures, bytes: file.length });
+      }
+      const { kind, frame } = known;
       const { midpoint, scale } = recordedRange(encoding);
-      const three = record.kind === 'vector' ? channelFigures(map) : null;
+      const { clippedShare, ...rest } = overTiles(written);
       return {
         report: {
-          kind: record.kind,
+          kind,
           depth,
           midpoint,
           scale,
-          axes: record.axes === 'none' ? null : record.axes,
-          green: record.kind === 'normal' ? record.green : null,
-          step,
-          restError,
+          axes: kind === 'vector' ? formatAxes(axes, axisLetters(frame)) : null,
+          green: kind === 'normal' ? convention.green : null,
           clippedShare,
-          terracedShare,
-          min: three?.min ?? min,
-          max: three?.max ?? max,
-          roundingRms,
-          ...('restAngle' in figures ? { restAngle: figures.restAngle, roundingAngle: figures.roundingAngle } : {}),
-          bytes: file.length,
+          ...rest,
+          ...(tiles[0].tile === null ? {} : { tiles: tiles.map((t) => t.tile) }),
         },
         lines: [
-          `${depth}, midpoint ${String(midpoint)}, scale ${String(scale)}, step ${step.toPrecision(4)}, clipped ${(100 * clippedShare).toFixed(3)} %`,
+          ...(tiles.length > 1 ? [`one range for ${tiles.length} tiles: ${tiles.map((t) => t.tile).join(' ')}`] : []),
+          `${depth}, midpoint ${String(midpoint)}, scale ${String(scale)}, step ${rest.step.toPrecision(4)}, clipped ${(100 * clippedShare).toFixed(3)} %`,
         ],
       };
     },
   };
+}
+
+interface TileFigures {
+  readonly tile: number | null;
+  readonly covered: number;
+  readonly figures: ReturnType<typeof encodeMap>['figures'];
+  readonly ends: { readonly min: number | number[] | null; readonly max: number | number[] | null };
+  readonly bytes: number;
+}
+
+/** Figures of all tiles: shares and roundings weighted by covered texels, ends over all of them. */
+function overTiles(tiles: readonly TileFigures[]) {
+  const covered = tiles.reduce((n, t) => n + t.covered, 0);
+  const share = (of: (figures: TileFigures['figures']) => number): number =>
+    covered === 0 ? 0 : tiles.reduce((n, t) => n + t.covered * of(t.figures), 0) / covered;
+  const end = (of: 'min' | 'max'): number | number[] | null => {
+    const known = tiles.flatMap((t) => (t.ends[of] === null ? [] : [t.ends[of]]));
+    const over = (k: number): number => Math[of](...known.map((x) => (typeof x === 'number' ? x : x[k])));
+    return known.length === 0 ? null : typeof known[0] === 'number' ? over(0) : known[0].map((_, k) => over(k));
+  };
+  const [{ figures }] = tiles;
+  return {
+    step: figures.step,
+    restError: figures.restError,
+    clippedShare: share((f) => f.clippedShare),
+    terracedShare: figures.terracedShare === null ? null : share((f) => f.terracedShare ?? 0),
+    min: end('min'),
+    max: end('max'),
+    roundingRms: Math.sqrt(share((f) => f.roundingRms ** 2)),
+    ...('restAngle' in figures ? { restAngle: figures.restAngle, roundingAngle: figures.roundingAngle } : {}),
+    bytes: tiles.reduce((n, t) => n + t.bytes, 0),
+  };
+}
+
+/** A field with what its record says; a field from elsewhere says by its channels what it is. */
+async function readMeasured(path: string) {
+  try {
+    const { field, record, texelSizes } = await readField(await readInput(path), nodeZlib);
+    const kind = field.channels === 3 ? 'vector' : 'scalar';
+    const known: MapRecord = { ...UNKNOWN_RECORD, kind, ...definedOf(parseMapRecord(record).record) };
+    return { field, record: known, texelSizes };
+  } catch (e) {
+    throw e instanceof EstampeError && e.where.file === undefined ? e.inFile(path) : e;
+  }
 }
 
 function conventionOf(

@@ -1,7 +1,7 @@
 import { Readable } from 'node:stream';
 import type { PolyMesh } from '@estampe/core';
 import { writeObj } from '@estampe/core';
-import { harbourBell, mooringBuoy } from '@estampe/demo';
+import { harbourBell, mooringBuoy, quayStone } from '@estampe/demo';
 import type { Assets } from '../repositories/assets';
 import { MAX_UPLOAD_BYTES } from '@estampe/contracts';
 import type { Blobs } from '../repositories/blobs';
@@ -12,6 +12,7 @@ const PRODUCTION = 'Tidewrack';
 const ASSETS: readonly { readonly name: string; readonly file: string; readonly make: (top: number) => PolyMesh[] }[] = [
   { name: 'Harbour bell', file: 'harbour-bell', make: harbourBell },
   { name: 'Mooring buoy', file: 'mooring-buoy', make: mooringBuoy },
+  { name: 'Tiled quay stone', file: 'quay-stone', make: quayStone },
 ];
 
 /** Makes the demo's assets in an empty database, through the same door as everybody's files. */

@@ -19,6 +19,7 @@ import { faceTiles, tileOrigin, tilesInUse } from '../uv/tiles';
 import type { FitGain } from './bilinear-fit';
 import type { ExtractOptions, Match, MeasuredKind } from './extract-options';
 import { checkOptions, EXTRACT_DEFAULTS } from './extract-options';
+import type { SeamReads } from './fit-tile';
 import { TileFitter } from './fit-tile';
 import { measureBand } from './measure-band';
 import { channelsOf } from './measures';
@@ -26,7 +27,6 @@ import type { BaseArrays } from './place';
 import type { AnswerSource } from './point-values';
 import { reachInStack, reachToFreeSculpt } from './reach';
 import type { SculptArrays } from './sculpt-search';
-import type { SeamEdge } from './seam-places';
 import { seamEdges } from './seam-places';
 import type { Measures, PointSource } from './span-measures';
 import { measuresOf } from './span-measures';
@@ -54,7 +54,7 @@ export interface SpanSurfaces extends Measures {
   readonly lowTiles: Uint16Array;
   readonly tiles: readonly number[];
   /** Null unless seams are matched. */
-  readonly seams: readonly SeamEdge[] | null;
+  readonly seams: Pick<SeamReads, 'edges' | 'rendered' | 'apart'> | null;
 }
 
 function answerSource(o: ExtractOptions, match: Match): AnswerSource {
@@ -164,7 +164,14 @@ export function prepareSpan(
     uvs: placed(baseUvs.uvs),
     lowTiles,
     tiles,
-    seams: o.matchSeams ? seamEdges(base.mesh, (f) => lowTiles[perFace[f]]) : null,
+    // what is rendered has the sculpt's own points, or those of the base where no level says
+    seams: o.matchSeams
+      ? {
+          edges: seamEdges(base.mesh, (f) => lowTiles[perFace[f]]),
+          rendered: pointCount(levels === null ? base.mesh : sculpt),
+          apart: levels === null ? 1 : 2 ** Math.max(0, base.level - levels),
+        }
+      : null,
   };
 }
 
@@ -266,7 +273,7 @@ export async function extractTile(
   let fit: FitGain | null = null;
   if (heights && fitter) {
     control?.onProgress?.(0.75, 'fitting texels');
-    if (span.seams) rays += fitter.addSeams(span.seams, tile, span.arrays, span.sculpt, control);
+    if (span.seams) rays += fitter.addSeams({ ...span.seams, tile, base: span.arrays, sculpt: span.sculpt }, control);
     fit = fitter.solveInPlace(heights, o.fitTexels, control);
   }
   return { fields: new Map(fields.map((field, i) => [span.measures[i].kind, field])), rays, texelSizes: grid.means(), fit };

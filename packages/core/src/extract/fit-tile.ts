@@ -12,12 +12,27 @@ import type { SeamEdge } from './seam-places';
 
 /** Weight of a read on a seam against a read inside. */
 const SEAM_WEIGHT = 4;
+/** Weight of a read at a point of the level that will be rendered: there both sides must agree to less than a step of 16 bits. */
+const POINT_WEIGHT = 200_000;
+/** Texels that such points must lie apart: closer together they would ask for more than the texels can give. */
+const POINT_TEXELS = 1.5;
 /** Pull towards the measured value, in weights of reads: measured texels give way less than padding. A read's error can move a texel
  *  by sqrt(SEAM_WEIGHT reads / pull) / 2 times itself at most: about three times, and ten times in the padding. */
 const MEASURED_PULL = 0.25;
 const FREE_PULL = 0.02;
 /** With reads all over the tile the fit needs hardly any pull. */
 const FITTED_PULL = 0.02;
+
+export interface SeamReads {
+  readonly edges: readonly SeamEdge[];
+  /** Points of the base's mesh below this number are those of the level that will be rendered. */
+  readonly rendered: number;
+  /** Edges of the base's mesh between two such points. */
+  readonly apart: number;
+  readonly tile: number;
+  readonly base: BaseArrays;
+  readonly sculpt: SculptArrays;
+}
 
 /** Changes texels so that bilinear reads, not texel centres, give the measured heights.
  *
@@ -44,8 +59,9 @@ export class TileFitter {
     }
   }
 
-  /** Measures the sculpt along the seams of this tile, twice a texel. @returns rays cast */
-  addSeams(edges: readonly SeamEdge[], tile: number, base: BaseArrays, sculpt: SculptArrays, control?: RunControl): number {
+  /** Measures the sculpt along the seams of this tile, twice a texel.
+   *  @returns rays cast */
+  addSeams({ edges, rendered, apart, tile, base, sculpt }: SeamReads, control?: RunControl): number {
     const { width: W, height: H, fit } = this;
     const place = new Place(
       base,
@@ -64,7 +80,8 @@ export class TileFitter {
         const t = k / steps;
         if (!place.blend(from, to, to, 1 - t, t, 0) || !search.along(place)) continue;
         // ends belong to two edges of the seam: half each
-        const weight = SEAM_WEIGHT * (k === 0 || k === steps ? 0.5 : 1);
+        const end = k === 0 ? from : k === steps ? to : null;
+        const weight = end === null ? SEAM_WEIGHT : 0.5 * (end < rendered && apart * texels >= POINT_TEXELS ? POINT_WEIGHT : SEAM_WEIGHT);
         for (const { uv } of here) fit.add(uv[0] + t * (uv[2] - uv[0]), uv[1] + t * (uv[3] - uv[1]), search.height, weight);
       }
     }
