@@ -256,7 +256,7 @@ async function readTiles<T>(path: string, tiles: readonly number[], read: (path:
 
 /** The unencoded values beside a map. They must be of its kind and in its frame, or the figures would compare two things.
  *  @throws InvalidInputError BAD_OPTION */
-async function readFields(path: string, tiles: readonly number[], wanted: Partial<MapRecordKeys>): Promise<Map<number, Raster>> {
+async function readFields(path: string, tiles: readonly number[], wanted: Readonly<Record<string, string>>): Promise<Map<number, Raster>> {
   const files = await readTiles(path, tiles, async (file) => {
     try {
       const { field, record } = await readField(await readInput(file), nodeZlib);
@@ -266,13 +266,15 @@ async function readFields(path: string, tiles: readonly number[], wanted: Partia
     }
   });
   for (const { record } of files.values())
-    for (const [key, value] of Object.entries(wanted))
-      if (record[key] !== undefined && record[key] !== value)
+    for (const [key, value] of Object.entries(wanted)) {
+      const own = record[key];
+      if (typeof own === 'string' && own !== value)
         throw new InvalidInputError(
           'BAD_OPTION',
-          `${path}: the field's ${key} is ${String(record[key])} and the map's is ${value}; give the field that the map was encoded from.`,
+          `${path}: the field's ${key} is ${own} and the map's is ${value}; give the field that the map was encoded from.`,
           { option: 'field' },
         );
+    }
   return rasters(files);
 }
 
