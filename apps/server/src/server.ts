@@ -42,8 +42,8 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   const inputs = new JobInputs(repositories);
   const results = new JobResults(db, repositories);
   const works = config.EMBEDDED_WORKER === 'yes';
-  const press = new Press({ databaseUrl: config.DATABASE_URL, inputs, results, jobs, events, log, workerUrl, works });
-  const studio = new Studio(db, repositories, press, events);
+  const press = new Press({ databaseUrl: config.DATABASE_URL, db, inputs, results, jobs, events, log, workerUrl, works });
+  const studio = new Studio(db, repositories, press, events, () => process.availableMemory());
   await blobs.sweep();
   await wire.start(
     (event) => {

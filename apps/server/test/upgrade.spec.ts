@@ -8,6 +8,7 @@ import { firstSlice } from '../src/db/migrations/001-first-slice';
 import { Assets } from '../src/repositories/assets';
 import { Blobs } from '../src/repositories/blobs';
 import { Deliveries } from '../src/repositories/deliveries';
+import { Jobs } from '../src/repositories/jobs';
 import { Spans } from '../src/repositories/spans';
 import { freshDatabase } from './harness';
 
@@ -59,7 +60,16 @@ describe('a database of the first version', () => {
     await insert(`insert into encoding values ($1, $2, $3)`, [randomUUID(), id['span'], JSON.stringify(OLD_ENCODING)]);
     await insert(`insert into proof (id, span_id, job_id, encoding, report, mesh_hash, errors_hash, seconds) values ($1, $2, $3, $4, $5, $6, $6, 1)`, [id['proof'], id['span'], randomUUID(), JSON.stringify(OLD_ENCODING), JSON.stringify(OLD_REPORT), hash]); // prettier-ignore
 
+    for (const [kind, state] of [['extract', 'running'], ['proof', 'failed'], ['import', 'done']]) await insert(`insert into job (id, kind, title, state, payload, span_id, leased_until) values ($1, $2, $2, $3, $4, $5, now())`, [randomUUID(), kind, state, JSON.stringify({ spanIds: [id['span']] }), id['span']]); // prettier-ignore
+
     await migrate(db.sequelize);
+    // a pass that was running goes on tile by tile, what had failed can be tried again, what was done stays done
+    const jobs = new Jobs(db);
+    expect(await jobs.claim()).toMatchObject({ job: { kind: 'extract', state: 'running', tasks: 1 }, tile: 1001 });
+    expect(await jobs.claim()).toBeNull();
+    const failed = (await jobs.list()).find((j) => j.kind === 'proof');
+    expect(await jobs.retry(failed?.id ?? '')).toMatchObject({ state: 'waiting' });
+    expect((await jobs.claim())?.job.kind).toBe('proof');
     const asset = assetSchema.parse(await new Assets(db).detail(id['asset']));
     expect(asset.spans[0]).toMatchObject({
       settings: { ...OLD_SETTINGS, matchSeams: false, fitTexels: false, frame: 'mikk' },

@@ -31,6 +31,8 @@ export const levelSchema = z.object({
   faces: z.number().int(),
   /** RMS of what the level adds over the refined level below; null at the bottom and for a free sculpt. */
   detail: length.nullable(),
+  /** Whether its points have colours; null where nobody looked yet. */
+  colours: z.boolean().nullable(),
 });
 
 const storedRange = z.strictObject({ midpoint: z.number(), scale: z.number().positive() });
@@ -158,6 +160,8 @@ export const fieldSchema = z.object({
   seconds: z.number(),
   /** What fitting texels and seams gained; null when not asked for. */
   fit: fitGainSchema.nullable().default(null),
+  /** Mean length on the surface of a texel's side; null in fields from before this was kept. */
+  texelUnits: length.nullable().default(null),
   /** Content of the meshes it was measured from; empty in fields from before this was kept. */
   lowHash: z.string().default(''),
   sculptHash: z.string().default(''),
@@ -199,7 +203,7 @@ export const extractSettingsSchema = z.strictObject({
   kind: z.enum(MAP_KINDS),
   fromLevel: z.number().int().min(0).max(16),
   toLevel: z.number().int().min(1).max(16),
-  size: z.number().int().min(16).max(8192),
+  size: z.number().int().min(16).max(16384),
   base: z.enum(['limit', 'polygons']),
   match: z.enum(['auto', 'stack', 'rays']),
   /** Null finds it. */
@@ -233,6 +237,8 @@ export const measureSchema = extractSettingsSchema.omit({ kind: true }).extend({
     .array(z.enum(MAP_KINDS))
     .min(1, 'choose at least one map')
     .refine((kinds) => new Set(kinds).size === kinds.length, 'choose each map once'),
+  /** Tiles to measure; null for all that the light mesh uses. */
+  tiles: z.array(z.number().int().min(1001).max(9999)).min(1, 'choose at least one tile').max(1000).nullable().default(null),
 });
 export type MeasureRequest = z.infer<typeof measureSchema>;
 const COMMON_DEFAULTS: Omit<ExtractSettings, 'kind'> = {
@@ -258,7 +264,7 @@ const COMMON_DEFAULTS: Omit<ExtractSettings, 'kind'> = {
   colourSpace: 'sRGB',
 };
 export const EXTRACT_SETTINGS_DEFAULTS: ExtractSettings = { ...COMMON_DEFAULTS, kind: 'scalar' };
-export const MEASURE_DEFAULTS: MeasureRequest = { ...COMMON_DEFAULTS, kinds: ['scalar'] };
+export const MEASURE_DEFAULTS: MeasureRequest = { ...COMMON_DEFAULTS, kinds: ['scalar'], tiles: null };
 
 export const spanSchema = z.object({
   id,
@@ -314,7 +320,13 @@ export const jobSchema = z.object({
   id,
   kind: z.enum(JOB_KINDS),
   title: z.string(),
-  state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
+  /** `paused`: what is under way ends, nothing more is started. */
+  state: z.enum(['waiting', 'running', 'paused', 'done', 'failed', 'cancelled']),
+  /** Larger goes first. */
+  priority: z.number().int(),
+  /** A pass is one task a tile; every other job is one task. */
+  tasks: z.number().int(),
+  tasksDone: z.number().int(),
   fraction: z.number(),
   stage: z.string(),
   /** What went wrong, and what to do. */
@@ -326,6 +338,8 @@ export const jobSchema = z.object({
   endedAt: z.string().nullable(),
 });
 export type JobInfo = z.infer<typeof jobSchema>;
+export const PRIORITIES = { later: -1, normal: 0, urgent: 1 } as const;
+export const prioritySchema = z.strictObject({ priority: z.enum(['later', 'normal', 'urgent']) });
 
 export const uploadedSchema = z.object({ hash, name: z.string(), bytes: z.number().int() });
 export type Uploaded = z.infer<typeof uploadedSchema>;
@@ -365,9 +379,26 @@ export type ProveRequest = z.infer<typeof proveRequestSchema>;
 
 export const errorBodySchema = z.object({ code: z.string(), message: z.string() });
 
+/** Some rows of a small picture of a map that is being measured: int16, little endian, base64; -32768 where nothing is known, 32767 for
+ *  `range`. For looking only. */
+export const pieceSchema = z.object({
+  jobId: id,
+  spanId: id.nullable(),
+  tile: z.number().int(),
+  kind: z.string(),
+  width: z.number().int().min(1).max(512),
+  height: z.number().int().min(1).max(512),
+  y0: z.number().int().min(0),
+  rows: z.number().int().min(1),
+  range: z.number().positive(),
+  data: z.string().max(7000),
+});
+export type PieceInfo = z.infer<typeof pieceSchema>;
+
 /** What the event stream sends. */
 export const eventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('job'), job: jobSchema }),
   z.object({ type: z.literal('asset'), assetId: id }),
+  z.object({ type: z.literal('piece'), piece: pieceSchema }),
 ]);
 export type ServerEvent = z.infer<typeof eventSchema>;

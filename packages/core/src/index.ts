@@ -30,6 +30,7 @@ export { levelsBetween, stackLevel } from './extract/stack-match';
 export { BilinearFit } from './extract/bilinear-fit';
 export type { FitGain } from './extract/bilinear-fit';
 export type { AnswerSource } from './extract/point-values';
+export { channelsOf } from './extract/measures';
 export { meanCurvature } from './extract/mean-curvature';
 export { curvatureMeasure } from './mesh/curvature-measure';
 export * from './encode/axis-order';

@@ -2,13 +2,14 @@ import type { Sequelize } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
 import { firstSlice } from './migrations/001-first-slice';
 import { deliveries } from './migrations/002-deliveries';
+import { tasks } from './migrations/003-tasks';
 
 export interface Migration {
   readonly name: string;
   readonly sql: string;
 }
 
-const MIGRATIONS: readonly Migration[] = [firstSlice, deliveries];
+const MIGRATIONS: readonly Migration[] = [firstSlice, deliveries, tasks];
 
 /** Brings the schema up to date, each migration in a transaction of its own. Refuses a database that is newer than this program. */
 export async function migrate(sequelize: Sequelize): Promise<void> {

@@ -43,6 +43,8 @@ export class MeshRow extends Model<InferAttributes<MeshRow>, InferCreationAttrib
   declare diagonal: number;
   declare tiles: number[];
   declare findings: FindingInfo[];
+  /** Null in meshes from before this was kept. */
+  declare colours: CreationOptional<boolean | null>;
 }
 export class StackRow extends Model<InferAttributes<StackRow>, InferCreationAttributes<StackRow>> {
   declare id: CreationOptional<string>;
@@ -121,10 +123,26 @@ export class JobRow extends Model<InferAttributes<JobRow>, InferCreationAttribut
   declare error: CreationOptional<string | null>;
   declare assetId: CreationOptional<string | null>;
   declare spanId: CreationOptional<string | null>;
+  /** Larger goes first; then `place`, smaller first. */
+  declare priority: CreationOptional<number>;
+  declare place: CreationOptional<number>;
+  declare tasks: CreationOptional<number>;
+  declare tasksDone: CreationOptional<number>;
+  declare createdAt: CreationOptional<Date>;
+  declare startedAt: CreationOptional<Date | null>;
+  declare endedAt: CreationOptional<Date | null>;
+}
+
+export class TaskRow extends Model<InferAttributes<TaskRow>, InferCreationAttributes<TaskRow>> {
+  declare jobId: string;
+  /** 0 for the whole of a job. */
+  declare tile: number;
+  declare state: CreationOptional<'waiting' | 'running' | 'done' | 'failed' | 'cancelled'>;
   /** Until when its worker answers for it; past that, anybody may take it up again. */
   declare leasedUntil: CreationOptional<Date | null>;
   declare attempts: CreationOptional<number>;
-  declare createdAt: CreationOptional<Date>;
+  declare fraction: CreationOptional<number>;
+  declare error: CreationOptional<string | null>;
   declare startedAt: CreationOptional<Date | null>;
   declare endedAt: CreationOptional<Date | null>;
 }
@@ -145,6 +163,7 @@ export interface Models {
   readonly MapFile: ModelStatic<MapFileRow>;
   readonly Delivery: ModelStatic<DeliveryRow>;
   readonly Job: ModelStatic<JobRow>;
+  readonly Task: ModelStatic<TaskRow>;
 }
 
 /** Binds the models to one connection. Columns and constraints are the migrations' business. */
@@ -165,7 +184,7 @@ export function defineModels(sequelize: Sequelize): Models {
   );
   PartRow.init({ id, assetId: uuid, name: text }, { ...bare, tableName: 'part' });
   MeshRow.init(
-    { id, hash: text, points: integer, faces: integer, diagonal: real, tiles: json, findings: json },
+    { id, hash: text, points: integer, faces: integer, diagonal: real, tiles: json, findings: json, colours: DataTypes.BOOLEAN },
     { ...bare, tableName: 'mesh' },
   );
   StackRow.init({ id, partId: uuid, kind: text }, { ...bare, tableName: 'level_stack' });
@@ -206,14 +225,21 @@ export function defineModels(sequelize: Sequelize): Models {
   JobRow.init(
     {
       id, kind: text, title: text, state: text, payload: json, fraction: real, stage: text, error: text, assetId: uuid, spanId: uuid,
-      leasedUntil: date, attempts: integer, createdAt: date, startedAt: date, endedAt: date,
+      priority: integer, place: real, tasks: integer, tasksDone: integer, createdAt: date, startedAt: date, endedAt: date,
     }, // prettier-ignore
     { ...stamped, tableName: 'job' },
+  );
+  TaskRow.init(
+    {
+      jobId: { type: uuid, primaryKey: true }, tile: { type: integer, primaryKey: true }, state: text, leasedUntil: date, attempts: integer,
+      fraction: real, error: text, startedAt: date, endedAt: date,
+    }, // prettier-ignore
+    { ...bare, tableName: 'task' },
   );
   return {
     Blob: BlobRow, BlobChunk: BlobChunkRow, Production: ProductionRow, Asset: AssetRow, Part: PartRow, Mesh: MeshRow, Stack: StackRow,
     Level: LevelRow, Span: SpanRow, Field: FieldRow, Encoding: EncodingRow, Proof: ProofRow, MapFile: MapFileRow,
-    Delivery: DeliveryRow, Job: JobRow,
+    Delivery: DeliveryRow, Job: JobRow, Task: TaskRow,
   }; // prettier-ignore
 }
 

@@ -34,14 +34,19 @@ export interface ChosenMap {
 export type JobInput =
   | { readonly kind: 'import'; readonly files: readonly NamedBytes[] }
   | { readonly kind: 'low'; readonly file: NamedBytes; readonly before: Uint8Array; readonly unit: string }
-  | ({
+  | {
       readonly kind: 'extract';
+      readonly tile: number;
+      /** Equal for tiles that are measured from the same surfaces with the same settings. */
+      readonly key: string;
       /** One a map; all but the kind are the same. */
       readonly settings: readonly ExtractSettings[];
       readonly lowHash: string;
       readonly sculptHash: string;
       readonly unit: string;
-    } & Pair)
+      /** Null for a thread that holds the surfaces of this key. */
+      readonly pair: Pair | null;
+    }
   | ({
       readonly kind: 'proof';
       readonly settings: ExtractSettings;
@@ -85,12 +90,22 @@ export interface LowResult {
 }
 export interface ExtractResult {
   readonly kind: 'extract';
-  /** One list a map, in the order asked for. */
-  readonly maps: readonly (readonly {
-    readonly tile: number;
-    readonly file: Uint8Array;
-    readonly info: Omit<FieldInfo, 'id' | 'tile'>;
-  }[])[];
+  readonly tile: number;
+  /** One a map, in the order asked for. */
+  readonly maps: readonly { readonly file: Uint8Array; readonly info: Omit<FieldInfo, 'id' | 'tile'> }[];
+}
+/** A small picture of some rows of a tile, for looking at while it is measured. */
+export interface PieceOfTile {
+  readonly tile: number;
+  readonly kind: string;
+  /** Of the whole small picture. */
+  readonly width: number;
+  readonly height: number;
+  /** First row of the piece. */
+  readonly y0: number;
+  /** Value that 32767 stands for. */
+  readonly range: number;
+  readonly data: Int16Array; // whole rows; -32768 where nothing is known
 }
 export interface ProofResult {
   readonly kind: 'proof';
@@ -127,6 +142,7 @@ export interface ToJobThread {
 }
 export type FromJobThread =
   | { readonly type: 'progress'; readonly fraction: number; readonly stage: string }
+  | { readonly type: 'piece'; readonly piece: PieceOfTile }
   | { readonly type: 'result'; readonly result: JobResult }
   | { readonly type: 'error'; readonly error: ErrorRecord };
 

@@ -4,7 +4,7 @@ import { toErrorRecord } from '@estampe/core';
 import { ThreadPool } from '@estampe/node';
 import type { FromJobThread, JobInput, JobResult, ToJobThread } from './job-messages';
 import { runDelivery } from './run-delivery';
-import { runExtract } from './run-extract';
+import { PassRunner } from './run-extract';
 import { runImport } from './run-import';
 import { runLow } from './run-low';
 import { runProof } from './run-proof';
@@ -12,14 +12,18 @@ import { runStudy } from './run-study';
 
 const REPORT_EVERY_MS = 150;
 
+const send = (message: FromJobThread): void => parentPort?.postMessage(message);
+const pass = new PassRunner((piece) => send({ type: 'piece', piece }));
+
 function run(input: JobInput, threads: Threads, control: RunControl): Promise<JobResult> | JobResult {
+  if (input.kind !== 'extract') pass.forget();
   switch (input.kind) {
     case 'import':
       return runImport(input, control);
     case 'low':
       return runLow(input, control);
     case 'extract':
-      return runExtract(input, threads, control);
+      return pass.run(input, threads, control);
     case 'proof':
       return runProof(input, threads, control);
     case 'study':
@@ -29,8 +33,8 @@ function run(input: JobInput, threads: Threads, control: RunControl): Promise<Jo
   }
 }
 
-parentPort?.once('message', ({ input, cancelled }: ToJobThread) => {
-  const send = (message: FromJobThread): void => parentPort?.postMessage(message);
+let threads: ThreadPool | null = null;
+parentPort?.on('message', ({ input, cancelled }: ToJobThread) => {
   let last = 0;
   let highest = 0;
   const control: RunControl = {
@@ -47,10 +51,15 @@ parentPort?.once('message', ({ input, cancelled }: ToJobThread) => {
       send({ type: 'progress', fraction: highest, stage });
     },
   };
-  const threads = new ThreadPool(new URL('./kernel.worker.js', import.meta.url));
+  const pool = (threads ??= new ThreadPool(new URL('./kernel.worker.js', import.meta.url)));
   Promise.resolve()
-    .then(() => run(input, threads, control))
+    .then(() => run(input, pool, control))
     .then((result) => send({ type: 'result', result }))
-    .catch((error: unknown) => send({ type: 'error', error: toErrorRecord(error) }))
-    .finally(() => void threads.close());
+    .catch((error: unknown) => {
+      // a pool whose work broke off may hold threads in the middle of it
+      threads = null;
+      void pool.close();
+      pass.forget();
+      send({ type: 'error', error: toErrorRecord(error) });
+    });
 });

@@ -1,42 +1,68 @@
-import type { Field, RunControl, Threads } from '@estampe/core';
+import type { BandOfTile, Field, RunControl, SpanSurfaces, Threads } from '@estampe/core';
 import { extractTile, fieldCounts, fieldRecord, prepareSpan, subProgress, unpackMesh, writeField } from '@estampe/core';
 import { meshHash, nodeZlib } from '@estampe/node';
-import type { ExtractResult, JobInput } from './job-messages';
+import type { ExtractResult, JobInput, PieceOfTile } from './job-messages';
 import { spanOptions } from './job-messages';
+import { PieceMaker } from './piece-maker';
 
-/** Measures every tile of a span, all its maps in one pass. */
-export async function runExtract(
-  input: Extract<JobInput, { kind: 'extract' }>,
-  threads: Threads,
-  control: RunControl,
-): Promise<ExtractResult> {
-  const { settings, unit, lowHash, sculptHash } = input;
-  const low = unpackMesh(input.low);
-  const span = prepareSpan(low, unpackMesh(input.sculpt), spanOptions(settings), threads, subProgress(control, 0, 0.35));
-  const source = { unit, lowHash: meshHash(low) };
-  const maps: ExtractResult['maps'][number][number][][] = settings.map(() => []);
-  for (const [i, tile] of span.tiles.entries()) {
+type TileInput = Extract<JobInput, { kind: 'extract' }>;
+/** Share of a tile's progress that preparing takes where it has to be done. */
+const PREPARING = 0.35;
+const WRITING = 0.15;
+
+/** Measures tiles of spans, all maps of a pass at once, and keeps the prepared surfaces for the next tile of the same pass. */
+export class PassRunner {
+  private held: { readonly key: string; readonly span: SpanSurfaces; readonly source: { unit: string; lowHash: string } } | null = null;
+
+  constructor(private readonly onPiece: (piece: PieceOfTile) => void) {}
+
+  forget(): void {
+    this.held = null;
+  }
+
+  async run(input: TileInput, threads: Threads, control: RunControl): Promise<ExtractResult> {
+    const { key, settings, tile, lowHash, sculptHash } = input;
+    const fresh = this.held?.key !== key;
+    const { span, source } = this.prepare(input, threads, subProgress(control, 0, PREPARING));
+    const start = fresh ? PREPARING : 0;
+    const at = (part: number): number => start + (1 - start) * part;
     const started = performance.now();
-    const share = (k: number): number => 0.35 + (0.65 * (i + k)) / span.tiles.length;
-    const measured = await extractTile(span, tile, threads, subProgress(control, share(0), share(0.85)));
+    const pieces = new PieceMaker(tile, span, this.onPiece);
+    const measuring = { ...subProgress(control, start, at(1 - WRITING)), onBand: (band: BandOfTile) => pieces.add(band) };
+    const measured = await extractTile(span, tile, threads, measuring);
     const seconds = (performance.now() - started) / 1000;
+    const maps: ExtractResult['maps'][number][] = [];
     for (const [k, { kind, colourSpace }] of settings.entries()) {
       const field = measured.fields.get(kind) as Field;
       const record = fieldRecord(span, kind, tile, field, { ...source, colourSpace });
-      const at = (part: number): number => share(0.85 + (0.15 * (k + part)) / settings.length);
-      const file = await writeField(field, record, measured.texelSizes, nodeZlib, subProgress(control, at(0), at(1)));
+      const write = (part: number): number => at(1 - WRITING + (WRITING * (k + part)) / settings.length);
+      const file = await writeField(field, record, measured.texelSizes, nodeZlib, subProgress(control, write(0), write(1)));
       const { width, height } = field;
       const { match, reach, baseLevel } = record;
-      const { rays } = measured;
-      maps[k].push({
-        tile,
+      maps.push({
         file,
         info: {
-          width, height, bytes: file.length, match, reach, baseLevel, ...fieldCounts(field), rays, seconds, lowHash, sculptHash,
-          fit: kind === 'scalar' ? measured.fit : null,
+          width, height, bytes: file.length, match, reach, baseLevel, ...fieldCounts(field), rays: measured.rays, seconds, lowHash, sculptHash,
+          fit: kind === 'scalar' ? measured.fit : null, texelUnits: meanSize(measured.texelSizes),
         }, // prettier-ignore
       });
     }
+    return { kind: 'extract', tile, maps };
   }
-  return { kind: 'extract', maps };
+
+  private prepare(input: TileInput, threads: Threads, control: RunControl) {
+    if (this.held?.key === input.key) return this.held;
+    this.held = null;
+    if (input.pair === null) throw new Error('a pass that is not held came without its meshes');
+    const low = unpackMesh(input.pair.low);
+    const span = prepareSpan(low, unpackMesh(input.pair.sculpt), spanOptions(input.settings), threads, control);
+    this.held = { key: input.key, span, source: { unit: input.unit, lowHash: meshHash(low) } };
+    return this.held;
+  }
+}
+
+/** Mean of the blocks that have a size; null when none has. */
+function meanSize(sizes: Float32Array): number | null {
+  const known = sizes.filter((s) => s > 0);
+  return known.length === 0 ? null : known.reduce((sum, s) => sum + s, 0) / known.length;
 }

@@ -58,6 +58,7 @@ export async function runImport({ files }: Extract<JobInput, { kind: 'import' }>
         ...(k === 0 && stack !== null ? renumbered(stack.reordered) : []),
       ],
       detail: stack === null || k === 0 ? null : levelDetail(meshes[k - 1], mesh),
+      colours: mesh.colors !== null,
     })),
   };
 }

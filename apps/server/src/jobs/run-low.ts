@@ -26,6 +26,7 @@ export function runLow({ file, before, unit }: Extract<JobInput, { kind: 'low' }
         tiles: check.tiles,
         findings: findings.map((f) => ({ ...f, faces: [...f.faces] })),
         detail: null,
+        colours: mesh.colors !== null,
       },
     };
   } catch (error) {

@@ -15,6 +15,7 @@ export interface NewLevel {
   readonly tiles: readonly number[];
   readonly findings: MeshRow['findings'];
   readonly detail: number | null;
+  readonly colours: boolean;
 }
 
 /** An asset that an import made. */
@@ -32,8 +33,8 @@ interface Placed {
   readonly mesh: MeshRow;
 }
 
-const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings }: NewLevel) => ({
-  hash: meshHash, points, faces, diagonal, tiles: [...tiles], findings,
+const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings, colours }: NewLevel) => ({
+  hash: meshHash, points, faces, diagonal, tiles: [...tiles], findings, colours,
 }); // prettier-ignore
 
 /** Productions, assets, parts and their level stacks. */
@@ -93,6 +94,7 @@ export class Assets {
         points: mesh.points,
         faces: mesh.faces,
         detail: level.detail,
+        colours: mesh.colours,
       })),
       diagonal: top.diagonal,
       tiles: low.tiles,
@@ -194,6 +196,11 @@ export class Assets {
     const row = await this.db.models.Mesh.findByPk(id);
     if (row === null) throw new AppError('NOT_FOUND', 'That mesh is not here; load the page again.');
     return row;
+  }
+
+  /** Whoever changes what a part has measured waits here for the others. */
+  async lockPart(partId: string, transaction: Transaction): Promise<void> {
+    await this.db.models.Part.findByPk(partId, { transaction, lock: transaction.LOCK.UPDATE });
   }
 
   async assetOfPart(partId: string): Promise<string> {

@@ -1,5 +1,5 @@
 import type { EncodingSettings, ExtractSettings, FieldInfo, ProofInfo } from '@estampe/contracts';
-import { encodingSchema } from '@estampe/contracts';
+import { encodingSchema, extractSettingsSchema } from '@estampe/contracts';
 import type { EncodingFigures, MapRecord, NormalFigures } from '@estampe/core';
 import type { Transaction } from 'sequelize';
 import { isDeepStrictEqual } from 'node:util';
@@ -55,10 +55,25 @@ export class Spans {
     return row;
   }
 
-  /** Replaces the span's fields; running the same job twice leaves the same rows. */
-  async writeFields(spanId: string, fields: readonly NewField[], transaction: Transaction): Promise<void> {
-    await this.db.models.Field.destroy({ where: { spanId }, transaction });
-    for (const f of fields) await this.db.models.Field.create({ spanId, ...f }, { transaction });
+  /** Replaces a tile's field; running the same task twice leaves the same row. */
+  async writeField(spanId: string, field: NewField, transaction: Transaction): Promise<void> {
+    await this.db.models.Field.destroy({ where: { spanId, tile: field.tile }, transaction });
+    await this.db.models.Field.create({ spanId, ...field }, { transaction });
+  }
+
+  /** A span of a part that has exactly these settings and, as far as it is measured, these meshes; the newest. */
+  async like(
+    partId: string,
+    settings: ExtractSettings,
+    hashes: { readonly lowHash: string; readonly sculptHash: string },
+  ): Promise<string | null> {
+    const rows = await this.db.models.Span.findAll({ where: { partId }, order: [['createdAt', 'DESC']] });
+    for (const row of rows) {
+      if (!isDeepStrictEqual(extractSettingsSchema.parse(row.settings), settings)) continue;
+      const fields = await this.fields(row.id);
+      if (fields.every(({ info }) => info.lowHash === hashes.lowHash && info.sculptHash === hashes.sculptHash)) return row.id;
+    }
+    return null;
   }
 
   /** Saves an encoding that was changed from version `basedOn`.

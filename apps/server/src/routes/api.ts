@@ -7,6 +7,8 @@ import {
   lowAgainSchema,
   MAX_UPLOAD_BYTES,
   measureSchema,
+  PRIORITIES,
+  prioritySchema,
   proveRequestSchema,
   saveEncodingSchema,
 } from '@estampe/contracts';
@@ -105,6 +107,14 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, events, pres
 
   api.get('/jobs', async (_request, response) => void response.json(await jobs.list()));
   api.post('/jobs/:id/cancel', async (request, response) => void response.json(await press.cancel(id(request.params))));
+  api.post('/jobs/:id/pause', async (request, response) => void response.json(await press.pause(id(request.params))));
+  api.post('/jobs/:id/resume', async (request, response) => void response.json(await press.resume(id(request.params))));
+  api.post('/jobs/:id/retry', async (request, response) => void response.json(await press.retry(id(request.params))));
+  api.post('/jobs/:id/first', async (request, response) => void response.json(await press.first(id(request.params))));
+  api.put('/jobs/:id/priority', json, async (request, response) => {
+    const { priority } = readRequest(prioritySchema, request.body);
+    response.json(await press.setPriority(id(request.params), PRIORITIES[priority]));
+  });
   api.get('/events', async (request, response) => {
     const session = await createSession(request, response);
     events.channel.register(session);

@@ -21,8 +21,10 @@ interface Ports {
 export class JobInputs {
   constructor(private readonly ports: Ports) {}
 
-  /** @throws AppError NOT_FOUND where something has gone meanwhile */
-  async load(row: JobRow): Promise<JobInput> {
+  /** @param tile of a pass; all other jobs are whole
+   *  @param held whether a thread has the surfaces of a key prepared, so that the meshes need not be read
+   *  @throws AppError NOT_FOUND where something has gone meanwhile */
+  async load(row: JobRow, tile: number, held: (key: string) => boolean): Promise<JobInput> {
     const { blobs } = this.ports;
     switch (row.kind) {
       case 'import': {
@@ -43,7 +45,8 @@ export class JobInputs {
         const spans = await Promise.all(spanIds.map((id) => this.span(id)));
         const [{ pair, asset, hashes }] = spans;
         const settings = spans.map((s) => s.settings);
-        return { kind: 'extract', ...(await pair()), settings, unit: asset.unit, ...hashes };
+        const key = JSON.stringify([hashes, settings]);
+        return { kind: 'extract', tile, key, settings, unit: asset.unit, ...hashes, pair: held(key) ? null : await pair() };
       }
       case 'proof': {
         const { spanId, encoding, subdivisions, tolerance } = proofPayload.parse(row.payload);

@@ -7,7 +7,7 @@ import type { DeliveryResult, JobResult } from '../jobs/job-messages';
 import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
-import type { Jobs } from '../repositories/jobs';
+import type { Claim, Jobs } from '../repositories/jobs';
 import type { Spans } from '../repositories/spans';
 import { extractPayload, importPayload, lowPayload, proofPayload, studyPayload } from './payloads';
 
@@ -29,12 +29,15 @@ export class JobResults {
     private readonly ports: Ports,
   ) {}
 
-  async store(row: JobRow, result: JobResult): Promise<void> {
+  /** @returns false, and nothing is kept, when the task was cancelled or taken up by another meanwhile */
+  async store(claim: Claim, result: JobResult): Promise<boolean> {
+    const row = claim.job;
     // the zip is streamed piece by piece, which no transaction should wait for; unused, it is only data under its hash
     const zip = result.kind === 'delivery' ? await this.writeZip(row, result) : null;
-    await this.db.sequelize.transaction(async (transaction) => {
+    return this.db.sequelize.transaction(async (transaction) => {
+      if (!(await this.ports.jobs.end(claim, 'done', null, transaction))) return false;
       await this.write(row, result, zip, transaction);
-      await this.ports.jobs.end(row.id, 'done', null, transaction);
+      return true;
     });
   }
 
@@ -64,9 +67,8 @@ export class JobResults {
       case 'extract': {
         const { spanIds } = extractPayload.parse(row.payload);
         for (const [k, spanId] of spanIds.entries()) {
-          const fields = [];
-          for (const { tile, file, info } of result.maps[k]) fields.push({ tile, hash: await blobs.put(file, transaction), info });
-          await spans.writeFields(spanId, fields, transaction);
+          const { file, info } = result.maps[k];
+          await spans.writeField(spanId, { tile: result.tile, hash: await blobs.put(file, transaction), info }, transaction);
         }
         break;
       }

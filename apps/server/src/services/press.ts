@@ -2,30 +2,36 @@ import type { JobInfo, ServerEvent } from '@estampe/contracts';
 import { EstampeError } from '@estampe/core';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
-import * as z from 'zod';
+import type { Database } from '../db/connect';
 import type { JobRow } from '../db/models';
-import { JobThread } from '../jobs/job-thread';
-import type { JobResult } from '../jobs/job-messages';
-import type { Jobs } from '../repositories/jobs';
-import { toJobInfo } from '../repositories/jobs';
 import { AppError } from '../http/app-error';
+import type { JobResult } from '../jobs/job-messages';
+import { JobThread } from '../jobs/job-thread';
+import type { Claim, Jobs } from '../repositories/jobs';
+import { toJobInfo } from '../repositories/jobs';
 import type { EventSink } from './events';
 import type { JobInputs } from './job-inputs';
 import type { JobResults } from './job-results';
+import { pieceEvent } from './piece-event';
 
 const QUEUE = 'press';
-/** The queue's own limit; longer than any job, so that our leases decide. */
+/** The queue's own limit; longer than any task, so that our leases decide. */
 const EXPIRE_SECONDS = 6 * 3600;
-const HEARTBEAT_MS = 2500;
+/** A worker looks at the queue anew after this long, also when the book never empties. */
+const DRAIN_MS = 3600_000;
 const SWEEP_MS = 2500;
-/** How long a finished job tries to store its result while the database is away. */
+/** Tiles are shorter than jobs, and their progress is told through the database. */
+const HEARTBEAT_MS = { whole: 2500, tile: 1000 } as const;
+/** How long prepared surfaces are kept for a next tile. */
+const IDLE_MS = 15_000;
+/** How long a finished task tries to store its result while the database is away. */
 const STORE_TRIES = 20;
 const STORE_PAUSE_MS = 1500;
-
-const queued = z.object({ jobId: z.uuid() });
+const SORRY = 'Something went wrong inside Estampe; try again, and keep the server log if it happens twice.';
 
 interface Ports {
   readonly databaseUrl: string;
+  readonly db: Database;
   readonly inputs: JobInputs;
   readonly results: JobResults;
   readonly jobs: Jobs;
@@ -33,16 +39,21 @@ interface Ports {
   readonly log: Logger;
   /** Bundle of `jobs/job.worker.ts`. */
   readonly workerUrl: URL;
-  /** Whether this process takes jobs itself; else it only hands them out. */
+  /** Whether this process takes tasks itself; else it only hands them out. */
   readonly works?: boolean;
 }
 
-/** Takes jobs from the queue and runs them on threads, one after another; any number of processes may do so on one database. The job table, with leases, says who has what: a job whose
- *  worker died is taken up by the next sweep; results are written in one transaction under their content hash. */
+/** Takes tasks from the book and runs them, one after another; any number of processes may do so on one database. The queue and the wire only
+ *  wake a worker; which task it gets, the book says: the first by priority and place that nobody holds a lease on. A task whose worker died is
+ *  taken up by the next sweep; results are written in one transaction under their content hash, by whoever still holds the claim. */
 export class Press {
   private readonly boss: PgBoss;
-  private readonly running = new Map<string, JobThread>();
+  private current: { readonly claim: Claim; readonly thread: JobThread } | null = null;
+  /** A thread that has finished a tile and waits for the next one of its pass. */
+  private spare: JobThread | null = null;
+  private idle: NodeJS.Timeout | null = null;
   private sweeper: NodeJS.Timeout | null = null;
+  private draining: Promise<void> | null = null;
   private stopping = false;
 
   constructor(private readonly ports: Ports) {
@@ -50,14 +61,14 @@ export class Press {
     this.boss.on('error', (error) => ports.log.warn({ err: error }, 'queue'));
   }
 
+  private get works(): boolean {
+    return this.ports.works ?? true;
+  }
+
   async start(): Promise<void> {
     await this.boss.start();
     await this.boss.createQueue(QUEUE, { name: QUEUE, expireInSeconds: EXPIRE_SECONDS, retentionMinutes: 60 });
-    if (this.ports.works ?? true)
-      await this.boss.work(QUEUE, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => {
-        const parsed = queued.safeParse(job.data);
-        if (parsed.success) await this.take(parsed.data.jobId);
-      });
+    if (this.works) await this.boss.work(QUEUE, { batchSize: 1, pollingIntervalSeconds: 0.5 }, () => this.drain());
     this.sweeper = setInterval(() => void this.sweep(), SWEEP_MS);
     await this.sweep();
   }
@@ -71,30 +82,48 @@ export class Press {
   }
 
   async cancel(id: string): Promise<JobInfo> {
-    const { jobs } = this.ports;
-    const row = await jobs.get(id);
-    if (row.state === 'waiting' || row.state === 'running') {
-      await jobs.end(id, 'cancelled', null);
-      this.running.get(id)?.cancel();
-    }
-    const after = await jobs.get(id);
-    this.announce(after);
-    return toJobInfo(after);
+    const row = await this.ports.jobs.cancel(id);
+    if (row.state === 'cancelled') this.drop(id);
+    return this.told(row);
+  }
+  async pause(id: string): Promise<JobInfo> {
+    return this.told(await this.ports.jobs.pause(id));
+  }
+  async resume(id: string): Promise<JobInfo> {
+    return this.woken(await this.ports.jobs.resume(id));
+  }
+  async retry(id: string): Promise<JobInfo> {
+    return this.woken(await this.ports.jobs.retry(id));
+  }
+  async setPriority(id: string, priority: number): Promise<JobInfo> {
+    return this.told(await this.ports.jobs.setPriority(id, priority));
+  }
+  async first(id: string): Promise<JobInfo> {
+    return this.told(await this.ports.jobs.first(id));
   }
 
-  /** What another process has told: a job of ours that was cancelled there stops at once. */
+  /** What another process has told: a job of ours that was cancelled there stops at once; one that waits there may be for us. */
   heard(event: ServerEvent): void {
-    if (event.type === 'job' && event.job.state === 'cancelled') this.running.get(event.job.id)?.cancel();
+    if (event.type !== 'job') return;
+    if (event.job.state === 'cancelled') this.drop(event.job.id);
+    else if (event.job.state === 'waiting' && this.works) void this.drain();
   }
 
   /** No new work; what runs is given back to be done again. */
   async stop(): Promise<void> {
     this.stopping = true;
     if (this.sweeper) clearInterval(this.sweeper);
-    const ids = [...this.running.keys()];
-    for (const thread of this.running.values()) thread.cancel();
-    await Promise.allSettled(ids.map((id) => this.ports.jobs.release(id)));
+    this.closeSpare();
+    const { current } = this;
+    if (current) {
+      current.thread.cancel();
+      await this.ports.jobs.release(current.claim).catch(() => undefined);
+    }
     await this.boss.stop({ graceful: false, wait: false }).catch(() => undefined);
+  }
+
+  private drop(jobId: string): void {
+    if (this.current?.claim.job.id === jobId) this.current.thread.cancel();
   }
 
   private async sweep(): Promise<void> {
@@ -109,77 +138,130 @@ export class Press {
   private announce(row: JobRow): void {
     this.ports.events.send({ type: 'job', job: toJobInfo(row) });
   }
-
-  private async take(id: string): Promise<void> {
-    if (this.stopping) return;
-    const { jobs, log } = this.ports;
-    const row = await jobs.claim(id);
-    if (row === null) return;
+  private told(row: JobRow): JobInfo {
     this.announce(row);
+    return toJobInfo(row);
+  }
+  private async woken(row: JobRow): Promise<JobInfo> {
+    await this.enqueue(row);
+    return toJobInfo(row);
+  }
+
+  /** Works off the book until nothing is free in it; one at a time in a process, whoever wakes it. */
+  private drain(): Promise<void> {
+    this.draining ??= (async () => {
+      const until = Date.now() + DRAIN_MS;
+      try {
+        while (!this.stopping && Date.now() < until) {
+          const claim = await this.ports.jobs.claim();
+          if (claim === null) break;
+          await this.take(claim);
+        }
+      } catch (error) {
+        this.ports.log.warn({ err: error }, 'the book could not be read; the sweep will wake us again');
+      } finally {
+        this.draining = null;
+      }
+    })();
+    return this.draining;
+  }
+
+  private async take(claim: Claim): Promise<void> {
+    const { log } = this.ports;
+    this.announce(claim.job);
     try {
-      const result = await this.compute(row);
-      await this.storeWithPatience(row, result);
+      await this.storeWithPatience(claim, await this.compute(claim));
     } catch (error) {
       if (this.stopping) return;
-      await this.fail(row, error).catch((e: unknown) =>
-        log.warn({ err: e }, 'the end of a job could not be written; it will be run again'),
+      await this.fail(claim, error).catch((e: unknown) =>
+        log.warn({ err: e }, 'the end of a task could not be written; it will be run again'),
       );
     }
   }
 
-  private async fail(row: JobRow, error: unknown): Promise<void> {
-    const { jobs, log } = this.ports;
-    const current = await jobs.get(row.id);
-    if (current.state === 'cancelled' || current.attempts !== row.attempts) return;
+  private async fail(claim: Claim, error: unknown): Promise<void> {
+    const { jobs, log, db } = this.ports;
     const expected = error instanceof EstampeError || error instanceof AppError;
-    if (!expected) log.error({ err: error, job: row.id }, 'job failed');
-    await jobs.end(
-      row.id,
-      'failed',
-      expected ? error.message : 'Something went wrong inside Estampe; try again, and keep the server log if it happens twice.',
-    );
-    this.announce(await jobs.get(row.id));
+    const message = expected ? error.message : SORRY;
+    const mine = await db.sequelize.transaction((transaction) => jobs.end(claim, 'failed', message, transaction));
+    if (!mine) return;
+    if (!expected) log.error({ err: error, job: claim.job.id, tile: claim.tile }, 'task failed');
+    this.announce(await jobs.get(claim.job.id));
   }
 
-  private async compute(row: JobRow): Promise<JobResult> {
-    const { jobs, log, workerUrl } = this.ports;
-    const input = await this.ports.inputs.load(row);
-    let fraction = 0;
-    let stage = 'starting';
-    const thread = new JobThread(workerUrl, input, (f, s) => {
-      [fraction, stage] = [f, s];
-      this.announce(Object.assign(row, { fraction, stage }));
-    });
-    this.running.set(row.id, thread);
-    const heartbeat = setInterval(() => {
-      jobs
-        .renew(row.id, row.attempts, fraction, stage)
-        .then((mine) => {
-          if (!mine) thread.cancel();
+  private async compute(claim: Claim): Promise<JobResult> {
+    const { job, tile } = claim;
+    const { events, jobs, log, workerUrl } = this.ports;
+    const input = await this.ports.inputs.load(job, tile, (key) => this.spare?.holds(key) ?? false);
+    const thread = this.threadFor(input.kind === 'extract' ? input.key : null) ?? new JobThread(workerUrl);
+    let [fraction, stage] = [0, 'starting'];
+    const alone = job.tasks === 1;
+    this.current = { claim, thread };
+    const renew = (): void =>
+      void jobs
+        .renew(claim, fraction, stage)
+        .then((row) => {
+          if (row === null) thread.cancel();
+          else if (!alone) this.announce(row);
         })
         .catch((error: unknown) => log.warn({ err: error }, 'heartbeat'));
-    }, HEARTBEAT_MS);
+    const heartbeat = setInterval(renew, alone ? HEARTBEAT_MS.whole : HEARTBEAT_MS.tile);
     try {
-      return await thread.result;
+      const result = await thread.run(input, {
+        onProgress: (f, s) => {
+          [fraction, stage] = [f, s];
+          // the progress of several tiles is known to the database only
+          if (alone) this.announce(Object.assign(job, { fraction, stage }));
+        },
+        onPiece: (piece) => events.send(pieceEvent(job, piece)),
+      });
+      if (result.kind === 'extract') this.keep(thread);
+      else thread.close();
+      return result;
+    } catch (error) {
+      thread.close();
+      throw error;
     } finally {
       clearInterval(heartbeat);
-      this.running.delete(row.id);
+      this.current = null;
     }
+  }
+
+  private threadFor(key: string | null): JobThread | null {
+    const { spare } = this;
+    if (key !== null && spare?.holds(key)) {
+      this.spare = null;
+      return spare;
+    }
+    this.closeSpare();
+    return null;
+  }
+  private keep(thread: JobThread): void {
+    this.closeSpare();
+    this.spare = thread;
+    this.idle = setTimeout(() => this.closeSpare(), IDLE_MS);
+    this.idle.unref();
+  }
+  private closeSpare(): void {
+    if (this.idle) clearTimeout(this.idle);
+    this.spare?.close();
+    this.spare = null;
   }
 
   /** A database that restarts must not cost the work that is already done. */
-  private async storeWithPatience(row: JobRow, result: JobResult): Promise<void> {
+  private async storeWithPatience(claim: Claim, result: JobResult): Promise<void> {
+    const id = claim.job.id;
     for (let attempt = 1; ; attempt++) {
       try {
-        await this.ports.results.store(row, result);
+        await this.ports.results.store(claim, result);
         break;
       } catch (error) {
         if (attempt >= STORE_TRIES || error instanceof AppError || this.stopping) throw error;
-        this.ports.log.warn({ err: error, job: row.id }, 'storing a result failed; trying again');
+        this.ports.log.warn({ err: error, job: id }, 'storing a result failed; trying again');
         await new Promise((resolve) => setTimeout(resolve, STORE_PAUSE_MS));
       }
     }
-    const after = await this.ports.jobs.get(row.id);
+    const after = await this.ports.jobs.get(id);
     this.announce(after);
     if (after.assetId) this.ports.events.send({ type: 'asset', assetId: after.assetId });
   }

@@ -1,4 +1,5 @@
 import type {
+  AssetDetail,
   BringIn,
   DeliverRequest,
   EncodingSettings,
@@ -9,7 +10,7 @@ import type {
   ProveRequest,
 } from '@estampe/contracts';
 import { displaces, extractSettingsSchema, KIND_WORDS } from '@estampe/contracts';
-import { axisLetters, LEGAL_DEPTHS, parseAxes } from '@estampe/core';
+import { axisLetters, channelsOf, LEGAL_DEPTHS, parseAxes } from '@estampe/core';
 import { deliveryName } from '@estampe/delivery';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
@@ -40,6 +41,8 @@ export class Studio {
     private readonly repositories: Repositories,
     private readonly press: Press,
     private readonly events: Events,
+    /** Bytes that a worker here could use. */
+    private readonly availableMemory: () => number,
   ) {}
 
   async bringIn(request: BringIn, production = OWN_PRODUCTION): Promise<JobInfo> {
@@ -66,7 +69,7 @@ export class Studio {
   }
 
   /** Makes a span of a part for each map asked for and sends them to be measured in one pass. */
-  async extract(assetId: string, { kinds, ...settings }: MeasureRequest): Promise<JobInfo> {
+  async extract(assetId: string, { kinds, tiles: asked, ...settings }: MeasureRequest): Promise<JobInfo> {
     const { assets, spans, jobs } = this.repositories;
     const asset = await assets.detail(assetId);
     const levels = asset.levelList.length;
@@ -81,15 +84,39 @@ export class Studio {
       throw new AppError('BAD_OPTION', `This asset has the levels 0 to ${levels - 1}; choose the span among them.`);
     if (asset.tiles.length === 0)
       throw new AppError('NO_UVS', 'The light mesh has no UVs in a numbered tile; unwrap it and bring it in again.');
+    const tiles = tilesOf(asset, asked);
     const wanted = [...new Set(kinds)].map((kind): ExtractSettings => ({ ...settings, kind, ...(kind === 'scalar' ? {} : NOT_FITTED) }));
     const fitted = wanted.some((s) => s.matchSeams || s.fitTexels);
     if (!fitted && (settings.matchSeams || settings.fitTexels))
       throw new AppError('BAD_OPTION', 'Seams and texels are fitted for height maps only; leave that off where heights are not asked for.');
+    if (kinds.includes('colour') && asset.levelList[settings.toLevel].colours === false)
+      throw new AppError(
+        'NO_COLOURS',
+        `Level ${settings.toLevel} has no point colours; paint it, write it with colours and bring it in again, or leave the colour map out.`,
+      );
+    requireMemory(settings.size, wanted, this.availableMemory());
+    const partId = asset.part.id;
+    const hashes = {
+      lowHash: await spans.levelMeshHash(partId, settings.fromLevel),
+      sculptHash: await spans.levelMeshHash(partId, settings.toLevel),
+    };
     const job = await this.db.sequelize.transaction(async (transaction) => {
+      // two people who start one span at the same moment come one after the other
+      await assets.lockPart(partId, transaction);
+      const known = await Promise.all(wanted.map((own) => spans.like(partId, own, hashes)));
+      const open = await jobs.openExtraction(known.filter((id) => id !== null));
+      if (open !== null) {
+        if (open.covers(known, tiles)) return open.row;
+        throw new AppError(
+          'CONFLICT',
+          `${open.row.title} is still on the press and measures one of these maps; wait for its end or cancel it, then start this.`,
+        );
+      }
       const spanIds: string[] = [];
-      for (const own of wanted) spanIds.push(await spans.create(asset.part.id, own, transaction));
-      const title = `Extract ${asset.name}, levels ${settings.fromLevel} to ${settings.toLevel}, ${inWords(wanted.map((s) => KIND_WORDS[s.kind]))}`;
-      return jobs.create({ kind: 'extract', title, assetId, spanId: spanIds[0] }, { spanIds }, transaction);
+      for (const [k, own] of wanted.entries()) spanIds.push(known[k] ?? (await spans.create(partId, own, transaction)));
+      const some = tiles.length < asset.tiles.length ? `, ${tiles.length === 1 ? 'tile' : 'tiles'} ${inWords(tiles.map(String))}` : '';
+      const title = `Extract ${asset.name}, levels ${settings.fromLevel} to ${settings.toLevel}, ${inWords(wanted.map((s) => KIND_WORDS[s.kind]))}${some}`;
+      return jobs.create({ kind: 'extract', title, assetId, spanId: spanIds[0], tiles }, { spanIds }, transaction);
     });
     await this.press.enqueue(job);
     return toJobInfo(job);
@@ -115,11 +142,17 @@ export class Studio {
   async prove(spanId: string, encoding: EncodingSettings, request: ProveRequest): Promise<JobInfo> {
     const { spans, assets, jobs } = this.repositories;
     const span = await spans.get(spanId);
-    if ((await spans.fields(spanId)).length === 0)
-      throw new AppError('NOT_READY', 'This span has not been extracted yet; extract it first.');
+    const measured = new Set((await spans.fields(spanId)).map((f) => f.tile));
+    if (measured.size === 0) throw new AppError('NOT_READY', 'This span has not been extracted yet; extract it first.');
     checkDepth(encoding);
     const assetId = await assets.assetOfPart(span.partId);
-    const { name } = await assets.detail(assetId);
+    const { name, tiles } = await assets.detail(assetId);
+    const missing = tiles.filter((tile) => !measured.has(tile));
+    if (missing.length > 0)
+      throw new AppError(
+        'NOT_READY',
+        `${missing.length === 1 ? 'Tile' : 'Tiles'} ${inWords(missing.map(String))} of this span ${missing.length === 1 ? 'is' : 'are'} not measured yet; extract the rest, then prove the whole.`,
+      );
     const { kind } = extractSettingsSchema.parse(span.settings);
     const title = `Prove ${name}, ${KIND_WORDS[kind]}, ${encoding.depth}${/\d/.test(encoding.depth) ? ' bit' : ''}`;
     const job = await jobs.create({ kind: 'proof', title, assetId, spanId }, { spanId, encoding, ...request });
@@ -170,6 +203,29 @@ export class Studio {
 }
 
 const inWords = (words: readonly string[]): string => words.join(', ').replace(/, ([^,]*)$/, ' and $1');
+
+/** @throws AppError NO_TILE */
+function tilesOf({ tiles, name }: AssetDetail, asked: readonly number[] | null): readonly number[] {
+  if (asked === null) return tiles;
+  const strange = asked.filter((tile) => !tiles.includes(tile));
+  if (strange.length > 0) throw new AppError('NO_TILE', `Tile ${strange[0]} has no islands; ${name} uses ${inWords(tiles.map(String))}.`);
+  return [...new Set(asked)].sort((a, b) => a - b);
+}
+
+const GIB = 1024 ** 3;
+/** Bytes a texel: a value and a class while measuring, and again while it is written; fitting keeps its equations beside them. */
+const FIT_BYTES = 44;
+const texelBytes = (s: ExtractSettings): number => 2 * (4 * channelsOf(s.kind) + 1) + (s.matchSeams || s.fitTexels ? FIT_BYTES : 0);
+
+/** A tile that does not fit into memory is refused before it starts. @throws AppError NO_MEMORY */
+function requireMemory(size: number, wanted: readonly ExtractSettings[], available: number): void {
+  const bytes = size * size * wanted.reduce((sum, s) => sum + texelBytes(s), 0);
+  if (bytes > available)
+    throw new AppError(
+      'NO_MEMORY',
+      `One tile of ${size} x ${size} with ${wanted.length === 1 ? 'this map' : `these ${wanted.length} maps`} needs ${(bytes / GIB).toFixed(1)} GiB and ${(available / GIB).toFixed(1)} GiB are free; take a smaller size or fewer maps at once.`,
+    );
+}
 const NOT_FITTED = { matchSeams: false, fitTexels: false } as const;
 
 function checkDepth({ fileType, depth }: EncodingSettings): void {

@@ -18,6 +18,7 @@ export class Wire {
   private client: pg.Client | null = null;
   private retry: NodeJS.Timeout | null = null;
   private stopped = false;
+  private sending: Promise<void> = Promise.resolve();
   private heard: (event: ServerEvent) => void = () => undefined;
   private onBack: () => void = () => undefined;
 
@@ -34,10 +35,13 @@ export class Wire {
   }
 
   send(event: ServerEvent): void {
-    // a progress that cannot be told is not worth a word; the next one will be
-    this.client
-      ?.query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify({ from: this.me, event })])
-      .catch((error: unknown) => this.log.debug({ err: error }, 'wire'));
+    // one after another: a connection takes one query at a time. What cannot be told is not worth a word; the next one will be
+    this.sending = this.sending
+      .then(() => this.client?.query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify({ from: this.me, event })]))
+      .then(
+        () => undefined,
+        (error: unknown) => this.log.debug({ err: error }, 'wire'),
+      );
   }
 
   async stop(): Promise<void> {

@@ -34,7 +34,7 @@ export const appConfig: ApplicationConfig = {
         saveEncoding: bench.saveEncoding,
         rememberBench,
       },
-      { listen: press.listen, loadJobs: press.loadJobs, cancelJob: press.cancelJob },
+      { listen: press.listen, loadJobs: press.loadJobs, changeJob: press.changeJob },
     ),
     { provide: MESH_WORKER, useValue: spawnMeshWorker },
     { provide: FIELD_WORKER, useValue: spawnFieldWorker },

@@ -216,12 +216,23 @@ export interface ExtractedTile {
   readonly fit: FitGain | null;
 }
 
+/** Rows of a tile as they are measured: not yet padded, nor fitted. */
+export interface BandOfTile {
+  readonly y0: number;
+  /** In the order of the span's maps. */
+  readonly maps: readonly { readonly values: Float32Array; readonly coverage: Uint8Array }[];
+}
+export interface TileControl extends RunControl {
+  /** Hears of each band when it is done, in no particular order; the arrays are lent. */
+  onBand?(band: BandOfTile): void;
+}
+
 /** Measures one tile, all maps in one pass. @throws InvalidInputError NO_TILE; CancelledError */
 export async function extractTile(
   span: SpanSurfaces,
   tile: number,
   threads: Threads = inlineThreads,
-  control?: RunControl,
+  control?: TileControl,
 ): Promise<ExtractedTile> {
   const { options: o } = span;
   const { width: W, height: H } = o;
@@ -266,6 +277,7 @@ export async function extractTile(
       if (o.fitTexels) fitter?.addSamples(result.samples, samples, y0);
       grid.add(result.texelSizes, y0);
       rays += result.rays;
+      control?.onBand?.({ y0, maps: result.maps });
     },
     subProgress(control, 0, fitter ? 0.75 : 1),
   );

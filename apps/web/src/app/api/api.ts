@@ -13,10 +13,21 @@ import type {
   ProveRequest,
   Uploaded,
 } from '@estampe/contracts';
-import { assetSchema, assetSummarySchema, errorBodySchema, jobSchema, manifestSchema, uploadedSchema } from '@estampe/contracts';
+import {
+  assetSchema,
+  assetSummarySchema,
+  errorBodySchema,
+  jobSchema,
+  manifestSchema,
+  PRIORITIES,
+  uploadedSchema,
+} from '@estampe/contracts';
 import type { Observable } from 'rxjs';
 import { filter, map } from 'rxjs';
 import * as z from 'zod';
+
+/** What can be asked of a job. */
+export type JobChange = 'cancel' | 'pause' | 'resume' | 'retry' | 'first' | keyof typeof PRIORITIES;
 
 /** One sentence for the screen out of whatever a request failed with. */
 export function sentenceOf(error: unknown): string {
@@ -96,7 +107,9 @@ export class Api {
   jobs(): Observable<JobInfo[]> {
     return this.http.get('/api/jobs').pipe(map((body) => z.array(jobSchema).parse(body)));
   }
-  cancel(jobId: string): Observable<JobInfo> {
-    return this.http.post(`/api/jobs/${jobId}/cancel`, {}).pipe(map((body) => jobSchema.parse(body)));
+  changeJob(jobId: string, change: JobChange): Observable<JobInfo> {
+    const job = `/api/jobs/${jobId}`;
+    const answer = change in PRIORITIES ? this.http.put(`${job}/priority`, { priority: change }) : this.http.post(`${job}/${change}`, {});
+    return answer.pipe(map((body) => jobSchema.parse(body)));
   }
 }

@@ -1,12 +1,12 @@
 import { Injectable } from '@angular/core';
 import type { ServerEvent } from '@estampe/contracts';
 import { eventSchema } from '@estampe/contracts';
-import { Observable } from 'rxjs';
+import { Observable, share } from 'rxjs';
 
 /** What the server sends by itself, or that it could be reached again after a pause. */
 export type StreamItem = { readonly type: 'event'; readonly event: ServerEvent } | { readonly type: 'connected' };
 
-/** The event stream. The browser reconnects by itself; each connection is announced so that what was missed can be fetched. */
+/** The event stream, one connection for all who listen. The browser reconnects by itself; each connection is announced so that what was missed can be fetched. */
 @Injectable({ providedIn: 'root' })
 export class ServerEvents {
   readonly stream = new Observable<StreamItem>((subscriber) => {
@@ -17,7 +17,8 @@ export class ServerEvents {
     };
     source.addEventListener('job', onMessage);
     source.addEventListener('asset', onMessage);
+    source.addEventListener('piece', onMessage);
     source.addEventListener('open', () => subscriber.next({ type: 'connected' }));
     return () => source.close();
-  });
+  }).pipe(share());
 }

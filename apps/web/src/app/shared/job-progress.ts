@@ -18,7 +18,7 @@ export function secondsLeft({ startedAt, fraction }: JobInfo, now: number): numb
 /** The newest job of a kind for a span or an asset, while it waits or runs. */
 export const activeJob = (jobs: readonly JobInfo[], wanted: (job: JobInfo) => boolean): JobInfo | null => {
   const job = jobs.find(wanted);
-  return job?.state === 'running' || job?.state === 'waiting' ? job : null;
+  return job?.state === 'running' || job?.state === 'waiting' || job?.state === 'paused' ? job : null;
 };
 /** What went wrong with the newest job of a kind; null when nothing did. */
 export function failureOf(jobs: readonly JobInfo[], wanted: (job: JobInfo) => boolean): string | null {
@@ -33,7 +33,7 @@ export function failureOf(jobs: readonly JobInfo[], wanted: (job: JobInfo) => bo
   template: `
     <progress [value]="job().fraction" max="1" [attr.aria-label]="label()"></progress>
     <span class="num">{{ percent() }}</span>
-    <span role="status">{{ job().state === 'waiting' ? 'waiting for the press' : words() }}{{ left() }}</span>
+    <span role="status">{{ words() }}{{ left() }}</span>
     <button type="button" class="plain-button" (click)="stopped.emit(job().id)">Cancel</button>
   `,
   styles: `
@@ -56,9 +56,13 @@ export class JobProgress {
   readonly stopped = output<string>();
   private readonly now = signal(Date.now());
   protected readonly percent = computed(() => `${Math.round(100 * this.job().fraction)} %`);
-  protected readonly words = computed(() => stageWords(this.job().stage));
+  protected readonly words = computed(() => {
+    const { state, stage, tasks, tasksDone } = this.job();
+    const tiles = tasks > 1 ? `, ${tasksDone} of ${tasks} tiles done` : '';
+    return `${state === 'waiting' ? 'waiting for the press' : state === 'paused' ? 'paused; go on in the press' : stageWords(stage)}${tiles}`;
+  });
   protected readonly left = computed(() => {
-    const seconds = secondsLeft(this.job(), this.now());
+    const seconds = this.job().state === 'running' ? secondsLeft(this.job(), this.now()) : null;
     return seconds === null ? '' : `, ${clock(seconds)} left`;
   });
 

@@ -11,15 +11,16 @@ import { PressPanel } from './press-panel';
 
 const job = (id: string, change: Partial<JobInfo> = {}): JobInfo => ({
   id, kind: 'extract', title: `Extract ${id}`, state: 'running', fraction: 0.5, stage: 'measure-band', error: null, assetId: null, spanId: null,
+  priority: 0, tasks: 1, tasksDone: 0,
   createdAt: '2026-01-01T00:00:00Z', startedAt: new Date(Date.now() - 20_000).toISOString(), endedAt: null, ...change,
 }); // prettier-ignore
 
-async function render(api: Partial<Record<'jobs' | 'cancel', unknown>> = {}) {
+async function render(api: Partial<Record<'jobs' | 'changeJob', unknown>> = {}) {
   const stream = new Subject<unknown>();
   TestBed.configureTestingModule({
     providers: [
       provideStore({ [pressFeature.name]: pressFeature.reducer }),
-      provideEffects({ listen: pressEffects.listen, loadJobs: pressEffects.loadJobs, cancelJob: pressEffects.cancelJob }),
+      provideEffects({ listen: pressEffects.listen, loadJobs: pressEffects.loadJobs, changeJob: pressEffects.changeJob }),
       { provide: Api, useValue: api },
       { provide: ServerEvents, useValue: { stream } },
     ],
@@ -60,15 +61,15 @@ describe('the press', () => {
     summary.click();
     await fixture.whenStable();
     const texts = list().map((l) => l.textContent.replace(/\s+/g, ' ').trim());
-    expect(texts[0]).toMatch(/^Extract new ?50 %, .*Cancel$/);
-    expect(texts[1]).toMatch(/waiting ?Cancel$/);
+    expect(texts[0]).toMatch(/^Extract new ?50 %, .*Cancel ?urgent ?normal ?later$/);
+    expect(texts[1]).toMatch(/waiting ?Pause ?Do next ?Cancel /);
     expect(texts[2]).toMatch(/^Extract done ?done in 1:05$/);
-    expect(texts[3]).toMatch(/^Extract bad ?failed ?The sculpt has no faces\.$/);
+    expect(texts[3]).toMatch(/^Extract bad ?failed ?Try again ?The sculpt has no faces\.$/);
   });
 
   it('cancels through the server, and keeps the list right when messages overtake each other', async () => {
     const ended = job('new', { state: 'cancelled', endedAt: '2026-01-01T00:00:30Z' });
-    const { fixture, store, stream, seen, summary, list } = await render({ jobs: () => of([ended]), cancel: () => of(ended) });
+    const { fixture, store, stream, seen, summary, list } = await render({ jobs: () => of([ended]), changeJob: () => of(ended) });
     const running = job('new', { startedAt: ended.startedAt });
     stream.next({ type: 'event', event: { type: 'job', job: running } });
     await fixture.whenStable();
@@ -87,6 +88,33 @@ describe('the press', () => {
     stream.next({ type: 'event', event: { type: 'asset', assetId: 'a' } });
     expect(seen).toEqual(expect.arrayContaining([PressEvents.connected.type, PressApi.jobsLoaded.type, PressEvents.assetChanged.type]));
     expect(store.selectSignal(pressFeature.selectJobs)()).toEqual([ended]);
+  });
+
+  it('holds back, orders and tries again through the server, offering only what can be done, and shows a refusal', async () => {
+    const asked: string[] = [];
+    const answer = (id: string, change: string) => {
+      asked.push(`${id} ${change}`);
+      return change === 'retry'
+        ? throwError(() => new Error('Nothing of it has failed.'))
+        : of(job(id, { state: 'paused', fraction: 0.25, tasks: 4, tasksDone: 1 }));
+    };
+    const { fixture, store, summary, list } = await render({ changeJob: answer });
+    store.dispatch(PressApi.jobsLoaded({ jobs: [job('tiles', { tasks: 4, tasksDone: 1 }), job('bad', { state: 'failed', endedAt: '2026-01-01T00:01:05Z' })] })); // prettier-ignore
+    summary.click();
+    await fixture.whenStable();
+    const press = async (row: number, label: string): Promise<void> => {
+      [...list()[row].querySelectorAll('button')].find((b) => b.textContent.trim() === label)?.click();
+      await fixture.whenStable();
+    };
+    expect(list()[0].textContent).toContain('1 of 4 tiles done');
+    await press(0, 'Pause');
+    expect(list()[0].textContent).toMatch(/paused at 25 %.*Go on/s);
+    const select = list()[0].querySelector('select') as HTMLSelectElement;
+    select.value = 'urgent';
+    select.dispatchEvent(new Event('change'));
+    await press(1, 'Try again');
+    expect(asked).toEqual(['tiles pause', 'tiles urgent', 'bad retry']);
+    expect(document.querySelector('.refused')?.textContent).toBe('Nothing of it has failed.');
   });
 
   it('goes on when the server does not answer', async () => {

@@ -1,10 +1,24 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import type { JobInfo } from '@estampe/contracts';
+import { PRIORITIES } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
-import { PressPanel as Actions, pressFeature } from '../state/press.state';
+import type { JobChange } from '../api/api';
+import { isOpen, PressPanel as Actions, pressFeature } from '../state/press.state';
 import { clock } from './format';
 import { secondsLeft, stageWords } from './job-progress';
+
+interface Act {
+  readonly change: JobChange;
+  readonly label: string;
+}
+const ACTS = {
+  pause: { change: 'pause', label: 'Pause' },
+  resume: { change: 'resume', label: 'Go on' },
+  first: { change: 'first', label: 'Do next' },
+  cancel: { change: 'cancel', label: 'Cancel' },
+  retry: { change: 'retry', label: 'Try again' },
+} as const satisfies Record<string, Act>;
 
 /** The press: how much is running, how long it will take, and what has been done lately. */
 @Component({
@@ -23,14 +37,38 @@ import { secondsLeft, stageWords } from './job-progress';
       }
     </button>
     <mat-menu #menu="matMenu" class="press-menu">
+      @if (message(); as text) {
+        <p class="refused" role="alert">{{ text }}</p>
+      }
       <div class="jobs" role="list">
         @for (job of jobs(); track job.id) {
           <div class="job" role="listitem">
             <div class="title">{{ job.title }}</div>
             <div class="state" [class.failed]="job.state === 'failed'">{{ stateOf(job) }}</div>
-            @if (job.state === 'running' || job.state === 'waiting') {
-              <button type="button" class="plain-button" (click)="cancel(job, $event)">Cancel</button>
-            }
+            <div class="acts">
+              @for (act of actsOf(job); track act.change) {
+                <button
+                  type="button"
+                  class="plain-button"
+                  [attr.aria-label]="act.label + ': ' + job.title"
+                  (click)="change(job, act.change, $event)"
+                >
+                  {{ act.label }}
+                </button>
+              }
+              @if (isOpen(job)) {
+                <select
+                  [attr.aria-label]="'Priority of ' + job.title"
+                  (click)="$event.stopPropagation()"
+                  (keydown)="$event.stopPropagation()"
+                  (change)="prioritise(job, $event)"
+                >
+                  @for (p of priorities; track p.name) {
+                    <option [value]="p.name" [selected]="p.value === job.priority">{{ p.name }}</option>
+                  }
+                </select>
+              }
+            </div>
             @if (job.error) {
               <div class="error">{{ job.error }}</div>
             }
@@ -88,9 +126,18 @@ import { secondsLeft, stageWords } from './job-progress';
     .state.failed {
       color: var(--madder);
     }
-    .job button {
-      grid-row: 1 / span 2;
-      grid-column: 2;
+    .acts {
+      grid-column: 1 / -1;
+      display: flex;
+      gap: 4px;
+    }
+    .acts:empty {
+      display: none;
+    }
+    .refused {
+      margin: 0;
+      padding: 8px 12px;
+      color: var(--madder);
     }
     .error {
       grid-column: 1 / -1;
@@ -103,6 +150,9 @@ export class PressPanel {
   private readonly store = inject(Store);
   protected readonly jobs = this.store.selectSignal(pressFeature.selectJobs);
   protected readonly active = this.store.selectSignal(pressFeature.selectActive);
+  protected readonly message = this.store.selectSignal(pressFeature.selectMessage);
+  protected readonly priorities = (['urgent', 'normal', 'later'] as const).map((name) => ({ name, value: PRIORITIES[name] }));
+  protected readonly isOpen = isOpen;
   private readonly now = signal(Date.now());
   private readonly first = computed(() => this.active().find((j) => j.state === 'running') ?? null);
   protected readonly fraction = computed(() => this.first()?.fraction ?? 0);
@@ -126,13 +176,28 @@ export class PressPanel {
     inject(DestroyRef).onDestroy(() => window.clearInterval(timer));
   }
 
-  protected stateOf({ state, fraction, stage, startedAt, endedAt }: JobInfo): string {
-    if (state === 'running') return `${Math.round(100 * fraction)} %, ${stageWords(stage)}`;
+  protected stateOf({ state, fraction, stage, startedAt, endedAt, tasks, tasksDone }: JobInfo): string {
+    const tiles = tasks > 1 ? `, ${tasksDone} of ${tasks} tiles done` : '';
+    if (state === 'running') return `${Math.round(100 * fraction)} %, ${stageWords(stage)}${tiles}`;
+    if (state === 'paused') return `paused at ${Math.round(100 * fraction)} %${tiles}`;
     if (state === 'done' && startedAt && endedAt) return `done in ${clock((Date.parse(endedAt) - Date.parse(startedAt)) / 1000)}`;
     return state;
   }
-  protected cancel(job: JobInfo, event: Event): void {
+  protected actsOf(job: JobInfo): readonly Act[] {
+    const waits = job.state === 'waiting' || (job.state === 'running' && job.tasksDone + 1 < job.tasks);
+    const others = this.active().length > 1;
+    return [
+      ...(job.state === 'paused' ? [ACTS.resume] : waits ? [ACTS.pause] : []),
+      ...(waits && others ? [ACTS.first] : []),
+      ...(isOpen(job) ? [ACTS.cancel] : job.state === 'done' ? [] : [ACTS.retry]),
+    ];
+  }
+  protected change(job: JobInfo, change: JobChange, event: Event): void {
     event.stopPropagation();
-    this.store.dispatch(Actions.jobCancelled({ jobId: job.id }));
+    this.store.dispatch(Actions.jobChanged({ jobId: job.id, change }));
+  }
+  protected prioritise(job: JobInfo, event: Event): void {
+    const found = this.priorities.find((p) => p.name === (event.target as HTMLSelectElement).value);
+    if (found) this.change(job, found.name, event);
   }
 }

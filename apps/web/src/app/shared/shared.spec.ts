@@ -55,7 +55,7 @@ describe('what the browser remembers', () => {
 });
 
 describe('a tolerance', () => {
-  const shot = { imageWidth: 4096, focalLength: 50, sensorWidth: 36, distance: 2000 };
+  const shot = { name: '', imageWidth: 4096, focalLength: 50, sensorWidth: 36, distance: 2000 };
   it('is a length in any of its units', () => {
     expect(pixelsPerUnit(shot)).toBeCloseTo((4096 * 50) / 36 / 2000, 12);
     expect(toleranceLength({ value: 0.2, unit: 'units', shot }, 1000)).toBe(0.2);

@@ -1,19 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import { parseNumber, significant } from './format';
+import { ShotFields } from './shot-fields';
 import type { Shot, Tolerance } from './tolerance';
 import { pixelsPerUnit, toleranceLength } from './tolerance';
-
-const SHOT_FIELDS: readonly { readonly key: keyof Shot; readonly label: string; readonly unit: string }[] = [
-  { key: 'imageWidth', label: 'Image width', unit: 'px' },
-  { key: 'focalLength', label: 'Focal length', unit: 'mm' },
-  { key: 'sensorWidth', label: 'Sensor width', unit: 'mm' },
-  { key: 'distance', label: 'Nearest distance', unit: '' },
-];
 
 /** A tolerance as a length, as percent of the diagonal, or as pixels of a shot; it always says what that is as a length. */
 @Component({
   selector: 'est-tolerance-field',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [ShotFields],
   template: `
     <div class="field-row">
       <label for="tolerance">Tolerance</label>
@@ -34,18 +29,7 @@ const SHOT_FIELDS: readonly { readonly key: keyof Shot; readonly label: string; 
       </span>
     </div>
     @if (tolerance().unit === 'pixels') {
-      @for (f of shotFields; track f.key) {
-        <div class="field-row shot">
-          <label [attr.for]="'shot-' + f.key">{{ f.label }} ({{ f.unit || unit() }})</label>
-          <input
-            [id]="'shot-' + f.key"
-            type="text"
-            inputmode="decimal"
-            [value]="tolerance().shot[f.key]"
-            (change)="setShot(f.key, text($event), $event)"
-          />
-        </div>
-      }
+      <est-shot-fields [shot]="tolerance().shot" [unit]="unit()" (edited)="setShot($event)" />
     }
     @if (meaning(); as m) {
       <p class="meaning num">{{ m }}</p>
@@ -62,13 +46,6 @@ const SHOT_FIELDS: readonly { readonly key: keyof Shot; readonly label: string; 
     .pair select {
       width: 106px;
     }
-    .shot {
-      grid-template-columns: 150px 1fr;
-      padding-left: 12px;
-    }
-    .field-row.shot input {
-      width: 96px;
-    }
     .meaning {
       margin: 4px 0 0;
       text-align: right;
@@ -81,7 +58,6 @@ export class ToleranceField {
   readonly unit = input('');
   readonly diagonal = input.required<number>();
   readonly edited = output<Tolerance>();
-  protected readonly shotFields = SHOT_FIELDS;
   protected readonly meaning = computed(() => {
     const t = this.tolerance();
     const length = toleranceLength(t, this.diagonal());
@@ -100,10 +76,8 @@ export class ToleranceField {
   protected setUnit(unit: string): void {
     this.edited.emit({ ...this.tolerance(), unit: unit === 'percent' || unit === 'pixels' ? unit : 'units' });
   }
-  protected setShot(key: keyof Shot, text: string, event: Event): void {
-    const x = parseNumber(text);
-    if (accepted(event, x !== null && x > 0))
-      this.edited.emit({ ...this.tolerance(), shot: { ...this.tolerance().shot, [key]: x ?? this.tolerance().shot[key] } });
+  protected setShot(shot: Shot): void {
+    this.edited.emit({ ...this.tolerance(), shot });
   }
 }
 

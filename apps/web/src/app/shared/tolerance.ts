@@ -1,5 +1,6 @@
 /** The shot that a tolerance in pixels is seen in; the distance in the asset's unit, focal length and sensor in millimetres. */
 export interface Shot {
+  readonly name: string;
   readonly imageWidth: number; // pixels
   readonly focalLength: number;
   readonly sensorWidth: number;
@@ -14,7 +15,7 @@ export interface Tolerance {
 export const NO_TOLERANCE: Tolerance = {
   value: null,
   unit: 'units',
-  shot: { imageWidth: 4096, focalLength: 50, sensorWidth: 36, distance: 1000 },
+  shot: { name: 'the closest shot', imageWidth: 4096, focalLength: 50, sensorWidth: 36, distance: 1000 },
 };
 
 /** Pixels that one unit of length on the surface covers, seen straight on from the shot's distance. */

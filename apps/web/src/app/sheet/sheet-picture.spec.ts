@@ -1,6 +1,9 @@
 import { DOUBTFUL, INSIDE, MISSED, OUTSIDE, PADDING } from '@estampe/core';
 import type { LoadedField } from '../workers/field-messages';
-import { drawField } from './sheet-picture';
+import { NOTHING } from '../shared/piece-store';
+import { drawRubbing } from './relief';
+import { drawField, drawGround } from './sheet-picture';
+import { cornerOf, tileAt, viewOf } from './sheet-tiles';
 
 const field: LoadedField = {
   width: 3,
@@ -11,9 +14,12 @@ const field: LoadedField = {
   coverage: Uint8Array.of(INSIDE, INSIDE, INSIDE, PADDING, OUTSIDE, MISSED),
   histogram: { from: -2, to: 2, counts: new Uint32Array(1), total: 3 },
 };
-const look = { white: 2, range: null, ground: [243, 238, 228], greenDown: false } as const;
-const image = (width: number, height: number) =>
-  ({ width, height, data: new Uint8ClampedArray(4 * width * height) }) as unknown as ImageData;
+const look = { white: 2, range: null, ground: [243, 238, 228], greenDown: false, light: null } as const;
+function image(width: number, height: number): ImageData {
+  const picture = { width, height, data: new Uint8ClampedArray(4 * width * height) } as unknown as ImageData;
+  drawGround(picture, look.ground);
+  return picture;
+}
 
 describe('the picture on the Sheet', () => {
   const at = (picture: ImageData, x: number, y: number): number[] => [
@@ -70,5 +76,48 @@ describe('the picture on the Sheet', () => {
     const brighter = image(3, 2);
     drawField(brighter, { ...field, values: Float32Array.of(0.5, 0, 0, 0, 0, 0) }, { x: 1.5, y: 1, zoom: 1 }, { ...look, white: 1 });
     expect(at(brighter, 0, 0)[0]).toBe(Math.round(128 + 63.5));
+  });
+});
+
+describe('relief', () => {
+  const light = { azimuthRad: -Math.PI / 2, elevationRad: Math.PI / 6 }; // from the left, low
+  const roof = Array.from({ length: 64 }, (_, i) => 4 - Math.abs((i % 8) - 3.5)); // a ridge from top to bottom
+  const grey = (picture: ImageData, x: number, y: number): number => picture.data[4 * (y * picture.width + x)];
+
+  it('lights the slope that faces the light and leaves the other in the dark; flat ground lies between', () => {
+    const picture = image(8, 8);
+    const map: LoadedField = { ...field, width: 8, height: 8, values: Float32Array.from(roof), coverage: new Uint8Array(64).fill(INSIDE) };
+    drawField(picture, map, { x: 4, y: 4, zoom: 1 }, { ...look, white: 0.5, light });
+    const flat = image(8, 8);
+    drawField(flat, { ...map, values: new Float32Array(64) }, { x: 4, y: 4, zoom: 1 }, { ...look, light });
+    expect(grey(flat, 4, 4)).toBeCloseTo(255 * (0.1 + 0.9 * 0.5), -1);
+    expect(grey(picture, 1, 4)).toBeGreaterThan(grey(flat, 1, 4) + 20);
+    expect(grey(picture, 6, 4)).toBeLessThan(grey(flat, 6, 4) - 20);
+  });
+  it('shows a tile as far as it has been measured, over what lies below', () => {
+    const picture = image(8, 8);
+    drawGround(picture, [1, 2, 3]);
+    const data = Int16Array.from(roof, (h, i) => (i < 32 ? 8000 * h : NOTHING));
+    drawRubbing(picture, { kind: 'scalar', width: 8, height: 8, range: 4, data }, { x: 8, y: 8, zoom: 0.5 }, 16, light);
+    expect(grey(picture, 1, 3)).toBeGreaterThan(grey(picture, 6, 3));
+    expect([...picture.data.subarray(4 * 8 * 5, 4 * 8 * 5 + 3)]).toEqual([1, 2, 3]);
+  });
+});
+
+describe('tiles on the Sheet', () => {
+  it('lie in tens, rows upwards, and a texel knows its tile', () => {
+    expect([1001, 1002, 1011].map((tile) => cornerOf(tile, 64))).toEqual([[0, -0], [64, -0], [0, -64]]); // prettier-ignore
+    for (const tile of [1001, 1002, 1010, 1011, 1035]) {
+      const [x, y] = cornerOf(tile, 64);
+      expect(tileAt(x + 5.5, y + 7.5, 64)).toEqual({ tile, x: 5, y: 7 });
+    }
+    expect(tileAt(-1, 5, 64).tile).toBe(0);
+    expect(tileAt(5, 65, 64).tile).toBe(0);
+  });
+  it('are shown whole, all or one', () => {
+    const view = viewOf([1001, 1002, 1011, 1012], 64, { width: 400, height: 300 });
+    expect([view.x, view.y]).toEqual([64, 0]);
+    expect(128 * view.zoom).toBeCloseTo(0.92 * 300, 9);
+    expect(viewOf([1012], 64, { width: 400, height: 300 })).toMatchObject({ x: 96, y: -32 });
   });
 });

@@ -1,5 +1,7 @@
-import { DOUBTFUL, MISSED, PADDING } from '@estampe/core';
+import { DOUBTFUL, MISSED, OUTSIDE, PADDING } from '@estampe/core';
+import type { LightDirection } from '../shared/raking-light';
 import type { LoadedField } from '../workers/field-messages';
+import { shadeUnder } from './relief';
 
 /** Where the Sheet looks: texel at the canvas centre and canvas pixels a texel. */
 export interface SheetView {
@@ -24,32 +26,49 @@ export interface FieldLook {
   readonly ground: readonly [number, number, number];
   /** Green of a normal map drawn the way it is stored. */
   readonly greenDown: boolean;
+  /** Draws what has one channel in relief, under this light; null draws its values. */
+  readonly light: LightDirection | null;
+}
+
+/** Fills a picture with the Sheet's ground. */
+export function drawGround({ data }: ImageData, [r, g, b]: FieldLook['ground']): void {
+  for (let o = 0; o < data.length; o += 4) {
+    [data[o], data[o + 1], data[o + 2]] = [r, g, b];
+    data[o + 3] = 255;
+  }
 }
 
 /** Kinds that never fall below 0. */
 export const ZERO_IS_BLACK: ReadonlySet<LoadedField['kind']> = new Set<LoadedField['kind']>(['occlusion', 'hollows', 'colour']);
 
-/** Draws a part of a field: heights and vectors with rest in the middle grey, what has no sign from black, normals in their stored colours. Missed, doubtful and clipped texels stand
+/** Draws a part of a field over the ground: heights and vectors with rest in the middle grey, what has no sign from black, normals in their stored colours. Missed, doubtful and clipped texels stand
  *  out by colour and by hatch (rising, dots, falling); padding is paler. Nearest texels, so that a texel is seen as it is. */
-export function drawField(image: ImageData, field: LoadedField, view: SheetView, { white, range, ground, greenDown }: FieldLook): void {
+export function drawField(
+  image: ImageData,
+  field: LoadedField,
+  view: SheetView,
+  { white, range, ground, greenDown, light }: FieldLook,
+): void {
   const { values, coverage, width: W, height: H, channels, kind } = field;
   const { data, width, height } = image;
+  const shade = light === null || channels === 3 ? null : shadeUnder(light, white, W);
+  const slope = (i: number, a: number, b: number): number =>
+    ((coverage[b] === OUTSIDE ? values[i] : values[b]) - (coverage[a] === OUTSIDE ? values[i] : values[a])) / 2;
   for (let py = 0; py < height; py++) {
     const ty = Math.floor(view.y + (py - height / 2) / view.zoom);
+    if (ty < 0 || ty >= H) continue;
     for (let px = 0; px < width; px++) {
       const tx = Math.floor(view.x + (px - width / 2) / view.zoom);
+      if (tx < 0 || tx >= W) continue;
       const o = 4 * (py * width + px);
-      data[o + 3] = 255;
       const i = ty * W + tx;
-      const c = tx < 0 || ty < 0 || tx >= W || ty >= H ? -1 : coverage[i];
-      if (c <= 0) {
-        [data[o], data[o + 1], data[o + 2]] = ground;
-        continue;
-      }
+      const c = coverage[i];
+      if (c === OUTSIDE) continue;
       for (let k = 0; k < 3; k++) {
         const value = values[channels === 1 ? i : 3 * i + k];
-        let grey =
-          kind === 'normal'
+        let grey = shade
+          ? shade(slope(i, tx > 0 ? i - 1 : i, tx + 1 < W ? i + 1 : i), slope(i, ty > 0 ? i - W : i, ty + 1 < H ? i + W : i))
+          : kind === 'normal'
             ? 127.5 * (1 + (k === 1 && greenDown ? -1 : 1) * value)
             : ZERO_IS_BLACK.has(kind)
               ? (255 * value) / white

@@ -6,11 +6,15 @@ import { count, significant } from '../shared/format';
 import { FieldStore } from '../shared/field-store';
 import { KIND_VALUES, unitOf } from '../shared/kinds';
 import { MeshStore } from '../shared/mesh-store';
+import { PieceStore } from '../shared/piece-store';
+import { RakingLight } from '../shared/raking-light';
 import { Room } from '../shared/room';
 import type { LoadedField } from '../workers/field-messages';
 import { rangeOf } from '../gauge/range-handles';
+import { drawRubbing } from './relief';
 import type { SheetView } from './sheet-picture';
-import { drawField, drawUvLines } from './sheet-picture';
+import { drawField, drawGround, drawUvLines } from './sheet-picture';
+import { cornerOf, tileAt, viewOf } from './sheet-tiles';
 
 const CLASSES = ['outside', 'inside', 'padding', 'missed', 'doubtful', 'mended'];
 /** A canvas to draw on when no map has been measured: UVs only. */
@@ -37,17 +41,15 @@ const UV_SIZE = 1024;
       <canvas #canvas aria-hidden="true"></canvas>
     </div>
     <div class="top">
-      @if (fields().length > 1) {
-        <label
-          >tile
-          <select (change)="tileIndex.set(+text($event))">
-            @for (f of fields(); track f.id; let i = $index) {
-              <option [value]="i" [selected]="i === tileIndex()">{{ f.tile }}</option>
-            }
-          </select>
-        </label>
-      }
       <span>{{ title() }}</span>
+      @if (tiles().length > 1) {
+        <select aria-label="Tile to look at" (change)="lookAt(+text($event))">
+          <option value="0">{{ tiles().length }} tiles</option>
+          @for (t of tiles(); track t) {
+            <option [value]="t">tile {{ t }}</option>
+          }
+        </select>
+      }
     </div>
     @if (info()) {
       <div class="tools">
@@ -67,6 +69,11 @@ const UV_SIZE = 1024;
           >
         }
         <label><input type="checkbox" [checked]="lines()" (change)="lines.set(!lines())" /> UV edges</label>
+        @if (single()) {
+          <label title="heights as a surface under the raking light of the Stage"
+            ><input type="checkbox" [checked]="relief()" (change)="relief.set(!relief())" /> relief</label
+          >
+        }
       </div>
     }
     <div class="read num" aria-live="off">{{ reading() }}</div>
@@ -152,7 +159,9 @@ export class Sheet implements OnDestroy {
   readonly fields = input.required<readonly FieldInfo[]>();
   readonly encoding = input<EncodingSettings | null>(null);
   readonly unit = input('');
-  readonly tile = input(1001);
+  readonly tiles = input<readonly number[]>([1001]);
+  /** The span that is shown, measured or not. */
+  readonly spanId = input<string | null>(null);
 
   private readonly store = inject(FieldStore);
   private readonly meshes = inject(MeshStore);
@@ -161,14 +170,22 @@ export class Sheet implements OnDestroy {
   private readonly box = viewChild.required<ElementRef<HTMLElement>>('box');
   private readonly observer = new ResizeObserver(() => this.resize());
 
-  protected readonly tileIndex = signal(0);
-  protected readonly info = computed(() => this.fields()[this.tileIndex()] ?? this.fields()[0] ?? null);
-  protected readonly field = signal<LoadedField | null>(null);
+  private readonly light = inject(RakingLight);
+  private readonly pieces = inject(PieceStore);
+  /** The first field that is measured; all tiles of a span share size and kind. */
+  protected readonly info = computed(() => this.fields().at(0) ?? null);
+  /** Loaded fields by tile. */
+  private readonly loaded = signal<ReadonlyMap<number, LoadedField>>(new Map());
+  protected readonly field = computed(() => this.loaded().values().next().value ?? null);
+  /** Tiles under way that have no field yet. */
+  private readonly rubbings = computed(() => [...this.pieces.of(this.spanId())].filter(([tile]) => !this.loaded().has(tile)));
   private readonly uvLines = signal(new Float32Array(0));
   private readonly view = signal<SheetView | null>(null);
   private readonly size = signal({ width: 0, height: 0 });
   protected readonly exposure = signal(0);
   protected readonly lines = signal(true);
+  protected readonly relief = signal(false);
+  protected readonly single = computed(() => this.field()?.channels === 1);
   protected readonly under = signal<{ x: number; y: number } | null>(null);
   protected readonly message = signal<string | null>(null);
   private grabbed: { x: number; y: number } | null = null;
@@ -176,26 +193,28 @@ export class Sheet implements OnDestroy {
   private readonly texels = computed(() => this.field()?.width ?? UV_SIZE);
   protected readonly title = computed(() => {
     const info = this.info();
-    return info ? `field, tile ${info.tile}, ${info.width} x ${info.height}` : `UVs, tile ${this.tile()}`;
+    return info ? `field, ${info.width} x ${info.height}` : this.rubbings().length > 0 ? 'being measured' : 'UVs';
   });
   /** Height above rest that is drawn white. */
   private readonly white = computed(() => {
-    const info = this.info();
     const kind = this.field()?.kind;
-    const most = kind === 'occlusion' || kind === 'colour' ? 1 : Math.max(Math.abs(info?.min ?? 0), Math.abs(info?.max ?? 0));
+    const ends = this.fields().flatMap((f) => [Math.abs(f.min ?? 0), Math.abs(f.max ?? 0)]);
+    const most = kind === 'occlusion' || kind === 'colour' ? 1 : Math.max(...ends);
     return (most || 1) / 2 ** this.exposure();
   });
   protected readonly exposed = computed(() => this.field() !== null && this.field()?.kind !== 'normal');
   private readonly valueUnit = computed(() => unitOf(this.field()?.kind ?? 'scalar', this.unit()));
   protected readonly exposureText = computed(() => `white at ${significant(this.white(), 3)} ${this.valueUnit()}`.trim());
   protected readonly reading = computed(() => {
-    const at = this.under();
-    const field = this.field();
-    if (!at || !field) return this.info() ? 'point at a texel to read it' : 'no map in this span yet';
-    if (at.x < 0 || at.y < 0 || at.x >= field.width || at.y >= field.height) return 'outside the tile';
+    const under = this.under();
+    if (!under || !this.info()) return this.info() ? 'point at a texel to read it' : 'no map in this span yet';
+    const at = tileAt(under.x, under.y, this.texels());
+    const field = this.loaded().get(at.tile);
+    if (!field) return this.tiles().includes(at.tile) ? `tile ${at.tile} is not measured` : 'outside the tiles';
     const i = at.y * field.width + at.x;
     const e = this.encoding();
-    const here = `texel ${at.x}, ${at.y}  ${CLASSES[field.coverage[i]]}  ${KIND_VALUES[field.kind]}`;
+    const tile = this.tiles().length > 1 ? `${at.tile} ` : '';
+    const here = `${tile}texel ${at.x}, ${at.y}  ${CLASSES[field.coverage[i]]}  ${KIND_VALUES[field.kind]}`;
     const n = Array.from({ length: field.channels }, (_, k) => field.values[field.channels * i + k]);
     const text = n.map((x) => (field.kind === 'normal' ? x.toFixed(4) : significant(x, field.channels === 1 ? 5 : 4))).join(' ');
     return `${here} ${text} ${this.valueUnit()}${e === null ? '' : `  stored ${this.storedTexts(e, field, n).join(' ')}`}`.replace(
@@ -204,9 +223,11 @@ export class Sheet implements OnDestroy {
     );
   });
   protected readonly spoken = computed(() => {
-    const info = this.info();
-    return info
-      ? `Sheet: ${info.covered} texels covered, ${info.missed} missed, ${info.doubtful} doubtful; values ${significant(info.min)} to ${significant(info.max)} ${this.valueUnit()}. Arrow keys move, plus and minus zoom, Home shows all.`
+    const all = this.fields();
+    const sum = (of: (f: FieldInfo) => number): number => all.reduce((n, f) => n + of(f), 0);
+    const ends = [Math.min(...all.map((f) => f.min ?? 0)), Math.max(...all.map((f) => f.max ?? 0))] as const;
+    return all.length > 0
+      ? `Sheet: ${sum((f) => f.covered)} texels covered, ${sum((f) => f.missed)} missed, ${sum((f) => f.doubtful)} doubtful; values ${significant(ends[0])} to ${significant(ends[1])} ${this.valueUnit()}. Arrow keys move, plus and minus zoom, Home shows all.`
       : 'Sheet with the UVs of the light mesh';
   });
 
@@ -215,22 +236,24 @@ export class Sheet implements OnDestroy {
       this.observer.observe(this.box().nativeElement);
       onCleanup(() => this.observer.disconnect());
     });
+    let request = 0;
     effect(() => {
-      const info = this.info();
-      if (info === null) {
-        this.field.set(null);
-        this.view.set(null);
+      const infos = this.fields();
+      const mine = ++request;
+      if (infos.length === 0) {
+        this.show(new Map());
         return;
       }
       this.message.set('Loading the field…');
-      this.store.load(info.id).then(
-        (field) => {
-          if (this.info()?.id !== info.id) return;
-          if (this.field()?.width !== field.width) this.view.set(null);
-          this.field.set(field);
+      Promise.all(infos.map(async ({ id, tile }) => [tile, await this.store.load(id)] as const)).then(
+        (all) => {
+          if (mine !== request) return;
+          this.show(new Map(all));
           this.message.set(null);
         },
-        (error: unknown) => this.message.set(error instanceof Error ? error.message : String(error)),
+        (error: unknown) => {
+          if (mine === request) this.message.set(error instanceof Error ? error.message : String(error));
+        },
       );
     });
     effect(() => {
@@ -246,6 +269,11 @@ export class Sheet implements OnDestroy {
     this.observer.disconnect();
   }
 
+  private show(fields: ReadonlyMap<number, LoadedField>): void {
+    const before = this.texels();
+    this.loaded.set(fields);
+    if (this.texels() !== before) this.view.set(null);
+  }
   protected text(event: Event): string {
     return (event.target as HTMLInputElement).value;
   }
@@ -262,9 +290,10 @@ export class Sheet implements OnDestroy {
       : significant(d / e.scale + e.midpoint, 6);
   }
   private fitted(): SheetView {
-    const { width, height } = this.size();
-    const n = this.texels();
-    return { x: n / 2, y: n / 2, zoom: (0.92 * Math.min(width, height)) / n };
+    return viewOf(this.tiles(), this.texels(), this.size());
+  }
+  protected lookAt(tile: number): void {
+    this.view.set(tile === 0 ? null : viewOf([tile], this.texels(), this.size()));
   }
   private resize(): void {
     const { clientWidth, clientHeight } = this.box().nativeElement;
@@ -277,33 +306,40 @@ export class Sheet implements OnDestroy {
     const context = canvas.getContext('2d');
     if (context === null) return;
     const view = this.view() ?? this.fitted();
-    const field = this.field();
-    const lines = this.uvLines();
     canvas.width = width;
     canvas.height = height;
     const ground = this.room.colour('--paper');
-    context.fillStyle = ground;
-    context.fillRect(0, 0, width, height);
-    if (field) {
-      const image = context.createImageData(width, height);
-      const e = this.encoding();
-      drawField(image, field, view, {
+    const image = context.createImageData(width, height);
+    drawGround(image, rgbOf(ground));
+    const n = this.texels();
+    /** The view from a tile's own corner. */
+    const from = (tile: number): SheetView => {
+      const [x, y] = cornerOf(tile, n);
+      return { ...view, x: view.x - x, y: view.y - y };
+    };
+    const light = this.light.direction();
+    const e = this.encoding();
+    for (const [tile, field] of this.loaded())
+      drawField(image, field, from(tile), {
         white: this.white(),
         range: e !== null && isInteger(e.depth) && field.channels === 1 ? rangeOf(e) : null,
         ground: rgbOf(ground),
         greenDown: e?.green === 'down',
+        light: this.relief() ? light : null,
       });
-      context.putImageData(image, 0, 0);
-    }
-    const tile = this.info()?.tile ?? this.tile();
-    const origin = [(tile - 1001) % 10, Math.floor((tile - 1001) / 10)] as const;
+    const rubbings = this.rubbings();
+    for (const [tile, rubbing] of rubbings) drawRubbing(image, rubbing, from(tile), n, light);
+    context.putImageData(image, 0, 0);
     context.lineWidth = 1;
     context.strokeStyle = this.room.colour('--ink');
-    const n = this.texels();
-    context.strokeRect((0 - view.x) * view.zoom + width / 2, (0 - view.y) * view.zoom + height / 2, n * view.zoom, n * view.zoom);
-    if (this.lines() || !field) {
-      context.strokeStyle = field ? 'rgba(31, 78, 107, 0.2)' : this.room.colour('--prussian');
-      drawUvLines(context, lines, origin, n, view);
+    for (const tile of this.tiles()) {
+      const { x, y } = from(tile);
+      context.strokeRect(-x * view.zoom + width / 2, -y * view.zoom + height / 2, n * view.zoom, n * view.zoom);
+    }
+    const drawn = this.loaded().size + rubbings.length > 0;
+    if (this.lines() || !drawn) {
+      context.strokeStyle = drawn ? 'rgba(31, 78, 107, 0.2)' : this.room.colour('--prussian');
+      drawUvLines(context, this.uvLines(), [0, 0], n, view);
     }
   }
   private texelAt(event: PointerEvent | WheelEvent): { x: number; y: number } {

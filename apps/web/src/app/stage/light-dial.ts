@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, model } from '@angular/core';
-import type { LightDirection } from './stage-ref';
+import type { LightDirection } from '../shared/raking-light';
 
 const RADIUS = 24;
 const KEY_STEP_RAD = Math.PI / 24;

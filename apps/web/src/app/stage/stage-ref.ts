@@ -1,5 +1,6 @@
 import type { DataTexture, Vector3 } from 'three';
 import { BufferAttribute, BufferGeometry, Mesh, Scene, WebGLRenderer } from 'three';
+import type { LightDirection } from '../shared/raking-light';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { Shading } from './clay-material';
 import { createClayMaterial, LINE_COLOURS, modeOf } from './clay-material';
@@ -25,10 +26,6 @@ export interface StageContent {
   readonly spacing: number;
   /** Texels to lay on the surface, and the tile they belong to. */
   readonly marks: { readonly texture: DataTexture; readonly tile: number } | null;
-}
-export interface LightDirection {
-  readonly azimuthRad: number;
-  readonly elevationRad: number;
 }
 
 /** A frame slower than this makes the stand-in worth it. */

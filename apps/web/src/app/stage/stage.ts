@@ -3,13 +3,13 @@ import { afterNextRender, ChangeDetectionStrategy, Component, computed, effect, 
 import type { DataTexture } from 'three';
 import { FieldStore } from '../shared/field-store';
 import { MeshStore } from '../shared/mesh-store';
+import { RakingLight } from '../shared/raking-light';
 import type { Marks } from '../workers/field-messages';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import { LightDial } from './light-dial';
 import type { Place } from './lights';
 import { marksTexture } from './marks-texture';
 import { StageLegend } from './stage-legend';
-import type { LightDirection } from './stage-ref';
 import { StageRef } from './stage-ref';
 import type { StageMeshes, StageSource, View } from './stage-view';
 import { contentOf, errorRangeOf, isSigned, nameOf, niceStep, viewsOf } from './stage-view';
@@ -174,7 +174,7 @@ export class Stage implements OnDestroy {
   /** Whether the sculpt stands on the right of the wipe. */
   private readonly exchanged = signal(false);
   protected readonly wipe = signal(0.5);
-  protected readonly light = signal<LightDirection>({ azimuthRad: -0.95, elevationRad: 0.42 });
+  protected readonly light = inject(RakingLight).direction;
   protected readonly message = signal<string | null>(null);
   private readonly loaded = signal<StageMeshes | null>(null);
   private readonly sheeted = signal<DrawnMesh | null>(null);

@@ -17,17 +17,24 @@ const draftSchema = z.object({
   tolerance: z.object({
     value: above0.nullable(),
     unit: z.enum(TOLERANCE_UNITS),
-    shot: z.object({ imageWidth: above0, focalLength: above0, sensorWidth: above0, distance: above0 }),
+    shot: z.object({
+      name: z.string().max(60).default(NO_TOLERANCE.shot.name),
+      imageWidth: above0,
+      focalLength: above0,
+      sensorWidth: above0,
+      distance: above0,
+    }),
   }),
   degrees: above0.nullable(),
 });
 
-/** What the bench starts with: settings and tolerances of the last visit. Levels and reach belong to an asset and are not kept. */
+/** What the bench starts with: settings and tolerances of the last visit. Levels, tiles and reach belong to an asset and are not kept. */
 export const rememberedSettings = () => ({
   ...remembered(SETTINGS_KEY, measureSchema, MEASURE_DEFAULTS),
   fromLevel: 0,
   toLevel: MEASURE_DEFAULTS.toLevel,
   reach: null,
+  tiles: null,
 });
 export const rememberedDraft = () => ({
   ...remembered(DRAFT_KEY, draftSchema, { tolerance: NO_TOLERANCE, degrees: null }),

@@ -91,7 +91,7 @@ interface BenchState {
 }
 /** The settings that a span was measured with, to start the next one from. */
 function settingsOf({ settings: { kind, ...common } }: SpanInfo): MeasureRequest {
-  return { ...common, kinds: [kind] };
+  return { ...common, kinds: [kind], tiles: null };
 }
 
 /** Two encodings that write the same file. */

@@ -12,6 +12,7 @@ import { unitOf } from '../../shared/kinds';
 import { PressPanel } from '../../shared/press-panel';
 import { remember, remembered } from '../../shared/remembered';
 import { Room } from '../../shared/room';
+import type { Shot } from '../../shared/tolerance';
 import { toleranceLength } from '../../shared/tolerance';
 import { ShortcutsPanel } from '../../shared/shortcuts-panel';
 import { Sheet } from '../../sheet/sheet';
@@ -209,8 +210,12 @@ export class BenchPage {
   protected changeSettings(change: Partial<MeasureRequest>): void {
     this.store.dispatch(MapsActions.settingsChanged({ change }));
   }
+  protected changeShot(shot: Shot): void {
+    this.changeDraft({ tolerance: { ...this.draft().tolerance, shot } });
+  }
   protected extract(): void {
-    this.store.dispatch(MapsActions.extractPressed({ assetId: this.assetId(), settings: measureRequest(this.settings()) }));
+    const settings = measureRequest(this.settings(), this.asset()?.tiles ?? []);
+    this.store.dispatch(MapsActions.extractPressed({ assetId: this.assetId(), settings }));
   }
   protected propose(encoding: EncodingSettings): void {
     const spanId = this.spanId();
@@ -272,7 +277,7 @@ export class BenchPage {
     this.store.dispatch(ProofActions.provePressed({ spanId: span.id, encoding, request }));
   }
   protected cancelJob(jobId: string): void {
-    this.store.dispatch(PressActions.jobCancelled({ jobId }));
+    this.store.dispatch(PressActions.jobChanged({ jobId, change: 'cancel' }));
   }
   protected showPanes(pane: 'stage' | 'sheet'): void {
     this.panes.update((now) => (now === pane ? 'both' : pane));

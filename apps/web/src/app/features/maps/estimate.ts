@@ -21,7 +21,7 @@ export function estimate(asset: AssetDetail, request: MeasureRequest): Estimate 
   const fields = spans.flatMap((s) => s.fields.map((field) => ({ field, kind: s.settings.kind })));
   const newest = fields.at(0)?.field;
   const share = newest ? (newest.covered + newest.missed) / (newest.width * newest.height) : COVERED;
-  const texels = request.size * request.size * asset.tiles.length;
+  const texels = request.size * request.size * (request.tiles ?? asset.tiles).length;
   const samples = texels * share * request.samples ** 2;
   const { kinds } = request;
   const searched =

@@ -6,14 +6,25 @@ import { MapsCard } from './maps-card';
 import { measureRequest } from './measure-request';
 
 const asset = {
+  name: 'Bell',
   unit: 'mm',
   tiles: [1001],
   stackKind: 'stack',
   spans: [],
-  levelList: [0, 1, 2].map((level) => ({ level, faces: 10 * 4 ** level, meshId: '', points: 0, detail: null })),
+  levelList: [0, 1, 2].map((level) => ({
+    level,
+    faces: 10 * 4 ** level,
+    meshId: '',
+    points: 0,
+    detail: null,
+    colours: level < 2 ? null : false,
+  })),
 } as unknown as AssetDetail;
 const field = {
   id: 'f',
+  tile: 1001,
+  bytes: 2_000_000,
+  texelUnits: 0.5,
   fit: null,
   width: 512,
   height: 512,
@@ -49,8 +60,9 @@ describe('Maps card', () => {
     fixture.componentInstance.extract.subscribe(() => pressed++);
     button(host, 'Extract').click();
     expect(pressed).toBe(1);
-    expect(measureRequest({ ...MEASURE_DEFAULTS, toLevel: 2 })).toEqual({ ...MEASURE_DEFAULTS, toLevel: 2 });
-    expect(measureRequest({ ...MEASURE_DEFAULTS, kinds: ['normal'], matchSeams: true })).toMatchObject({
+    expect(measureRequest({ ...MEASURE_DEFAULTS, toLevel: 2, tiles: [1002] }, [1001])).toEqual({ ...MEASURE_DEFAULTS, toLevel: 2 });
+    expect(measureRequest({ ...MEASURE_DEFAULTS, tiles: [1002] }, [1001, 1002])).toMatchObject({ tiles: [1002] });
+    expect(measureRequest({ ...MEASURE_DEFAULTS, kinds: ['normal'], matchSeams: true }, [1001])).toMatchObject({
       kinds: ['normal'],
       matchSeams: false,
     });
@@ -71,6 +83,30 @@ describe('Maps card', () => {
     fixture.componentRef.setInput('settings', { ...MEASURE_DEFAULTS, toLevel: 2, kinds: ['occlusion'] });
     boxes[1].querySelector('input')?.click();
     expect(edits[2]).toEqual({ kinds: ['vector', 'occlusion'], forHeights: false });
+  });
+
+  it('lets tiles be ticked, says which are missing, and takes colours only from a level that has them', async () => {
+    const tiled = { ...asset, tiles: [1001, 1002, 1011] };
+    const span = { id: 's', settings: { ...EXTRACT_SETTINGS_DEFAULTS, toLevel: 2 }, fields: [field] } as unknown as SpanInfo;
+    const { fixture, host } = await render({ asset: tiled, span });
+    const edits: unknown[] = [];
+    fixture.componentInstance.edited.subscribe((e) => edits.push(e));
+    const box = (text: string) =>
+      [...host.querySelectorAll<HTMLLabelElement>('.checks label')].find((l) => l.textContent.trim() === text)?.querySelector('input');
+    box('1002')?.click();
+    fixture.componentRef.setInput('settings', { ...MEASURE_DEFAULTS, toLevel: 2, tiles: [1001, 1011] });
+    await fixture.whenStable();
+    expect(box('1002')?.checked).toBe(false);
+    box('1002')?.click();
+    expect(edits).toEqual([{ tiles: [1001, 1011] }, { tiles: null }]);
+    expect(host.textContent).toContain('1 of 3 tiles');
+    expect(host.textContent).toContain('Not measured yet: 1002, 1011');
+    expect(host.querySelector('a[download]')?.getAttribute('download')).toBe('bell_scalar_L0-L2_field.1001.exr');
+    expect(box('P colours')?.disabled).toBe(true);
+    fixture.componentRef.setInput('settings', { ...MEASURE_DEFAULTS, toLevel: 2, kinds: ['colour'] });
+    await fixture.whenStable();
+    expect(host.textContent).toContain('Level 2 has no point colours');
+    expect(button(host, 'Extract').disabled).toBe(true);
   });
 
   it('asks what a kind needs only where the kind is asked for, and refuses nonsense in place', async () => {

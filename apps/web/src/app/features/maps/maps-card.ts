@@ -1,38 +1,22 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import type { AssetDetail, FieldInfo, JobInfo, MapKind, MeasureRequest, SpanInfo } from '@estampe/contracts';
+import type { AssetDetail, JobInfo, MapKind, MeasureRequest, SpanInfo } from '@estampe/contracts';
 import { KIND_WORDS, MAP_KINDS } from '@estampe/contracts';
-import { bytes, clock, count, parseNumber, percent, significant } from '../../shared/format';
+import { bytes, clock, count, parseNumber } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
-import { KIND_LETTERS, KIND_NAMES, unitOf } from '../../shared/kinds';
+import { KIND_LETTERS, KIND_NAMES } from '../../shared/kinds';
+import type { Shot } from '../../shared/tolerance';
+import { NO_TOLERANCE } from '../../shared/tolerance';
 import { estimate } from './estimate';
 import { KindSettings } from './kind-settings';
-import { ReachChart } from './reach-chart';
+import { MeasuredMap } from './measured-map';
 
-const SIZES = [512, 1024, 2048, 4096, 8192];
-
-/** What fitting the texels did to the reads it was made for. */
-function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { name: string; value: string }[] {
-  const fits = fields.flatMap((f) => (f.fit ? [f.fit] : []));
-  if (fits.length === 0) return [];
-  const rms = (of: 'before' | 'after'): number => {
-    const reads = fits.reduce((n, f) => n + f.reads, 0);
-    return Math.sqrt(fits.reduce((s, f) => s + f.reads * f[of] ** 2, 0) / Math.max(1, reads));
-  };
-  const [before, after] = [rms('before'), rms('after')];
-  return [
-    { name: all ? 'Reads before' : 'Seams before', value: `RMS ${significant(before, 3)} ${unit} off` },
-    {
-      name: all ? 'Reads fitted' : 'Seams matched',
-      value: `RMS ${significant(after, 3)} ${unit}, ${percent(before === 0 ? 0 : 1 - after / before, 0)} less`,
-    },
-  ];
-}
+const SIZES = [512, 1024, 2048, 4096, 8192, 16384];
 
 /** Settings of a span's maps, and what their extraction found. */
 @Component({
   selector: 'est-maps-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [JobProgress, KindSettings, ReachChart],
+  imports: [JobProgress, KindSettings, MeasuredMap],
   template: `
     <h2>{{ title() }}</h2>
     @if (job(); as j) {
@@ -44,26 +28,14 @@ function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { na
     @if (failed(); as text) {
       <p class="note bad" role="alert">{{ text }}</p>
     }
-    @if (span()?.fields?.length) {
-      <table class="figures">
-        <tbody>
-          @for (row of results(); track row.name) {
-            <tr>
-              <th>{{ row.name }}</th>
-              <td>{{ row.value }}</td>
-            </tr>
-          }
-        </tbody>
-      </table>
-      @for (text of notes(); track text) {
-        <p class="note warn">{{ text }}</p>
-      }
-      @if (notes().length > 0) {
-        <p class="actions"><button type="button" class="plain-button" (click)="showMarks.emit()">Show where on the surface</button></p>
-      }
-      @if (span()?.settings?.kind === 'scalar') {
-        <est-reach-chart [fields]="span()?.fields ?? []" [unit]="asset().unit" />
-      }
+    @if (measured(); as m) {
+      <est-measured-map
+        [asset]="asset()"
+        [span]="m"
+        [shot]="shot()"
+        (showMarks)="showMarks.emit()"
+        (shotEdited)="shotEdited.emit($event)"
+      />
     }
     <details [open]="!span()">
       <summary>{{ span() ? 'Extract again with other settings' : 'Settings' }}</summary>
@@ -71,10 +43,23 @@ function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { na
         <span id="kinds-label">Maps</span>
         <span class="checks" role="group" aria-labelledby="kinds-label">
           @for (kind of kinds; track kind) {
-            <label><input type="checkbox" [checked]="has(kind)" (change)="toggle(kind)" /> {{ letters[kind] }} {{ words[kind] }}</label>
+            <label [title]="why(kind)"
+              ><input type="checkbox" [checked]="has(kind)" [disabled]="why(kind) !== '' && !has(kind)" (change)="toggle(kind)" />
+              {{ letters[kind] }} {{ words[kind] }}</label
+            >
           }
         </span>
       </div>
+      @if (asset().tiles.length > 1) {
+        <div class="field-row">
+          <span id="tiles-label">Tiles</span>
+          <span class="checks" role="group" aria-labelledby="tiles-label">
+            @for (tile of asset().tiles; track tile) {
+              <label class="num"><input type="checkbox" [checked]="ticked(tile)" (change)="tick(tile)" /> {{ tile }}</label>
+            }
+          </span>
+        </div>
+      }
       <div class="field-row">
         <label for="from">From level</label>
         <select id="from" (change)="set({ fromLevel: +text($event) })">
@@ -180,7 +165,7 @@ function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { na
     @if (message(); as text) {
       <p class="note bad" role="alert">{{ text }}</p>
     }
-    @if (span()?.fields?.length) {
+    @if (measured()) {
       <p class="actions"><button type="button" class="act-button" (click)="next.emit()">Calibrate</button></p>
     }
   `,
@@ -232,6 +217,9 @@ export class MapsCard {
   readonly settings = input.required<MeasureRequest>();
   readonly jobs = input<readonly JobInfo[]>([]);
   readonly message = input<string | null>(null);
+  /** The shot that the asset is looked at in. */
+  readonly shot = input<Shot>(NO_TOLERANCE.shot);
+  readonly shotEdited = output<Shot>();
   readonly edited = output<Partial<MeasureRequest>>();
   /** Pressed. Whoever listens reads the settings anew: this card may be a moment behind what was set last. */
   readonly extract = output();
@@ -260,70 +248,30 @@ export class MapsCard {
     const spans = this.asset().spans;
     return spans[spans.findIndex((s) => s.id === span.id) - 1]?.id ?? span.id;
   });
-  protected readonly job = computed(() => (this.span()?.fields.length ? null : activeJob(this.jobs(), this.mine)));
-  protected readonly failed = computed(() => (this.span()?.fields.length ? null : failureOf(this.jobs(), this.mine)));
+  /** The span once something of it is measured. */
+  protected readonly measured = computed(() => (this.span()?.fields.length ? this.span() : null));
+  protected readonly job = computed(() => activeJob(this.jobs(), this.mine));
+  protected readonly failed = computed(() => {
+    const whole = this.asset().tiles.every((tile) => this.span()?.fields.some((f) => f.tile === tile));
+    return whole ? null : failureOf(this.jobs(), this.mine);
+  });
   protected readonly problem = computed(() => {
     const { fromLevel, toLevel } = this.settings();
     if (fromLevel === toLevel) return 'From and to are the same level, so the map would be empty; choose a higher level to measure to.';
-    if (this.settings().kinds.length === 0) return 'Choose at least one map.';
+    const { kinds, tiles } = this.settings();
+    if (kinds.length === 0) return 'Choose at least one map.';
+    if (tiles?.length === 0) return 'Tick at least one tile.';
+    const reason = kinds.map((kind) => this.why(kind)).find((text) => text !== '');
+    if (reason !== undefined) return reason;
     if (fromLevel > toLevel) return 'The span runs downwards; measure from the lighter level to the finer one.';
     return null;
   });
   protected readonly reachText = computed(() => (this.settings().reach === null ? '' : String(this.settings().reach)));
-  protected readonly results = computed(() => {
-    const fields = this.span()?.fields ?? [];
-    if (fields.length === 0) return [];
-    const { unit } = this.asset();
-    const kind = this.span()?.settings.kind ?? 'scalar';
-    const sum = (of: (f: (typeof fields)[number]) => number): number => fields.reduce((n, f) => n + of(f), 0);
-    const [first] = fields;
-    return [
-      { name: 'Size', value: `${first.width} x ${first.height}${fields.length > 1 ? `, ${fields.length} tiles` : ''}` },
-      {
-        name: KIND_NAMES[kind],
-        value:
-          `${significant(Math.min(...fields.map((f) => f.min ?? 0)))} to ${significant(Math.max(...fields.map((f) => f.max ?? 0)))} ${unitOf(kind, unit)}`.trim(),
-      },
-      { name: 'Reach', value: `${significant(first.reach)} ${unit}` },
-      { name: 'Matched by', value: first.match === 'stack' ? 'levels of one stack' : 'rays' },
-      { name: 'Base taken at', value: `level ${first.baseLevel}` },
-      { name: 'Texels covered', value: count(sum((f) => f.covered)) },
-      { name: 'Missed', value: count(sum((f) => f.missed)) },
-      { name: 'Doubtful', value: count(sum((f) => f.doubtful)) },
-      ...fitRows(fields, unit, this.span()?.settings.fitTexels ?? false),
-      { name: 'Rays of the pass', value: count(sum((f) => f.rays)) },
-      { name: 'Time of the pass', value: clock(sum((f) => f.seconds)) },
-    ];
-  });
   /** What the pass will take, from what earlier ones took. */
   protected readonly before = computed(() => {
     if (this.problem() !== null) return '';
     const { seconds, bytes: size } = estimate(this.asset(), this.settings());
     return seconds === null ? `about ${bytes(size)}` : `about ${clock(seconds)}, ${bytes(size)}`;
-  });
-  /** What to change about texels that were missed or are doubtful. */
-  protected readonly notes = computed(() => {
-    const fields = this.span()?.fields ?? [];
-    const sum = (of: (f: (typeof fields)[number]) => number): number => fields.reduce((n, f) => n + of(f), 0);
-    const asked = Math.max(
-      1,
-      sum((f) => f.covered + f.missed),
-    );
-    const [missed, doubtful] = [sum((f) => f.missed) / asked, sum((f) => f.doubtful) / asked];
-    const notes: string[] = [];
-    if (missed > 0) {
-      const reach = this.span()?.settings.reach;
-      const change =
-        reach === null || reach === undefined
-          ? 'The reach was found by itself and covers the sculpt, so these places lie under an overhang or over a hole: measure vectors instead, or mend the sculpt there.'
-          : `The reach was set to ${significant(reach, 3)} ${this.asset().unit}: make it longer, or leave it empty to have it found.`;
-      notes.push(`${percent(missed)} of the texels found no sculpt that faces them within the reach. ${change}`);
-    }
-    if (doubtful > 0)
-      notes.push(
-        `${percent(doubtful)} are doubtful: the ray grazes the sculpt or finds two answers about as good, as at steep walls and folds. More samples a texel even them out; look at the largest patches.`,
-      );
-    return notes;
   });
 
   protected text(event: Event): string {
@@ -334,6 +282,21 @@ export class MapsCard {
   }
   protected has(kind: MapKind): boolean {
     return this.settings().kinds.includes(kind);
+  }
+  /** Why a kind cannot be measured from the chosen level; empty when it can. */
+  protected why(kind: MapKind): string {
+    const level = this.asset().levelList.find((l) => l.level === this.settings().toLevel);
+    return kind === 'colour' && level?.colours === false
+      ? `Level ${level.level} has no point colours; write it with colours and bring it in again.`
+      : '';
+  }
+  protected ticked(tile: number): boolean {
+    return this.settings().tiles?.includes(tile) ?? true;
+  }
+  protected tick(tile: number): void {
+    const all = this.asset().tiles;
+    const tiles = all.filter((t) => this.ticked(t) !== (t === tile));
+    this.set({ tiles: tiles.length === all.length ? null : tiles });
   }
   protected toggle(kind: MapKind): void {
     const kinds = this.has(kind) ? this.settings().kinds.filter((k) => k !== kind) : [...this.settings().kinds, kind];

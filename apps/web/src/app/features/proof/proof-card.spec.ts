@@ -117,7 +117,7 @@ describe('Proof card', () => {
   });
 
   it('turns percent and pixels of a shot into a length, and says which', async () => {
-    const shot = { imageWidth: 4000, focalLength: 36, sensorWidth: 36, distance: 2000 };
+    const shot = { name: '', imageWidth: 4000, focalLength: 36, sensorWidth: 36, distance: 2000 };
     for (const [tolerance, length, words] of [
       [{ value: 0.05, unit: 'percent', shot }, 0.5, '= 0.5 mm'],
       [{ value: 0.5, unit: 'pixels', shot }, 0.25, '= 0.25 mm, at 2 px/mm'],

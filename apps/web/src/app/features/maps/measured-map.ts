@@ -1,0 +1,185 @@
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import type { AssetDetail, FieldInfo, SpanInfo } from '@estampe/contracts';
+import { bytes, clock, count, percent, significant } from '../../shared/format';
+import { KIND_NAMES, unitOf } from '../../shared/kinds';
+import { ShotFields } from '../../shared/shot-fields';
+import type { Shot } from '../../shared/tolerance';
+import { densityNotes, densityOf } from './density';
+import { ReachChart } from './reach-chart';
+
+const sumOf = (fields: readonly FieldInfo[], of: (f: FieldInfo) => number): number => fields.reduce((n, f) => n + of(f), 0);
+
+/** What fitting the texels did to the reads it was made for. */
+function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { name: string; value: string }[] {
+  const fits = fields.flatMap((f) => (f.fit ? [f.fit] : []));
+  if (fits.length === 0) return [];
+  const rms = (of: 'before' | 'after'): number => {
+    const reads = fits.reduce((n, f) => n + f.reads, 0);
+    return Math.sqrt(fits.reduce((s, f) => s + f.reads * f[of] ** 2, 0) / Math.max(1, reads));
+  };
+  const [before, after] = [rms('before'), rms('after')];
+  const less = before === 0 ? 0 : 1 - after / before;
+  return [
+    { name: all ? 'Reads before' : 'Seams before', value: `RMS ${significant(before, 3)} ${unit} off` },
+    {
+      name: all ? 'Reads fitted' : 'Seams matched',
+      value: `RMS ${significant(after, 3)} ${unit}, ${percent(less, less > 0.99 ? 2 : 0)} less`,
+    },
+  ];
+}
+
+/** What the extraction of a span found: figures over all tiles and tile by tile, where the files are, and what to change. */
+@Component({
+  selector: 'est-measured-map',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [ReachChart, ShotFields],
+  template: `
+    <table class="figures">
+      <tbody>
+        @for (row of results(); track row.name) {
+          <tr>
+            <th>{{ row.name }}</th>
+            <td>{{ row.value }}</td>
+          </tr>
+        }
+      </tbody>
+    </table>
+    @for (text of notes(); track text) {
+      <p class="note warn">{{ text }}</p>
+    }
+    @if (notes().length > 0) {
+      <p class="actions"><button type="button" class="plain-button" (click)="showMarks.emit()">Show where on the surface</button></p>
+    }
+    @for (text of sizeNotes(); track text) {
+      <p class="note warn">{{ text }}</p>
+    }
+    @if (span().settings.kind === 'scalar') {
+      <est-reach-chart [fields]="span().fields" [unit]="asset().unit" />
+    }
+    <details>
+      <summary>{{ files().length > 1 ? 'Tile by tile, with the files' : 'The file' }}</summary>
+      <table class="figures files">
+        <thead>
+          <tr>
+            <th>tile</th>
+            <th>missed</th>
+            <th>time</th>
+            <th>field</th>
+          </tr>
+        </thead>
+        <tbody>
+          @for (f of files(); track f.tile) {
+            <tr>
+              <td>{{ f.tile }}</td>
+              <td>{{ f.missed }}</td>
+              <td>{{ f.time }}</td>
+              <td>
+                <a [href]="f.address" [download]="f.name" [title]="f.name">{{ f.size }}</a>
+              </td>
+            </tr>
+          }
+        </tbody>
+      </table>
+      @if (absent().length > 0) {
+        <p class="note">Not measured yet: {{ absent() }}. Tick them below and extract; they join this span.</p>
+      }
+    </details>
+    <details>
+      <summary>Seen in {{ shot().name || 'a shot' }}</summary>
+      <est-shot-fields [shot]="shot()" [unit]="asset().unit" (edited)="shotEdited.emit($event)" />
+    </details>
+  `,
+  styles: `
+    summary {
+      cursor: pointer;
+      padding: 8px 0;
+      font-weight: 600;
+    }
+    .files th,
+    .files td {
+      text-align: right;
+    }
+    .actions {
+      display: flex;
+      justify-content: flex-end;
+      margin: 14px 0;
+    }
+  `,
+})
+export class MeasuredMap {
+  readonly asset = input.required<AssetDetail>();
+  readonly span = input.required<SpanInfo>();
+  readonly shot = input.required<Shot>();
+  readonly showMarks = output();
+  readonly shotEdited = output<Shot>();
+
+  private readonly density = computed(() => densityOf(this.asset(), this.span(), this.shot()));
+  protected readonly sizeNotes = computed(() => densityNotes(this.density(), this.span().settings.size, this.shot()));
+  protected readonly results = computed(() => {
+    const { fields, settings } = this.span();
+    const { unit, tiles } = this.asset();
+    const [first] = fields;
+    const { perFace, texelUnits, perPixel } = this.density();
+    const ends = [Math.min(...fields.map((f) => f.min ?? 0)), Math.max(...fields.map((f) => f.max ?? 0))] as const;
+    const several = tiles.length > 1 ? `, ${fields.length < tiles.length ? `${fields.length} of ` : ''}${tiles.length} tiles` : '';
+    return [
+      { name: 'Size', value: `${first.width} x ${first.height}${several}` },
+      {
+        name: KIND_NAMES[settings.kind],
+        value: `${significant(ends[0])} to ${significant(ends[1])} ${unitOf(settings.kind, unit)}`.trim(),
+      },
+      { name: 'Reach', value: `${significant(first.reach)} ${unit}` },
+      { name: 'Matched by', value: first.match === 'stack' ? 'levels of one stack' : 'rays' },
+      { name: 'Base taken at', value: `level ${first.baseLevel}` },
+      { name: 'Texels covered', value: count(sumOf(fields, (f) => f.covered)) },
+      { name: 'Missed', value: count(sumOf(fields, (f) => f.missed)) },
+      { name: 'Doubtful', value: count(sumOf(fields, (f) => f.doubtful)) },
+      { name: 'Texels a top face', value: significant(perFace, 3) },
+      ...(texelUnits === null ? [] : [{ name: 'A texel spans', value: `${significant(texelUnits, 3)} ${unit}` }]),
+      ...(perPixel === null ? [] : [{ name: 'Texels a pixel', value: significant(perPixel, 3) }]),
+      ...fitRows(fields, unit, settings.fitTexels),
+      { name: 'Rays of the pass', value: count(sumOf(fields, (f) => f.rays)) },
+      { name: 'Time of the pass', value: clock(sumOf(fields, (f) => f.seconds)) },
+    ];
+  });
+  protected readonly files = computed(() => {
+    const { fields, settings: s } = this.span();
+    const asset = this.asset()
+      .name.toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-');
+    return fields.map(({ id, tile, missed, seconds, bytes: size }) => ({
+      tile,
+      missed: count(missed),
+      time: clock(seconds),
+      size: bytes(size),
+      address: `/api/fields/${id}/data`,
+      name: `${asset}_${s.kind}_L${s.fromLevel}-L${s.toLevel}_field.${tile}.exr`,
+    }));
+  });
+  protected readonly absent = computed(() => {
+    const measured = new Set(this.span().fields.map((f) => f.tile));
+    return this.asset().tiles.filter((tile) => !measured.has(tile)).join(', '); // prettier-ignore
+  });
+  /** What to change about texels that were missed or are doubtful. */
+  protected readonly notes = computed(() => {
+    const { fields, settings } = this.span();
+    const asked = Math.max(
+      1,
+      sumOf(fields, (f) => f.covered + f.missed),
+    );
+    const [missed, doubtful] = [sumOf(fields, (f) => f.missed) / asked, sumOf(fields, (f) => f.doubtful) / asked];
+    const notes: string[] = [];
+    if (missed > 0) {
+      const change =
+        settings.reach === null
+          ? 'The reach was found by itself and covers the sculpt, so these places lie under an overhang or over a hole: measure vectors instead, or mend the sculpt there.'
+          : `The reach was set to ${significant(settings.reach, 3)} ${this.asset().unit}: make it longer, or leave it empty to have it found.`;
+      notes.push(`${percent(missed)} of the texels found no sculpt that faces them within the reach. ${change}`);
+    }
+    if (doubtful > 0)
+      notes.push(
+        `${percent(doubtful)} are doubtful: the ray grazes the sculpt or finds two answers about as good, as at steep walls and folds. More samples a texel even them out; look at the largest patches.`,
+      );
+    return notes;
+  });
+}
