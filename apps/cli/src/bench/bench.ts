@@ -1,11 +1,12 @@
 import type { PolyMesh } from '@estampe/core';
 import {
-  baseSurfaceAt, buildBvh, extractTile, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, triangleVerts, triangulate, writeExr, writeObj, readObj, faceCount,
+  baseSurfaceAt, BlockQuery, buildBvh, extractTile, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, triangleVerts, triangulate, writeExr, writeObj, readObj, faceCount,
 } from '@estampe/core'; // prettier-ignore
 import { harbourBell, harbourBellBase } from '@estampe/demo';
 import { nodeZlib, ThreadPool } from '@estampe/node';
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
 import { MeshBVH, SAH } from 'three-mesh-bvh';
+import { embreeRates } from './embree';
 
 /** Prints ratios measured in this one run, each against a stated baseline. Absolute times depend on the machine and are only context. */
 const rows: [what: string, value: string, baseline: string][] = [];
@@ -115,6 +116,31 @@ async function benchRays(levels: readonly PolyMesh[]): Promise<void> {
     `three-mesh-bvh, ${Math.round(n / theirsOneSided)} a CPU second, same rays`,
   );
   note('', `hits ${oursOne} and ${theirsHits} of ${n}`, 'the two trees');
+  const outside = origins.map((x, i) => x - reach * directions[i]);
+  const embree = embreeRates(sculpt.positions, verts, outside, directions);
+  const blocks = new BlockQuery(tree);
+  let oursBlocked = 0;
+  const any = await cpu(3, () => {
+    oursBlocked = 0;
+    for (let i = 0; i < outside.length; i += 3)
+      if (blocks.blocked(outside[i], outside[i + 1], outside[i + 2], directions[i], directions[i + 1], directions[i + 2], Infinity))
+        oursBlocked++;
+  });
+  if (embree) {
+    const share = (mine: number, { raysPerSecond }: { raysPerSecond: number }): string =>
+      `${(mine / raysPerSecond).toFixed(2)} x as many a CPU second`;
+    note(
+      '',
+      share(n / oursOneSided, embree.nearest),
+      `Embree, rtcIntersect1, robust, ${embree.nearest.raysPerSecond} a CPU second, same rays`,
+    );
+    note(
+      'rays, any hit, one thread',
+      share(n / any, embree.blocked),
+      `Embree, rtcOccluded1, robust, ${embree.blocked.raysPerSecond} a CPU second`,
+    );
+    note('', `hits ${oursOne} and ${embree.nearest.hits}, any ${oursBlocked} and ${embree.blocked.hits} of ${n}`, 'ours and Embree');
+  }
   note('rays, nearest of both sides', `${Math.round(n / oursTwoSided)} a CPU second`, `${ours} of ${n} hit`);
 }
 

@@ -193,7 +193,7 @@ export class Sheet implements OnDestroy {
   private readonly texels = computed(() => this.field()?.width ?? UV_SIZE);
   protected readonly title = computed(() => {
     const info = this.info();
-    return info ? `field, ${info.width} x ${info.height}` : this.rubbings().length > 0 ? 'being measured' : 'UVs';
+    return info ? `${info.width} x ${info.height}` : this.rubbings().length > 0 ? 'being measured' : 'UVs';
   });
   /** Height above rest that is drawn white. */
   private readonly white = computed(() => {
@@ -330,17 +330,16 @@ export class Sheet implements OnDestroy {
     const rubbings = this.rubbings();
     for (const [tile, rubbing] of rubbings) drawRubbing(image, rubbing, from(tile), n, light);
     context.putImageData(image, 0, 0);
+    const drawn = this.loaded().size + rubbings.length > 0;
+    if (drawn && !this.lines()) return;
     context.lineWidth = 1;
     context.strokeStyle = this.room.colour('--ink');
     for (const tile of this.tiles()) {
       const { x, y } = from(tile);
       context.strokeRect(-x * view.zoom + width / 2, -y * view.zoom + height / 2, n * view.zoom, n * view.zoom);
     }
-    const drawn = this.loaded().size + rubbings.length > 0;
-    if (this.lines() || !drawn) {
-      context.strokeStyle = drawn ? 'rgba(31, 78, 107, 0.2)' : this.room.colour('--prussian');
-      drawUvLines(context, this.uvLines(), [0, 0], n, view);
-    }
+    context.strokeStyle = drawn ? 'rgba(31, 78, 107, 0.2)' : this.room.colour('--prussian');
+    drawUvLines(context, this.uvLines(), [0, 0], n, view);
   }
   private texelAt(event: PointerEvent | WheelEvent): { x: number; y: number } {
     const box = this.box().nativeElement.getBoundingClientRect();
