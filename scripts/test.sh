@@ -20,7 +20,7 @@ step() {
 }
 step 'format' npx prettier --check . --log-level warn
 step 'types' npm run --silent typecheck
-step 'lint' npx eslint . --max-warnings 0
+step 'lint' npm run --silent lint
 step 'build' npm run --silent build
 bash scripts/pg.sh "$work/pg" start test || exit 1
 DATABASE_URL=$(bash scripts/pg.sh "$work/pg" url)

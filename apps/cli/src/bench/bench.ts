@@ -1,12 +1,12 @@
 import type { PolyMesh } from '@estampe/core';
 import {
-  baseSurfaceAt, BlockQuery, buildBvh, extractTile, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, triangleVerts, triangulate, writeExr, writeObj, readObj, faceCount,
+  baseSurfaceAt, BlockQuery, buildBvh, buildRayBvh, extractTile, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, triangleVerts, triangulate, writeExr, writeObj, readObj, faceCount,
 } from '@estampe/core'; // prettier-ignore
 import { harbourBell, harbourBellBase } from '@estampe/demo';
 import { nodeZlib, ThreadPool } from '@estampe/node';
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
 import { MeshBVH, SAH } from 'three-mesh-bvh';
-import { embreeRates } from './embree';
+import { embreeRates, oiiotoolSeconds, openSubdivSeconds } from './outside';
 
 /** Prints ratios measured in this one run, each against a stated baseline. Absolute times depend on the machine and are only context. */
 const rows: [what: string, value: string, baseline: string][] = [];
@@ -56,7 +56,8 @@ async function benchRays(levels: readonly PolyMesh[]): Promise<void> {
 
   const { origins, directions } = raysOf(levels[0], 4);
   const reach = 12;
-  const query = new LineQuery(tree);
+  const wide = buildRayBvh(sculpt.positions, verts);
+  const query = new LineQuery(wide);
   let ours = 0;
   // both sides of the base, the nearest answer: what extraction asks
   const oursTwoSided = await cpu(3, () => {
@@ -118,7 +119,7 @@ async function benchRays(levels: readonly PolyMesh[]): Promise<void> {
   note('', `hits ${oursOne} and ${theirsHits} of ${n}`, 'the two trees');
   const outside = origins.map((x, i) => x - reach * directions[i]);
   const embree = embreeRates(sculpt.positions, verts, outside, directions);
-  const blocks = new BlockQuery(tree);
+  const blocks = new BlockQuery(wide);
   let oursBlocked = 0;
   const any = await cpu(3, () => {
     oursBlocked = 0;
@@ -146,12 +147,25 @@ async function benchRays(levels: readonly PolyMesh[]): Promise<void> {
 
 async function benchRefinement(): Promise<void> {
   const base = harbourBellBase();
+  const three = await cpu(5, () => refineLevels(base, 3));
+  const six = await cpu(1, () => refineLevels(base, 6));
   const four = await cpu(3, () => refineLevels(base, 4));
   const five = await cpu(2, () => refineLevels(base, 5));
   const { mesh } = refineLevels(base, 5);
   const copy = await cpu(3, () => packMesh(mesh));
-  note('refining to 1.3 M faces with UVs', `${five.toFixed(2)} CPU s`, `exponent ${exponent(four, five, 4)} in faces from 0.33 M`);
+  note(
+    'refining to 1.3 M faces with UVs',
+    `${five.toFixed(2)} CPU s`,
+    `exponent ${exponent(three, six, 64)} in faces, from 82 thousand to 5.2 M`,
+  );
   note('', `${(five / Math.max(copy, 1e-3)).toFixed(0)} x a copy`, 'copying the finished arrays once');
+  const outside = openSubdivSeconds(base, 5);
+  if (outside)
+    note(
+      '',
+      `${(five / outside.seconds).toFixed(2)} x the CPU time`,
+      `OpenSubdiv, ${outside.faces} faces, ${outside.seconds.toFixed(2)} s`,
+    );
   const limit = await cpu(2, () => limitPoints(refineLevels(base, 4)));
   note('pushing 0.33 M points to the limit', `${((limit - four) / four).toFixed(2)} x`, 'refining to that level');
 }
@@ -177,41 +191,62 @@ async function benchExtraction(levels: readonly PolyMesh[]): Promise<void> {
   await Promise.all([pool.close(), single.close()]);
 }
 
+/** Rays in the order that an extraction casts them: neighbours follow each other, as texels of a tile do. */
+function raysInOrder(low: PolyMesh, level: number): { origins: Float32Array; directions: Float32Array } {
+  const { mesh, normals } = baseSurfaceAt(low, 'limit', level);
+  // children of a face follow each other, so the first corners of the faces go round in small steps
+  const firsts = Uint32Array.from({ length: faceCount(mesh) }, (_, f) => mesh.faceVerts[mesh.faceOffsets[f]]);
+  const pick = (a: Float32Array): Float32Array => Float32Array.from({ length: 3 * firsts.length }, (_, i) => a[3 * firsts[Math.floor(i / 3)] + (i % 3)]); // prettier-ignore
+  return { origins: pick(mesh.positions), directions: pick(normals) };
+}
+
 async function benchGrowthWithFaces(levels: readonly PolyMesh[]): Promise<void> {
-  const build = (mesh: PolyMesh): Promise<number> => {
+  const { origins, directions } = raysInOrder(levels[0], 5);
+  const measure = async (mesh: PolyMesh, times: number): Promise<{ build: number; trace: number }> => {
     const verts = triangleVerts(mesh, triangulate(mesh));
-    return cpu(3, () => buildBvh(mesh.positions, verts));
-  };
-  const trace = (mesh: PolyMesh): Promise<number> => {
-    const query = new LineQuery(buildBvh(mesh.positions, triangleVerts(mesh, triangulate(mesh))));
-    const { origins, directions } = raysOf(levels[0], 3);
-    return cpu(3, () => {
+    let tree = buildRayBvh(new Float32Array(0), new Uint32Array(0));
+    const build = await cpu(times, () => (tree = buildRayBvh(mesh.positions, verts)));
+    const query = new LineQuery(tree);
+    const trace = await cpu(3, () => {
       for (let i = 0; i < origins.length; i += 3)
         query.nearest(origins[i], origins[i + 1], origins[i + 2], directions[i], directions[i + 1], directions[i + 2], 0, -12, 12, 'along');
     });
+    return { build, trace };
   };
-  const fine = refineLevels({ ...levels[4], uvs: null, faceUvs: null }, 1).mesh;
+  const bare = { ...levels[4], uvs: null, faceUvs: null, colors: null };
+  const small = await measure(levels[3], 3);
+  const large = await measure(refineLevels(bare, 2).mesh, 1);
+  note('building the tree, growth with faces', `exponent ${exponent(small.build, large.build, 64)}`, '82 thousand to 5.2 M faces');
   note(
-    'building the tree, growth with faces',
-    `exponent ${exponent(await build(levels[3]), await build(fine), 16)}`,
-    '82 thousand to 1.3 M faces',
+    'a ray over 64 times the faces',
+    `${(large.trace / small.trace).toFixed(2)} x`,
+    '82 thousand to 5.2 M faces, 1.3 M rays, neighbours in turn',
   );
-  note('a ray over 64 times the faces', `${((await trace(fine)) / (await trace(levels[2]))).toFixed(2)} x`, '20 thousand to 1.3 M faces');
 }
 
 async function benchFiles(levels: readonly PolyMesh[]): Promise<void> {
-  const side = 2048;
-  const data = new Float32Array(3 * side * side);
-  for (let i = 0; i < data.length; i++) data[i] = levels[4].positions[(7 * i) % levels[4].positions.length];
-  const image = {
-    width: side,
-    height: side,
-    attributes: {},
-    channels: ['B', 'G', 'R'].map((name, k) => ({ name, type: 'float' as const, data, offset: k, stride: 3 })),
+  const image = (side: number) => {
+    const data = new Float32Array(3 * side * side);
+    // smooth with fine noise, as a displacement map is
+    for (let i = 0; i < data.length; i++)
+      data[i] = 10 * Math.sin(i / (40 * side)) * Math.cos((i % (3 * side)) / 300) + 0.01 * Math.sin(i * i);
+    const channels = ['B', 'G', 'R'].map((name, k) => ({ name, type: 'float' as const, data, offset: k, stride: 3 }));
+    return { width: side, height: side, attributes: {}, channels };
   };
-  const exr = await cpu(2, () => writeExr(image, nodeZlib));
-  const deflate = await cpu(2, () => nodeZlib.deflate(new Uint8Array(data.buffer)));
-  note('EXR at 2K, three floats, ZIP', `${(exr / deflate).toFixed(2)} x the CPU time`, `deflating the same bytes, ${deflate.toFixed(2)} s`);
+  const large = image(4096);
+  let exr = new Uint8Array(0);
+  const four = await cpu(2, async () => (exr = (await writeExr(large, nodeZlib)) as Uint8Array<ArrayBuffer>));
+  const deflate = await cpu(2, () => nodeZlib.deflate(new Uint8Array(large.channels[0].data.buffer)));
+  note(
+    'EXR at 4K, three floats, ZIP',
+    `${(four / deflate).toFixed(2)} x the CPU time`,
+    `deflating the same bytes, ${deflate.toFixed(2)} s`,
+  );
+  const theirs = oiiotoolSeconds(exr);
+  if (theirs !== null)
+    note('', `${(four / theirs).toFixed(2)} x the CPU time`, `oiiotool on one thread, reading taken off, ${theirs.toFixed(2)} s`);
+  const one = image(1024);
+  note('EXR, growth with texels', `exponent ${exponent(await cpu(3, () => writeExr(one, nodeZlib)), four, 16)}`, '1K to 4K');
   const obj = writeObj(levels[4]);
   const write = await cpu(2, () => writeObj(levels[4]));
   const read = await cpu(2, () => readObj(obj));
@@ -233,6 +268,11 @@ const levels = harbourBell(4);
 const only = process.argv[2];
 await benchRays(levels);
 if (only === 'rays') process.exit(0);
+if (only === 'growth') {
+  await benchGrowthWithFaces(levels);
+  await benchRefinement();
+  process.exit(0);
+}
 await benchRefinement();
 await benchGrowthWithFaces(levels);
 await benchFiles(levels);

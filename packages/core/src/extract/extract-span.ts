@@ -11,7 +11,7 @@ import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { inlineThreads, placeF32, placeU32 } from '../runtime/threads';
-import { buildBvh } from '../spatial/bvh';
+import { buildBvh, buildRayBvh } from '../spatial/bvh';
 import type { BaseSurface } from '../subdivision/base-surface';
 import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
 import { binTriangles } from '../uv/rasterise';
@@ -114,7 +114,7 @@ export function prepareSpan(
   // equal parameters need no search: half of the time of preparing goes into the tree
   const searched = levels === null || source !== 'parameter' || o.maps.some((kind) => kind === 'scalar' || kind === 'occlusion');
   if (searched) control?.onProgress?.(0.4, 'building the search tree');
-  const tree = buildBvh(sculpt.positions, searched ? sculptVerts : new Uint32Array(0), threads.allocate);
+  const tree = buildRayBvh(sculpt.positions, searched ? sculptVerts : new Uint32Array(0), threads.allocate);
   throwIfAborted(control);
   control?.onProgress?.(0.85, 'finding the reach');
   const triangles = triangulate(base.mesh);

@@ -1,5 +1,7 @@
 import type { Bvh } from './bvh';
-import { NODE_WORDS } from './bvh';
+import { boxSlack, NODE_WORDS } from './bvh';
+import type { RaySearcher } from './wide-tree';
+import { searcherOf } from './wide-tree';
 
 /** Whether anything stands in a ray's way. One object a thread: it owns the traversal stack.
  *
@@ -8,10 +10,25 @@ import { NODE_WORDS } from './bvh';
 export class BlockQuery {
   private readonly stack = new Int32Array(256);
 
-  constructor(private readonly bvh: Bvh) {}
+  private readonly searcher: RaySearcher | null;
+  private readonly slackUnits: number;
+
+  /** @param plain keeps to the plain code, which the kernel is tested against */
+  constructor(
+    private readonly bvh: Bvh,
+    plain = false,
+  ) {
+    this.searcher = plain || bvh.wide === null ? null : searcherOf(bvh.wide);
+    this.slackUnits = boxSlack(bvh);
+  }
 
   /** @param d direction, need not be unit @returns whether a triangle, from either side, is met at t in (0, tMax] */
   blocked(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tMax: number): boolean {
+    if (this.searcher && this.bvh.wide) {
+      const { kernel, scratch, nodesAt } = this.searcher;
+      const { vertsAt, largest } = this.bvh.wide;
+      return kernel.blocked(scratch, nodesAt, vertsAt, largest, ox, oy, oz, dx, dy, dz, tMax) === 1;
+    }
     const { nodes, refs, verts } = this.bvh;
     const { stack } = this;
     const length2 = dx * dx + dy * dy + dz * dz;
@@ -19,6 +36,11 @@ export class BlockQuery {
     const ix = dx === 0 ? 1e30 : 1 / dx;
     const iy = dy === 0 ? 1e30 : 1 / dy;
     const iz = dz === 0 ? 1e30 : 1 / dz;
+    // boxes a little too wide, as in LineQuery
+    const ex = dx < 0 ? -this.slackUnits : this.slackUnits;
+    const ey = dy < 0 ? -this.slackUnits : this.slackUnits;
+    const ez = dz < 0 ? -this.slackUnits : this.slackUnits;
+    const nx = ox + ex, ny = oy + ey, nz = oz + ez, fx = ox - ex, fy = oy - ey, fz = oz - ez; // prettier-ignore
     const sx = dx < 0 ? 3 : 0, sy = dy < 0 ? 3 : 0, sz = dz < 0 ? 3 : 0; // prettier-ignore
     let depth = 0;
     let ref = 0;
@@ -44,10 +66,10 @@ export class BlockQuery {
         }
       } else {
         const o = ref * NODE_WORDS;
-        const an = Math.max((nodes[o + sx] - ox) * ix, (nodes[o + 1 + sy] - oy) * iy, (nodes[o + 2 + sz] - oz) * iz);
-        const af = Math.min((nodes[o + 3 - sx] - ox) * ix, (nodes[o + 4 - sy] - oy) * iy, (nodes[o + 5 - sz] - oz) * iz);
-        const bn = Math.max((nodes[o + 6 + sx] - ox) * ix, (nodes[o + 7 + sy] - oy) * iy, (nodes[o + 8 + sz] - oz) * iz);
-        const bf = Math.min((nodes[o + 9 - sx] - ox) * ix, (nodes[o + 10 - sy] - oy) * iy, (nodes[o + 11 - sz] - oz) * iz);
+        const an = Math.max((nodes[o + sx] - nx) * ix, (nodes[o + 1 + sy] - ny) * iy, (nodes[o + 2 + sz] - nz) * iz);
+        const af = Math.min((nodes[o + 3 - sx] - fx) * ix, (nodes[o + 4 - sy] - fy) * iy, (nodes[o + 5 - sz] - fz) * iz);
+        const bn = Math.max((nodes[o + 6 + sx] - nx) * ix, (nodes[o + 7 + sy] - ny) * iy, (nodes[o + 8 + sz] - nz) * iz);
+        const bf = Math.min((nodes[o + 9 - sx] - fx) * ix, (nodes[o + 10 - sy] - fy) * iy, (nodes[o + 11 - sz] - fz) * iz);
         const hitA = an <= af && an <= tMax && af >= 0;
         const hitB = bn <= bf && bn <= tMax && bf >= 0;
         if (hitA && hitB) {

@@ -1,3 +1,6 @@
+import type { WideTree } from './wide-tree';
+import { wideMemory, widenInto } from './wide-tree';
+
 /** A binary bounding volume hierarchy over triangles. Typed arrays only, so threads can share it.
  *
  *  A node is 16 words and holds the boxes of its two children, so that one cache line decides about both:
@@ -12,9 +15,19 @@ export interface Bvh {
   readonly refs: Int32Array; // the same memory as `nodes`; signed, so that engines keep it in integer registers
   readonly verts: Float32Array; // 9 T: corner positions in leaf order
   readonly triangles: Uint32Array; // T: caller's triangle of each leaf slot
+  /** The same tree for the ray kernels; null when it was not asked for, or the host cannot have it. */
+  readonly wide: WideTree | null;
 }
 
 export const NODE_WORDS = 16;
+/** Largest coordinate of a tree's box. */
+export function largestCoordinate(nodes: Float32Array): number {
+  let largest = 0;
+  for (let k = 0; k < 12; k++) if (Number.isFinite(nodes[k])) largest = Math.max(largest, Math.abs(nodes[k]));
+  return largest;
+}
+/** How far rounding in double precision may move a box's face, scene units: far above it, far below a triangle. */
+export const boxSlack = ({ nodes }: Pick<Bvh, 'nodes'>): number => Math.max(1e-12 * largestCoordinate(nodes), 1e-25);
 const LEAF_BIT = 1 << 31;
 export const MAX_TRIANGLES = 1 << 27;
 const MAX_LEAF = 2;
@@ -23,11 +36,30 @@ const BINS = 16;
 /** Allocates bytes; threads pass one that gives shared memory. */
 export type Allocate = (byteLength: number) => ArrayBufferLike;
 
+/** Builds a tree that rays are cast at: with the wide one for the kernels, where the host can have it. */
+export function buildRayBvh(positions: Float32Array, corners: Uint32Array, allocate?: Allocate): Bvh {
+  const T = corners.length / 3;
+  const room = wideMemory(T);
+  if (room === null) return buildBvh(positions, corners, allocate);
+  // the corners lie in the kernels' memory, once
+  const tree = build(positions, corners, allocate, new Float32Array(room.memory.buffer, room.vertsAt, 9 * T));
+  widenInto(room, tree);
+  return { ...tree, wide: { ...room, largest: largestCoordinate(tree.nodes) } };
+}
+
 /** Builds by binned surface area heuristic (Wald 2007), top down, on centroids.
  *  @param positions float32[3 P], finite. Borrowed.
  *  @param corners uint32[3 T]
  *  @throws RangeError over 2^27 triangles */
-export function buildBvh(positions: Float32Array, corners: Uint32Array, allocate: Allocate = (n) => new ArrayBuffer(n)): Bvh {
+export const buildBvh = (positions: Float32Array, corners: Uint32Array, allocate?: Allocate): Bvh =>
+  build(positions, corners, allocate, null);
+
+function build(
+  positions: Float32Array,
+  corners: Uint32Array,
+  allocate: Allocate = (n) => new ArrayBuffer(n),
+  vertsRoom: Float32Array | null,
+): Bvh {
   const T = corners.length / 3;
   if (T >= MAX_TRIANGLES) throw new RangeError(`${T} triangles; at most ${MAX_TRIANGLES - 1}`);
   const boxes = new Float32Array(6 * T);
@@ -49,8 +81,7 @@ export function buildBvh(positions: Float32Array, corners: Uint32Array, allocate
   const nodes = new Float32Array(memory);
   const refs = new Int32Array(memory);
   const used = new Builder(boxes, order, nodes, refs).build(T);
-  const vertMemory = allocate(36 * T);
-  const verts = new Float32Array(vertMemory);
+  const verts = vertsRoom ?? new Float32Array(allocate(36 * T));
   for (let i = 0; i < T; i++)
     for (let k = 0; k < 3; k++) {
       const v = 3 * corners[3 * order[i] + k];
@@ -60,7 +91,7 @@ export function buildBvh(positions: Float32Array, corners: Uint32Array, allocate
     }
   const triangles = new Uint32Array(allocate(4 * T));
   triangles.set(order);
-  return { nodes: nodes.subarray(0, NODE_WORDS * used), refs: refs.subarray(0, NODE_WORDS * used), verts, triangles };
+  return { nodes: nodes.subarray(0, NODE_WORDS * used), refs: refs.subarray(0, NODE_WORDS * used), verts, triangles, wide: null };
 }
 
 class Builder {

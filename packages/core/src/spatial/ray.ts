@@ -1,5 +1,7 @@
 import type { Bvh } from './bvh';
-import { NODE_WORDS } from './bvh';
+import { boxSlack, NODE_WORDS } from './bvh';
+import type { RaySearcher } from './wide-tree';
+import { searcherOf } from './wide-tree';
 
 export const NO_HIT = 0xffffffff;
 
@@ -23,13 +25,17 @@ export class LineQuery {
   private readonly stack = new Int32Array(256);
   private readonly stackDistance = new Float64Array(256);
 
-  /** How far rounding may move a box's face, scene units: far above it, far below a triangle. */
   private readonly slackUnits: number;
 
-  constructor(private readonly bvh: Bvh) {
-    let largest = 0;
-    for (let k = 0; k < 12; k++) if (Number.isFinite(bvh.nodes[k])) largest = Math.max(largest, Math.abs(bvh.nodes[k]));
-    this.slackUnits = Math.max(1e-12 * largest, 1e-25);
+  private readonly searcher: RaySearcher | null;
+
+  /** @param plain keeps to the plain code, which the kernel is tested against */
+  constructor(
+    private readonly bvh: Bvh,
+    plain = false,
+  ) {
+    this.searcher = plain || bvh.wide === null ? null : searcherOf(bvh.wide);
+    this.slackUnits = boxSlack(bvh);
   }
 
   /** Caller's triangle index of the last answer. */
@@ -37,7 +43,7 @@ export class LineQuery {
     return this.slot === NO_HIT ? NO_HIT : this.bvh.triangles[this.slot];
   }
 
-  /** Hit with t in [tMin, tMax] nearest to `tNear`; false when there is none. The direction need not be unit. */
+  /** Hit with t in [tMin, tMax] nearest to `tNear`, of equal ones the first in leaf order; false when there is none. The direction need not be unit. */
   nearest(
     ox: number,
     oy: number,
@@ -50,6 +56,32 @@ export class LineQuery {
     tMax: number,
     facing: Facing,
   ): boolean {
+    if (this.searcher && this.bvh.wide) {
+      const { kernel, scratch, nodesAt, answer } = this.searcher;
+      const { vertsAt, largest } = this.bvh.wide;
+      const slot = kernel.nearest(
+        scratch,
+        nodesAt,
+        vertsAt,
+        largest,
+        ox,
+        oy,
+        oz,
+        dx,
+        dy,
+        dz,
+        tNear,
+        tMin,
+        tMax,
+        facing === 'along' ? 1 : 0,
+      );
+      if (slot >= 0) {
+        this.t = answer[0];
+        this.u = answer[1] / answer[3];
+        this.v = answer[2] / answer[3];
+      }
+      return this.finish(slot < 0 ? -1 : 9 * slot, dx, dy, dz);
+    }
     const { nodes, refs, verts } = this.bvh;
     const { stack, stackDistance } = this;
     const along = facing === 'along';
@@ -93,7 +125,7 @@ export class LineQuery {
             (det * length2);
           if (t < lo || t > hi) continue;
           const distance = t > tNear ? t - tNear : tNear - t;
-          if (distance >= best) continue;
+          if (distance > best || (distance === best && o > bestOffset)) continue;
           best = distance;
           bestOffset = o;
           this.t = t;

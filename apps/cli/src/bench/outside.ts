@@ -1,0 +1,83 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type { PolyMesh } from '@estampe/core';
+import { requireUvs } from '@estampe/core';
+
+/** Baselines from outside: programs built on the spot against libraries that may be installed (Debian: libembree-dev, libosd-dev,
+ *  openimageio-tools). Each is null where its library is not there; the benchmark then goes without. */
+
+type Numbers = Float32Array | Uint32Array | Int32Array;
+
+/** Compiles a program of scripts/bench, gives it the numbers as one file and reads the rows of numbers that it prints. */
+function ran(name: string, library: string, input: readonly Numbers[]): number[][] | null {
+  const dir = mkdtempSync(join(tmpdir(), 'estampe-bench-'));
+  try {
+    const source = fileURLToPath(new URL(`../../../scripts/bench/${name}.cpp`, import.meta.url));
+    const program = join(dir, name);
+    execFileSync('g++', ['-O2', '-std=c++17', '-march=native', source, '-o', program, library]);
+    const data = join(dir, 'data.bin');
+    writeFileSync(data, Buffer.concat(input.map((a) => Buffer.from(a.buffer, a.byteOffset, a.byteLength))));
+    const lines = execFileSync(program, [data], { encoding: 'utf8' }).trim().split('\n');
+    return lines.map((line) => line.split(' ').map(Number));
+  } catch (error) {
+    process.stderr.write(`${name} could not be compared: ${error instanceof Error ? error.message.split('\n')[0] : String(error)}\n`);
+    return null;
+  } finally {
+    rmSync(dir, { recursive: true, force: true });
+  }
+}
+
+interface Rate {
+  readonly hits: number;
+  readonly raysPerSecond: number;
+}
+/** Embree's rates for the same rays on one thread, robust mode, one ray at a time. */
+export function embreeRates(
+  positions: Float32Array,
+  corners: Uint32Array,
+  origins: Float32Array,
+  directions: Float32Array,
+): { readonly nearest: Rate; readonly blocked: Rate } | null {
+  const version = ['4', '3'].find((v) => existsSync(`/usr/include/embree${v}/rtcore.h`));
+  if (version === undefined) return null;
+  const counts = Uint32Array.of(positions.length / 3, corners.length / 3, origins.length / 3);
+  const rows = ran('embree-rays', `-lembree${version}`, [counts, positions, corners, origins, directions]);
+  const rate = ([hits, raysPerSecond]: number[]): Rate => ({ hits, raysPerSecond });
+  return rows && { nearest: rate(rows[0]), blocked: rate(rows[1]) };
+}
+
+/** CPU seconds of OpenSubdiv to refine a mesh with its UVs, and the faces of the last level. */
+export function openSubdivSeconds(mesh: PolyMesh, levels: number): { readonly faces: number; readonly seconds: number } | null {
+  if (!existsSync('/usr/include/opensubdiv/far/primvarRefiner.h')) return null;
+  const { uvs, faceUvs } = requireUvs(mesh);
+  const { positions, faceOffsets, faceVerts } = mesh;
+  const sizes = Int32Array.from({ length: faceOffsets.length - 1 }, (_, f) => faceOffsets[f + 1] - faceOffsets[f]);
+  const counts = Uint32Array.of(positions.length / 3, sizes.length, faceVerts.length, uvs.length / 2, levels);
+  const rows = ran('opensubdiv-refine', '-losdCPU', [counts, positions, sizes, faceVerts, uvs, faceUvs]);
+  return rows && { faces: rows[0][0], seconds: rows[0][1] };
+}
+
+/** CPU seconds of oiiotool to write a file's pixels as ZIP, on one thread: reading it is taken off. */
+export function oiiotoolSeconds(exr: Uint8Array): number | null {
+  if (!existsSync('/usr/bin/oiiotool')) return null;
+  const dir = mkdtempSync(join(tmpdir(), 'estampe-bench-'));
+  try {
+    const [from, to] = [join(dir, 'in.exr'), join(dir, 'out.exr')];
+    writeFileSync(from, exr);
+    // the shell's own clock: user and system seconds of what it ran
+    const seconds = (compression: string): number => {
+      const script = `oiiotool --threads 1 ${from} --compression ${compression} -o ${to} && times`;
+      const times = execFileSync('bash', ['-c', script], { encoding: 'utf8' }).trim().split('\n')[1];
+      return [...times.matchAll(/(\d+)m([\d.]+)s/g)].reduce((sum, [, m, s]) => sum + 60 * Number(m) + Number(s), 0);
+    };
+    const best = (compression: string): number => Math.min(seconds(compression), seconds(compression));
+    return best('zip') - best('none');
+  } catch {
+    return null;
+  } finally {
+    rmSync(dir, { recursive: true, force: true });
+  }
+}

@@ -1,0 +1,165 @@
+import type { Bvh } from './bvh';
+import { RAYS_WASM } from './rays-wasm';
+
+/** Words of a node of the binary tree (bvh.ts). */
+const NODE_WORDS = 16;
+/** Children of a wide node, and its words: min x, y, z, max x, y, z of four children, then their refs. */
+const WIDE = 4;
+const WIDE_WORDS = 28;
+/** Threads that can search one tree at once; more fall back on the plain code. */
+const SLOTS = 64;
+const SLOT_BYTES = 4096;
+/** The first word counts the slots that are taken; slots begin at the next page. */
+const SLOTS_AT = 4096;
+const NODES_AT = SLOTS_AT + SLOTS * SLOT_BYTES;
+const PAGE = 65536;
+/** What 32 bit addresses reach, in pages. */
+const MAX_PAGES = 65536;
+
+/** The part of WebAssembly that is needed here; every host has it as a global. */
+interface WasmHost {
+  readonly Memory: new (shape: { initial: number; maximum: number; shared: boolean }) => WasmMemory;
+  readonly Module: new (bytes: Uint8Array) => object;
+  readonly Instance: new (module: object, imports: object) => { readonly exports: unknown };
+}
+export interface WasmMemory {
+  readonly buffer: ArrayBufferLike;
+}
+/** Functions of kernels/rays.ts. Lengths and places in scene units; addresses in bytes. */
+export interface RayKernel {
+  nearest(
+    scratch: number, nodes: number, verts: number, largest: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number,
+    tNear: number, tMin: number, tMax: number, along: number,
+  ): number; // prettier-ignore
+  blocked(
+    scratch: number, nodes: number, verts: number, largest: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number,
+    tMax: number,
+  ): number; // prettier-ignore
+}
+
+/** A tree with four children a node in memory of its own, which the kernels of every thread search in place. */
+export interface WideTree {
+  readonly memory: WasmMemory;
+  readonly vertsAt: number;
+  /** Largest coordinate of the tree's box. */
+  readonly largest: number;
+}
+
+/** Memory for a wide tree over T triangles: room for its nodes, which are fewer than half of T, and the corners. Null where a host has no
+ *  shared WebAssembly memory or the tree would not fit into 32 bit addresses: the plain code is used then. */
+export function wideMemory(T: number): Omit<WideTree, 'largest'> | null {
+  const host = wasm();
+  // a node has at least two children, so there are fewer nodes than leaves
+  const vertsAt = NODES_AT + 4 * WIDE_WORDS * Math.max(1, T);
+  const pages = Math.ceil((vertsAt + 36 * T) / PAGE);
+  if (host === null || T === 0 || pages > MAX_PAGES) return null;
+  try {
+    return { memory: new host.Memory({ initial: pages, maximum: pages, shared: true }), vertsAt };
+  } catch {
+    return null; // the host does not give that much
+  }
+}
+
+/** Gathers each node's grandchildren, those with the largest boxes first, until it has four children (Wald, Benthin and Boulos 2008). */
+export function widenInto({ memory, vertsAt }: Omit<WideTree, 'largest'>, { nodes, refs }: Pick<Bvh, 'nodes' | 'refs'>): void {
+  const out = new Float32Array(memory.buffer, NODES_AT, (vertsAt - NODES_AT) / 4);
+  const outRefs = new Int32Array(memory.buffer, NODES_AT, out.length);
+  let used = 1;
+  // binary node and the wide node that takes its place
+  const stack = [0, 0];
+  const boxes = new Uint32Array(WIDE); // offset of each child's box in `nodes`
+  const children = new Int32Array(WIDE);
+  while (stack.length > 0) {
+    const wide = stack.pop() ?? 0;
+    const node = stack.pop() ?? 0;
+    let count = 0;
+    for (const side of [0, 1] as const) {
+      boxes[count] = NODE_WORDS * node + 6 * side;
+      children[count++] = refs[NODE_WORDS * node + 12 + side];
+    }
+    while (count < WIDE) {
+      let widest = -1;
+      let area = -1;
+      for (let k = 0; k < count; k++)
+        if (children[k] >= 0 && halfArea(nodes, boxes[k]) > area) {
+          area = halfArea(nodes, boxes[k]);
+          widest = k;
+        }
+      if (widest < 0) break;
+      const o = NODE_WORDS * children[widest];
+      boxes[widest] = o;
+      children[widest] = refs[o + 12];
+      boxes[count] = o + 6;
+      children[count++] = refs[o + 13];
+    }
+    const o = WIDE_WORDS * wide;
+    for (let k = 0; k < WIDE; k++) {
+      for (let axis = 0; axis < 3; axis++) {
+        out[o + 4 * axis + k] = k < count ? nodes[boxes[k] + axis] : Infinity;
+        out[o + 12 + 4 * axis + k] = k < count ? nodes[boxes[k] + 3 + axis] : -Infinity;
+      }
+      if (k < count && children[k] >= 0) {
+        outRefs[o + 24 + k] = used;
+        stack.push(children[k], used++);
+      } else outRefs[o + 24 + k] = k < count ? children[k] : 0;
+    }
+  }
+}
+
+/** One thread's way into a wide tree. */
+export interface RaySearcher {
+  readonly kernel: RayKernel;
+  readonly scratch: number;
+  readonly nodesAt: number;
+  /** t, u, v, det of the last answer: kernels write them here. */
+  readonly answer: Float64Array;
+}
+// a thread runs one search at a time, so all queries of a thread on one tree share a slot; compiled code belongs to the host, not to us
+const searchers = new WeakMap<WasmMemory, RaySearcher | null>();
+let compiled: object | null = null;
+
+/** The searcher of this thread, made at the first call; null when all slots are taken or the host cannot compile it. */
+export function searcherOf({ memory }: WideTree): RaySearcher | null {
+  const known = searchers.get(memory);
+  if (known !== undefined) return known;
+  const made = makeSearcher(memory);
+  searchers.set(memory, made);
+  return made;
+}
+
+function makeSearcher(memory: WasmMemory): RaySearcher | null {
+  const host = wasm();
+  if (host === null) return null;
+  const slot = Atomics.add(new Int32Array(memory.buffer, 0, 1), 0, 1);
+  if (slot >= SLOTS) return null;
+  try {
+    compiled ??= new host.Module(Uint8Array.from(decodeBase64(RAYS_WASM)));
+    const kernel = new host.Instance(compiled, { env: { memory } }).exports as RayKernel;
+    const scratch = SLOTS_AT + slot * SLOT_BYTES;
+    return { kernel, scratch, nodesAt: NODES_AT, answer: new Float64Array(memory.buffer, scratch, 4) };
+  } catch {
+    return null;
+  }
+}
+
+const wasm = (): WasmHost | null => (globalThis as { WebAssembly?: WasmHost }).WebAssembly ?? null;
+
+function halfArea(b: Float32Array, o: number): number {
+  const x = b[o + 3] - b[o], y = b[o + 4] - b[o + 1], z = b[o + 5] - b[o + 2]; // prettier-ignore
+  return x * y + y * z + z * x;
+}
+
+/** The core has neither the browser's nor Node's decoder. */
+function decodeBase64(text: string): number[] {
+  const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
+  const out: number[] = [];
+  let bits = 0;
+  let value = 0;
+  for (const letter of text) {
+    if (letter === '=') break;
+    value = (value << 6) | letters.indexOf(letter);
+    bits += 6;
+    if (bits >= 8) out.push((value >> (bits -= 8)) & 255);
+  }
+  return out;
+}
