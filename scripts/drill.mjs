@@ -1,5 +1,6 @@
-// node scripts/drill.mjs kill|load: what the application survives, with figures. Needs `npm run build`. Uses a database of its own under DRILL_DIR.
-//   kill  ten jobs, once in peace and once while server, worker and database are killed at random moments; the content hashes must be the same
+// node scripts/drill.mjs kill|load|workers: what the application survives, with figures. Needs `npm run build`. Uses a database of its own under DRILL_DIR.
+//   kill  fifteen jobs, once in peace and once while server, worker and database are killed at random moments; the content hashes must be the same
+//   workers  one run of tiles by one worker, by two, and by two of which one is killed: times, and what a tile costs the database
 //   load  fifty uploads at once; the server's memory is watched
 import { spawn, spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
@@ -50,7 +51,7 @@ class Installation {
         ...process.env,
         DATABASE_URL: this.url(),
         PORT: '0',
-        DEMO_TOP_LEVEL: '2',
+        DEMO_TOP_LEVEL: String(this.level ?? 2),
         LOG_LEVEL: 'fatal',
         EMBEDDED_WORKER: this.embedded ?? 'yes',
       },
@@ -66,16 +67,18 @@ class Installation {
     });
   }
   /** The server hands jobs out, this one does them. */
-  async startWorker() {
-    this.worker = spawn(process.execPath, ['apps/server/dist/worker.js'], {
+  async startWorker(threads) {
+    const worker = spawn(process.execPath, ['apps/server/dist/worker.js'], {
       cwd: root,
-      env: { ...process.env, DATABASE_URL: this.url(), LOG_LEVEL: 'fatal' },
+      env: { ...process.env, DATABASE_URL: this.url(), LOG_LEVEL: 'fatal', ...(threads ? { THREADS: String(threads) } : {}) },
       stdio: ['ignore', 'pipe', 'inherit'],
     });
+    this.worker = worker;
     await new Promise((resolve, reject) => {
-      this.worker.stdout.once('data', resolve);
-      this.worker.once('exit', () => reject(new Error('the worker ended while starting')));
+      worker.stdout.once('data', resolve);
+      worker.once('exit', () => reject(new Error('the worker ended while starting')));
     });
+    return worker;
   }
   async killWorker() {
     const ended = new Promise((resolve) => this.worker.once('exit', resolve));
@@ -93,6 +96,26 @@ class Installation {
     process.kill(pid, 'SIGQUIT');
     while (existsSync(`/proc/${pid}`)) await sleep(50);
   }
+  /** What the database has done so far: transactions, rows written, megabytes of its log, CPU seconds of all its processes. */
+  async cost() {
+    await sleep(1500); // its own figures lag by up to a second
+    const [row] = await this.query(`
+      select xact_commit::float8 transactions, (tup_inserted + tup_updated + tup_deleted)::float8 rows,
+             (pg_wal_lsn_diff(pg_current_wal_lsn(), '0/0') / 1e6)::float8 megabytes
+        from pg_stat_database where datname = current_database()`);
+    const head = Number(readFileSync(join(folder, 'data/postmaster.pid'), 'utf8').split('\n')[0]);
+    // ticks of itself and of what it waited for; the children that still run count by themselves
+    const ticks = (pid) => {
+      try {
+        return readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1].split(' ').slice(11, 15).map(Number);
+      } catch {
+        return []; // it has just ended, and its time went to the one that waited for it
+      }
+    };
+    const children = readFileSync(`/proc/${head}/task/${head}/children`, 'utf8').trim().split(' ').filter(Boolean);
+    const sum = [head, ...children].reduce((n, pid) => n + ticks(pid).reduce((a, b) => a + b, 0), 0);
+    return { ...row, cpuSeconds: sum / 100 };
+  }
   async json(path, method = 'GET', body) {
     const response = await fetch(`${this.base}/api${path}`, {
       method,
@@ -109,11 +132,11 @@ const settings = {
 }; // prettier-ignore
 const heights = { fit: 'by hand', green: 'up', keepBlue: true, midpoint: 32768 / 65535, depth: '16', fileType: 'tif' };
 
-/** The ten jobs: both assets measured in three ways, two proofs each. @returns ids of the jobs */
-async function tenJobs(installation) {
+/** Fifteen jobs: three assets measured in three ways, two proofs each. @returns ids of the jobs */
+async function allJobs(installation) {
   let assets;
   do await sleep(500);
-  while ((assets = await installation.json('/assets')).length < 2);
+  while ((assets = await retry(() => installation.json('/assets'))).length < 3);
   const jobs = [];
   for (const { id } of assets)
     for (const change of [{ kinds: ['scalar', 'normal'] }, { kinds: ['scalar'], matchSeams: true }, { kinds: ['normal'], samples: 2 }])
@@ -150,8 +173,8 @@ async function ended(installation, ids) {
 /** Hashes of everything that the jobs have written, in an order that does not depend on time. */
 async function hashes(installation) {
   const rows = await installation.query(`
-    select 'field' kind, a.name || ' ' || s.settings::text what, f.hash from field f join span s on s.id = f.span_id join part p on p.id = s.part_id join asset a on a.id = p.asset_id
-    union all select 'map', m.name || ' ' || (p.encoding ->> 'scale'), m.hash from map_file m join proof p on p.id = m.proof_id
+    select 'field' kind, a.name || ' ' || f.tile || ' ' || s.settings::text what, f.hash from field f join span s on s.id = f.span_id join part p on p.id = s.part_id join asset a on a.id = p.asset_id
+    union all select 'map', m.name || ' ' || m.tile || ' ' || (p.encoding ->> 'scale'), m.hash from map_file m join proof p on p.id = m.proof_id
     union all select 'proof mesh', (p.encoding ->> 'scale') || ' ' || a.name, p.mesh_hash from proof p join span s on s.id = p.span_id join part t on t.id = s.part_id join asset a on a.id = t.asset_id
     union all select 'errors', (p.encoding ->> 'scale') || ' ' || a.name, p.errors_hash from proof p join span s on s.id = p.span_id join part t on t.id = s.part_id join asset a on a.id = t.asset_id
     order by 1, 2`);
@@ -195,11 +218,11 @@ async function kill() {
         })()
       : Promise.resolve();
     const started = Date.now();
-    const jobs = await retry(() => tenJobs(installation));
+    const jobs = await retry(() => allJobs(installation));
     over = true;
     await troubled;
     const seconds = Math.round((Date.now() - started) / 1000);
-    const attempts = (await installation.query('select sum(attempts)::int n from job'))[0].n;
+    const attempts = (await installation.query('select sum(attempts)::int n from task'))[0].n;
     const list = await hashes(installation);
     await installation.killWorker();
     await installation.killServer();
@@ -220,6 +243,76 @@ async function kill() {
   }
   console.log(`${same} of ${peace.list.length} content hashes are the same; ${trouble.list.length} results after the kills`);
   if (same !== peace.list.length || trouble.list.length !== peace.list.length) process.exitCode = 1;
+}
+
+/** The same pass over the four tiles of the quay stone, all kinds of maps: each worker has one thread, as if it were a machine of its own. */
+async function workers() {
+  const size = Number(process.env.DRILL_SIZE ?? 1024);
+  const kinds = ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'];
+  const run = async (count, killOne) => {
+    const installation = new Installation(`drill_${randomBytes(4).toString('hex')}`);
+    installation.embedded = 'no';
+    installation.level = 4;
+    await installation.startDatabase();
+    await installation.create();
+    await installation.startServer();
+    const first = await installation.startWorker(1);
+    let assets;
+    do await sleep(500);
+    while ((assets = await retry(() => installation.json('/assets'))).length < 3);
+    const stone = assets.find((a) => a.lowFaces === 1120);
+    const others = [];
+    for (let k = 1; k < count; k++) others.push(await installation.startWorker(1));
+    const before = await installation.cost();
+    const started = Date.now();
+    const { id } = await installation.json(`/assets/${stone.id}/spans`, 'POST', {
+      ...settings,
+      toLevel: 4,
+      size,
+      kinds,
+      occlusionRays: 16,
+    });
+    const killed = killOne
+      ? (async () => {
+          for (;;) {
+            await sleep(300);
+            const job = (await retry(() => installation.json('/jobs'))).find((j) => j.id === id);
+            if (job.tasksDone >= 1) break;
+          }
+          const ending = new Promise((resolve) => first.once('exit', resolve));
+          first.kill('SIGKILL');
+          await ending;
+        })()
+      : Promise.resolve();
+    await ended(installation, [id]);
+    await killed;
+    const seconds = (Date.now() - started) / 1000;
+    const after = await installation.cost();
+    const spent = Object.fromEntries(Object.entries(after).map(([k, v]) => [k, v - before[k]]));
+    const attempts = (await installation.query(`select sum(attempts)::int n from task where job_id = '${id}'`))[0].n;
+    const stored = (await installation.query(`select count(*)::int n, sum((info ->> 'bytes')::bigint)::bigint bytes from field`))[0];
+    const list = await hashes(installation);
+    for (const worker of [first, ...others]) worker.kill('SIGKILL');
+    await installation.killServer();
+    return { seconds, attempts, list, spent, stored };
+  };
+  const one = await run(1, false);
+  const two = await run(2, false);
+  const torn = await run(2, true);
+  const keys = (r) => JSON.stringify(r.list.map(({ key, hash }) => [key, hash]));
+  const tiles = 4;
+  console.log(
+    `${kinds.length} maps of 4 tiles at ${size}: one worker ${one.seconds.toFixed(1)} s, two ${two.seconds.toFixed(1)} s: ${(one.seconds / two.seconds).toFixed(2)} times as fast`,
+  );
+  console.log(`two, one of them killed half-way: ${torn.seconds.toFixed(1)} s, ${torn.attempts} attempts for ${tiles} tiles`);
+  console.log(
+    `${one.list.length} content hashes: two workers ${keys(one) === keys(two) ? 'the same' : 'DIFFERENT'}, killed ${keys(one) === keys(torn) ? 'the same' : 'DIFFERENT'}`,
+  );
+  const { transactions, rows, megabytes, cpuSeconds } = one.spent;
+  console.log(
+    `the database, a tile of ${kinds.length} maps: ${Math.round(transactions / tiles)} transactions, ${Math.round(rows / tiles)} rows written, ${(megabytes / tiles).toFixed(0)} MB of log, ${(cpuSeconds / tiles).toFixed(2)} CPU s, ${(Number(one.stored.bytes) / tiles / 1e6).toFixed(0)} MB stored`,
+  );
+  if (keys(one) !== keys(two) || keys(one) !== keys(torn)) process.exitCode = 1;
 }
 
 async function load() {
@@ -252,7 +345,7 @@ async function load() {
 }
 
 try {
-  await (process.argv[2] === 'load' ? load() : kill());
+  await ({ load, workers }[process.argv[2]] ?? kill)();
 } finally {
   pgScript('stop');
 }

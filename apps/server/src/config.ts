@@ -5,6 +5,8 @@ const workerSchema = z.object({
     .string({ error: 'is not set; give the address of the database, postgres://…' })
     .regex(/^postgres(ql)?:\/\//, 'a postgres:// address is needed'),
   LOG_LEVEL: z.enum(['fatal', 'error', 'warn', 'info', 'debug', 'silent']).default('info'),
+  /** Threads that a task may use; all cores unless said. */
+  THREADS: z.coerce.number().int().min(1).max(256).optional(),
 });
 export type WorkerConfig = z.infer<typeof workerSchema>;
 

@@ -31,7 +31,17 @@ export async function startWorker(config: WorkerConfig, log: Logger, workerUrl: 
   const wire = new Wire(config.DATABASE_URL, log);
   const inputs = new JobInputs(repositories);
   const results = new JobResults(db, repositories);
-  const press = new Press({ databaseUrl: config.DATABASE_URL, db, inputs, results, jobs: repositories.jobs, events: wire, log, workerUrl });
+  const press = new Press({
+    databaseUrl: config.DATABASE_URL,
+    db,
+    threads: config.THREADS,
+    inputs,
+    results,
+    jobs: repositories.jobs,
+    events: wire,
+    log,
+    workerUrl,
+  });
   await wire.start((event) => press.heard(event));
   await press.start();
   return {

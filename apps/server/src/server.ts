@@ -8,6 +8,7 @@ import { Assets } from './repositories/assets';
 import { Blobs } from './repositories/blobs';
 import { Deliveries } from './repositories/deliveries';
 import { Jobs } from './repositories/jobs';
+import { Recipes } from './repositories/recipes';
 import { Spans } from './repositories/spans';
 import { makeDemo } from './services/demo';
 import { Events } from './services/events';
@@ -38,11 +39,23 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   const wire = new Wire(config.DATABASE_URL, log);
   const events = new Events(wire);
   const deliveries = new Deliveries(db);
+  const recipes = new Recipes(db);
   const repositories = { blobs, assets, spans, jobs, deliveries };
   const inputs = new JobInputs(repositories);
   const results = new JobResults(db, repositories);
   const works = config.EMBEDDED_WORKER === 'yes';
-  const press = new Press({ databaseUrl: config.DATABASE_URL, db, inputs, results, jobs, events, log, workerUrl, works });
+  const press = new Press({
+    databaseUrl: config.DATABASE_URL,
+    db,
+    threads: config.THREADS,
+    inputs,
+    results,
+    jobs,
+    events,
+    log,
+    workerUrl,
+    works,
+  });
   const studio = new Studio(db, repositories, press, events, () => process.availableMemory());
   await blobs.sweep();
   await wire.start(
@@ -54,7 +67,7 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
     () => void jobs.list(RETOLD).then((all) => all.forEach((job) => events.show({ type: 'job', job })), () => undefined), // prettier-ignore
   );
   await press.start();
-  const app = createApp({ ...repositories, events, press, studio }, log, config.WEB_DIR);
+  const app = createApp({ ...repositories, recipes, events, press, studio }, log, config.WEB_DIR);
   const server = await new Promise<ReturnType<typeof app.listen>>((resolve, reject) => {
     const listening = app.listen(config.PORT, config.HOST, (error?: Error) => (error ? reject(error) : resolve(listening)));
   });

@@ -188,4 +188,21 @@ describe('a pass over tiles', () => {
       expect([body.code, body.message]).toEqual([code, expect.stringMatching(message)]);
     }
   });
+
+  it('keeps recipes by name, for every part, and overwrites none', async () => {
+    const recipe = { name: 'Fine heights', unit: 'mm', settings: { ...small, size: 4096, matchSeams: true } };
+    const first = await client.json<{ id: string; code?: string }>('/recipes', 'POST', recipe);
+    expect(first.status).toBe(201);
+    const again = await client.json<{ code: string; message: string }>('/recipes', 'POST', { ...recipe, settings: small });
+    expect([again.status, again.body.code, again.body.message]).toEqual([
+      409,
+      'CONFLICT',
+      expect.stringMatching(/^There is a recipe named Fine heights already/),
+    ]);
+    expect((await client.json('/recipes')).body).toEqual([{ id: first.body.id, ...recipe }]);
+    const bad = await client.json<{ message: string }>('/recipes', 'POST', { ...recipe, name: ' ', settings: { ...small, size: 1 } });
+    expect(bad.status).toBe(400);
+    await client.json(`/recipes/${first.body.id}`, 'DELETE');
+    expect((await client.json('/recipes')).body).toEqual([]);
+  });
 });

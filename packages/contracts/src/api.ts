@@ -154,6 +154,9 @@ export const fieldSchema = z.object({
   covered: z.number().int(),
   missed: z.number().int(),
   doubtful: z.number().int(),
+  /** Texels that took the layer of a free sculpt that joins their neighbours, and the patches that they make up. */
+  mended: z.number().int().default(0),
+  sheets: z.number().int().default(0),
   min: length.nullable(),
   max: length.nullable(),
   rays: z.number().int(),

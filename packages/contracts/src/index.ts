@@ -1,4 +1,5 @@
 export * from './api';
+export * from './measure-recipe';
 export * from './map-record';
 export * from './recipe';
 export * from './manifest';

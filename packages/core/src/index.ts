@@ -31,6 +31,7 @@ export { BilinearFit } from './extract/bilinear-fit';
 export type { FitGain } from './extract/bilinear-fit';
 export type { AnswerSource } from './extract/point-values';
 export { channelsOf } from './extract/measures';
+export { adviseOnSheets, findPatches, sheetsAmong } from './extract/sheets';
 export { meanCurvature } from './extract/mean-curvature';
 export { curvatureMeasure } from './mesh/curvature-measure';
 export * from './encode/axis-order';

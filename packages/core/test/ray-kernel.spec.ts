@@ -41,13 +41,10 @@ describe('the ray kernel', () => {
     let different = 0;
     for (let i = 0; i < 4000; i++) {
       // towards anything, from inside and outside; through corners; along axes
-      const o = [somewhere(), somewhere(), somewhere()] as [number, number, number];
+      const o: [number, number, number] = [somewhere(), somewhere(), somewhere()];
       const v = 3 * Math.floor((next() * p.length) / 3);
-      const d = (i % 3 === 0 ? [p[v] - o[0], p[v + 1] - o[1], p[v + 2] - o[2]] : [next() - 0.5, next() - 0.5, next() - 0.5]) as [
-        number,
-        number,
-        number,
-      ];
+      const anything: [number, number, number] = [next() - 0.5, next() - 0.5, next() - 0.5];
+      const d: [number, number, number] = i % 3 === 0 ? [p[v] - o[0], p[v + 1] - o[1], p[v + 2] - o[2]] : anything;
       if (i % 5 === 0) d[i % 2] = 0;
       if (i % 10 === 0) d[2] = 0;
       if (d.every((x) => x === 0)) continue;

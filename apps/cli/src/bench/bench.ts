@@ -39,8 +39,7 @@ function raysOf(low: PolyMesh, level: number): { origins: Float32Array; directio
 async function benchRays(levels: readonly PolyMesh[]): Promise<void> {
   const sculpt = levels[4];
   const verts = triangleVerts(sculpt, triangulate(sculpt));
-  let tree = buildBvh(sculpt.positions, verts);
-  const buildOurs = await cpu(3, () => (tree = buildBvh(sculpt.positions, verts)));
+  const buildOurs = await cpu(3, () => buildBvh(sculpt.positions, verts));
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(sculpt.positions, 3));
   let theirs: MeshBVH | undefined;

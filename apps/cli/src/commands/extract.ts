@@ -1,5 +1,6 @@
 import type { Field } from '@estampe/core';
 import {
+  adviseOnSheets,
   extractTile,
   fieldCounts,
   fieldRecord,
@@ -109,6 +110,8 @@ export function extract(argv: readonly string[]): Command {
         covered: 0,
         missed: 0,
         doubtful: 0,
+        mended: 0,
+        sheets: 0,
         rays: 0,
         min: [Infinity, Infinity, Infinity],
         max: [-Infinity, -Infinity, -Infinity],
@@ -119,19 +122,20 @@ export function extract(argv: readonly string[]): Command {
       let cpu = 0;
       for (const [tile, path] of paths) {
         const before = process.cpuUsage();
-        const { fields, rays, texelSizes, fit } = await extractTile(span, tile, context.threads, context.control);
+        const { fields, rays, texelSizes, fit, sheets } = await extractTile(span, tile, context.threads, context.control);
         const field = fields.get(kind) as Field;
         const used = process.cpuUsage(before);
         cpu += (used.user + used.system) / 1e6;
         extractSeconds += lap();
         add(totals, field, rays);
         if (fit) fits.push({ tile, ...fit });
+        totals.sheets += sheets?.patches ?? 0;
         const record = fieldRecord(span, kind, tile, field, { unit: 'scene', lowHash, colourSpace: o['colour-space'] ?? 'sRGB' });
         await writeOutput(path, await writeField(field, record, texelSizes, nodeZlib, context.control));
         await writeOutput(`${path}.json`, Buffer.from(recordToJson(record)));
         writeSeconds += lap();
       }
-      const { covered, missed, doubtful, rays } = totals;
+      const { covered, missed, doubtful, mended, rays } = totals;
       const three = totals.min[1] <= totals.max[1];
       const known = totals.min[0] <= totals.max[0];
       const ends = (of: readonly number[]): number | readonly number[] | null => (!known ? null : three ? of : of[0]);
@@ -139,7 +143,8 @@ export function extract(argv: readonly string[]): Command {
       const measure = span.measures[0];
       return {
         report: {
-          size: [width, height], tiles, match: span.match, levels: span.levels, baseLevel: span.base.level, reach: span.reach, covered, missed, doubtful,
+          size: [width, height], tiles, match: span.match, levels: span.levels, baseLevel: span.base.level, reach: span.reach, covered, missed, doubtful, mended,
+          sheets: span.levels === null ? totals.sheets : null,
           min, max, rays, raysPerSecond: rate(rays, extractSeconds), raysPerCpuSecond: rate(rays, cpu),
           ...(kind === 'normal' ? { frame: span.options.frame, normalSource: span.source } : {}),
           ...(kind === 'vector' ? { frame: span.options.vectorFrame, frameLevel: span.frameLevel } : {}), ...(span.radius === null ? {} : { radius: span.radius }),
@@ -150,6 +155,7 @@ export function extract(argv: readonly string[]): Command {
         lines: [
           `${width} x ${height}, tiles ${tiles.join(' ')}, match ${span.match}, reach ${span.reach.toPrecision(4)}`,
           `${NAMES[kind]} ${known ? `${text(min)} to ${text(max)}` : 'nowhere'}; ${covered} texels covered, ${missed} missed, ${doubtful} doubtful`,
+          ...[adviseOnSheets(totals.sheets, mended, covered)].filter((line) => line !== null),
         ],
       };
     },
@@ -191,14 +197,15 @@ function checkOptions(o: z.infer<(typeof SPEC)['options']>): void {
 
 /** Counts of all tiles, smallest and largest value a channel over class 1. */
 function add(
-  totals: { covered: number; missed: number; doubtful: number; rays: number; min: number[]; max: number[] },
+  totals: { covered: number; missed: number; doubtful: number; mended: number; rays: number; min: number[]; max: number[] },
   field: Field,
   rays: number,
 ): void {
-  const { covered, missed, doubtful } = fieldCounts(field);
+  const { covered, missed, doubtful, mended } = fieldCounts(field);
   totals.covered += covered;
   totals.missed += missed;
   totals.doubtful += doubtful;
+  totals.mended += mended;
   totals.rays += rays;
   const { channels, values, coverage } = field;
   for (let i = 0; i < values.length; i++) {

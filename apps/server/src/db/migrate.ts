@@ -3,13 +3,14 @@ import { SequelizeStorage, Umzug } from 'umzug';
 import { firstSlice } from './migrations/001-first-slice';
 import { deliveries } from './migrations/002-deliveries';
 import { tasks } from './migrations/003-tasks';
+import { recipes } from './migrations/004-recipes';
 
 export interface Migration {
   readonly name: string;
   readonly sql: string;
 }
 
-const MIGRATIONS: readonly Migration[] = [firstSlice, deliveries, tasks];
+const MIGRATIONS: readonly Migration[] = [firstSlice, deliveries, tasks, recipes];
 
 /** Brings the schema up to date, each migration in a transaction of its own. Refuses a database that is newer than this program. */
 export async function migrate(sequelize: Sequelize): Promise<void> {

@@ -1,4 +1,13 @@
-import type { EncodingSettings, ExtractSettings, FieldInfo, FindingInfo, JobInfo, Manifest, ProofInfo } from '@estampe/contracts';
+import type {
+  EncodingSettings,
+  ExtractSettings,
+  FieldInfo,
+  FindingInfo,
+  JobInfo,
+  MeasureRequest,
+  Manifest,
+  ProofInfo,
+} from '@estampe/contracts';
 import type { EncodingFigures, MapRecord, NormalFigures } from '@estampe/core';
 import type { CreationOptional, InferAttributes, InferCreationAttributes, ModelStatic, Sequelize } from 'sequelize';
 import { DataTypes, Model } from 'sequelize';
@@ -147,6 +156,14 @@ export class TaskRow extends Model<InferAttributes<TaskRow>, InferCreationAttrib
   declare endedAt: CreationOptional<Date | null>;
 }
 
+export class RecipeRow extends Model<InferAttributes<RecipeRow>, InferCreationAttributes<RecipeRow>> {
+  declare id: CreationOptional<string>;
+  declare name: string;
+  declare unit: string;
+  declare settings: MeasureRequest;
+  declare createdAt: CreationOptional<Date>;
+}
+
 export interface Models {
   readonly Blob: ModelStatic<BlobRow>;
   readonly BlobChunk: ModelStatic<BlobChunkRow>;
@@ -164,6 +181,7 @@ export interface Models {
   readonly Delivery: ModelStatic<DeliveryRow>;
   readonly Job: ModelStatic<JobRow>;
   readonly Task: ModelStatic<TaskRow>;
+  readonly Recipe: ModelStatic<RecipeRow>;
 }
 
 /** Binds the models to one connection. Columns and constraints are the migrations' business. */
@@ -236,10 +254,11 @@ export function defineModels(sequelize: Sequelize): Models {
     }, // prettier-ignore
     { ...bare, tableName: 'task' },
   );
+  RecipeRow.init({ id, name: text, unit: text, settings: json, createdAt: date }, { ...stamped, tableName: 'recipe' });
   return {
     Blob: BlobRow, BlobChunk: BlobChunkRow, Production: ProductionRow, Asset: AssetRow, Part: PartRow, Mesh: MeshRow, Stack: StackRow,
     Level: LevelRow, Span: SpanRow, Field: FieldRow, Encoding: EncodingRow, Proof: ProofRow, MapFile: MapFileRow,
-    Delivery: DeliveryRow, Job: JobRow, Task: TaskRow,
+    Delivery: DeliveryRow, Job: JobRow, Task: TaskRow, Recipe: RecipeRow,
   }; // prettier-ignore
 }
 

@@ -1,5 +1,6 @@
 import type { EncodingSettings, ExtractSettings, FieldInfo, Manifest, ProofInfo } from '@estampe/contracts';
 import type { EncodingFigures, ErrorRecord, MapRecord, NormalFigures } from '@estampe/core';
+import * as z from 'zod';
 import type { NewLevel } from '../repositories/assets';
 
 /** A file on its way into a thread; bytes lie in shared memory. */
@@ -134,6 +135,9 @@ export interface DeliveryResult {
   readonly files: readonly ({ readonly path: string } & ({ readonly bytes: Uint8Array } | { readonly hash: string }))[];
 }
 export type JobResult = ImportResult | LowResult | ExtractResult | ProofResult | StudyResult | DeliveryResult;
+
+/** What a job thread is started with. */
+export const threadData = z.object({ threads: z.number().int().min(1).optional() });
 
 /** `cancelled`: one shared int32, not 0 to stop. A busy thread hears no message. */
 export interface ToJobThread {

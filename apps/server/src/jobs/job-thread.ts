@@ -1,6 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import { CancelledError, rebuildError } from '@estampe/core';
 import type { FromJobThread, JobInput, JobResult, PieceOfTile, ToJobThread } from './job-messages';
+import { threadData } from './job-messages';
 
 /** Time for a cancelled job to stop by itself before its thread is ended. */
 const GRACE_MS = 700;
@@ -19,8 +20,9 @@ export class JobThread {
   private prepared: string | null = null;
   private waiting: { resolve: (result: JobResult) => void; reject: (error: unknown) => void; hearing: JobHearing } | null = null;
 
-  constructor(workerUrl: URL) {
-    this.worker = new Worker(workerUrl);
+  /** @param threads that its kernels may use; all cores when undefined */
+  constructor(workerUrl: URL, threads?: number) {
+    this.worker = new Worker(workerUrl, { workerData: threadData.parse({ threads }) });
     this.worker.on('message', (message: FromJobThread) => {
       if (message.type === 'progress') this.waiting?.hearing.onProgress(message.fraction, message.stage);
       else if (message.type === 'piece') this.waiting?.hearing.onPiece(message.piece);

@@ -1,8 +1,9 @@
-import { parentPort } from 'node:worker_threads';
+import { parentPort, workerData } from 'node:worker_threads';
 import type { RunControl, Threads } from '@estampe/core';
 import { toErrorRecord } from '@estampe/core';
 import { ThreadPool } from '@estampe/node';
 import type { FromJobThread, JobInput, JobResult, ToJobThread } from './job-messages';
+import { threadData } from './job-messages';
 import { runDelivery } from './run-delivery';
 import { PassRunner } from './run-extract';
 import { runImport } from './run-import';
@@ -33,6 +34,7 @@ function run(input: JobInput, threads: Threads, control: RunControl): Promise<Jo
   }
 }
 
+const { threads: allowed } = threadData.parse(workerData);
 let threads: ThreadPool | null = null;
 parentPort?.on('message', ({ input, cancelled }: ToJobThread) => {
   let last = 0;
@@ -51,7 +53,7 @@ parentPort?.on('message', ({ input, cancelled }: ToJobThread) => {
       send({ type: 'progress', fraction: highest, stage });
     },
   };
-  const pool = (threads ??= new ThreadPool(new URL('./kernel.worker.js', import.meta.url)));
+  const pool = (threads ??= new ThreadPool(new URL('./kernel.worker.js', import.meta.url), allowed));
   Promise.resolve()
     .then(() => run(input, pool, control))
     .then((result) => send({ type: 'result', result }))

@@ -42,7 +42,7 @@ export class PassRunner {
       maps.push({
         file,
         info: {
-          width, height, bytes: file.length, match, reach, baseLevel, ...fieldCounts(field), rays: measured.rays, seconds, lowHash, sculptHash,
+          width, height, bytes: file.length, match, reach, baseLevel, ...fieldCounts(field), sheets: measured.sheets?.patches ?? 0, rays: measured.rays, seconds, lowHash, sculptHash,
           fit: kind === 'scalar' ? measured.fit : null, texelUnits: meanSize(measured.texelSizes),
         }, // prettier-ignore
       });

@@ -6,6 +6,7 @@ import {
   encodingSchema,
   lowAgainSchema,
   MAX_UPLOAD_BYTES,
+  measureRecipeSchema,
   measureSchema,
   PRIORITIES,
   prioritySchema,
@@ -22,6 +23,7 @@ import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
 import type { Jobs } from '../repositories/jobs';
+import type { Recipes } from '../repositories/recipes';
 import type { Spans } from '../repositories/spans';
 import type { Events } from '../services/events';
 import type { Press } from '../services/press';
@@ -33,6 +35,7 @@ export interface ApiPorts {
   readonly jobs: Jobs;
   readonly blobs: Blobs;
   readonly deliveries: Deliveries;
+  readonly recipes: Recipes;
   readonly events: Events;
   readonly press: Press;
   readonly studio: Studio;
@@ -50,7 +53,7 @@ const plainName = (name: string): string =>
     .replace(/^\.+/, '')
     .slice(0, 120) || 'unnamed.obj';
 
-export function apiRoutes({ assets, spans, jobs, blobs, deliveries, events, press, studio }: ApiPorts): Router {
+export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, events, press, studio }: ApiPorts): Router {
   const api = Router();
   const json = express.json({ limit: '200kb' });
   const id = (params: unknown): string => readRequest(idParam, params).id;
@@ -92,6 +95,15 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, events, pres
     const { name, zipHash } = await deliveries.written(id(request.params));
     response.attachment(`${name}.zip`);
     await sendBlob(response, zipHash, 'application/zip');
+  });
+
+  api.get('/recipes', async (_request, response) => void response.json(await recipes.list()));
+  api.post('/recipes', json, async (request, response) => {
+    response.status(201).json(await recipes.save(readRequest(measureRecipeSchema, request.body)));
+  });
+  api.delete('/recipes/:id', async (request, response) => {
+    await recipes.remove(id(request.params));
+    response.status(204).end();
   });
 
   api.put('/uploads', async (request, response) => {

@@ -39,6 +39,8 @@ interface Ports {
   readonly log: Logger;
   /** Bundle of `jobs/job.worker.ts`. */
   readonly workerUrl: URL;
+  /** Threads that a task may use; all cores when undefined. */
+  readonly threads?: number | undefined;
   /** Whether this process takes tasks itself; else it only hands them out. */
   readonly works?: boolean;
 }
@@ -191,9 +193,9 @@ export class Press {
 
   private async compute(claim: Claim): Promise<JobResult> {
     const { job, tile } = claim;
-    const { events, jobs, log, workerUrl } = this.ports;
+    const { events, jobs, log, workerUrl, threads } = this.ports;
     const input = await this.ports.inputs.load(job, tile, (key) => this.spare?.holds(key) ?? false);
-    const thread = this.threadFor(input.kind === 'extract' ? input.key : null) ?? new JobThread(workerUrl);
+    const thread = this.threadFor(input.kind === 'extract' ? input.key : null) ?? new JobThread(workerUrl, threads);
     let [fraction, stage] = [0, 'starting'];
     const alone = job.tasks === 1;
     this.current = { claim, thread };

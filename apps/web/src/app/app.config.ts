@@ -9,6 +9,7 @@ import * as assets from './state/assets.state';
 import * as bench from './state/bench.state';
 import { rememberBench, rememberedBench } from './state/bench-memory';
 import * as press from './state/press.state';
+import * as recipes from './state/recipes.state';
 import { spawnFieldWorker, spawnMeshWorker } from './workers/spawn-workers';
 import { FIELD_WORKER, MESH_WORKER } from './workers/worker-tokens';
 
@@ -22,6 +23,7 @@ export const appConfig: ApplicationConfig = {
         assets: assets.assetsFeature.reducer,
         bench: bench.benchFeature.reducer,
         press: press.pressFeature.reducer,
+        recipes: recipes.recipesFeature.reducer,
       },
       { initialState: { bench: rememberedBench() } },
     ),
@@ -35,6 +37,7 @@ export const appConfig: ApplicationConfig = {
         rememberBench,
       },
       { listen: press.listen, loadJobs: press.loadJobs, changeJob: press.changeJob },
+      { loadRecipes: recipes.loadRecipes, saveRecipe: recipes.saveRecipe, removeRecipe: recipes.removeRecipe },
     ),
     { provide: MESH_WORKER, useValue: spawnMeshWorker },
     { provide: FIELD_WORKER, useValue: spawnFieldWorker },

@@ -21,8 +21,10 @@ import type { ExtractOptions, Match, MeasuredKind } from './extract-options';
 import { checkOptions, EXTRACT_DEFAULTS } from './extract-options';
 import type { SeamReads } from './fit-tile';
 import { TileFitter } from './fit-tile';
+import type { TileJob } from './measure-band';
 import { measureBand } from './measure-band';
 import { channelsOf } from './measures';
+import { mendSheets } from './mend-sheets';
 import type { BaseArrays } from './place';
 import type { AnswerSource } from './point-values';
 import { reachInStack, reachToFreeSculpt } from './reach';
@@ -214,6 +216,9 @@ export interface ExtractedTile {
   readonly texelSizes: Float32Array;
   /** What fitting the height map gained; null when not asked for. */
   readonly fit: FitGain | null;
+  /** Patches that had their answers from another layer than what surrounds them, and their mended texels; null in a stack, where the same
+   *  parameters tell the layers apart, and where texels are fitted to every sample. */
+  readonly sheets: { readonly patches: number; readonly texels: number } | null;
 }
 
 /** Rows of a tile as they are measured: not yet padded, nor fitted. */
@@ -251,22 +256,27 @@ export async function extractTile(
   const fitter = heights && (o.fitTexels || o.matchSeams) && W > 1 && H > 1 ? new TileFitter(W, H) : null;
   const grid = new BlockMeans(W, H);
   let rays = 0;
+  const looksForSheets = span.levels === null && span.source === 'hit' && !o.fitTexels;
+  const found = looksForSheets ? { heights: new Float32Array(W * H).fill(NaN), texelSizes: new Float32Array(W * H) } : null;
+  const job: TileJob = {
+    width: W,
+    height: H,
+    samples,
+    base: span.arrays,
+    sculpt: span.sculpt,
+    uv,
+    bins: { offsets: bins.offsets, items: placeU32(bins.items, threads.allocate) },
+    bandRows: BAND_ROWS,
+    // tiles have noise of their own
+    measures: span.measures.map((m) => (m.kind === 'occlusion' ? { ...m, options: { ...m.options, tile } } : m)),
+    source: span.source,
+    keepSamples: o.fitTexels,
+    keepHeights: looksForSheets,
+    wanted: null,
+  };
   await threads.run(
     measureBand,
-    {
-      width: W,
-      height: H,
-      samples,
-      base: span.arrays,
-      sculpt: span.sculpt,
-      uv,
-      bins: { offsets: bins.offsets, items: placeU32(bins.items, threads.allocate) },
-      bandRows: BAND_ROWS,
-      // tiles have noise of their own
-      measures: span.measures.map((m) => (m.kind === 'occlusion' ? { ...m, options: { ...m.options, tile } } : m)),
-      source: span.source,
-      keepSamples: o.fitTexels,
-    },
+    job,
     Array.from({ length: bins.offsets.length - 1 }, (_, i) => i),
     (result, band) => {
       const y0 = band * BAND_ROWS;
@@ -276,11 +286,14 @@ export async function extractTile(
       }
       if (o.fitTexels) fitter?.addSamples(result.samples, samples, y0);
       grid.add(result.texelSizes, y0);
+      found?.heights.set(result.heights, y0 * W);
+      found?.texelSizes.set(result.texelSizes, y0 * W);
       rays += result.rays;
       control?.onBand?.({ y0, maps: result.maps });
     },
-    subProgress(control, 0, fitter ? 0.75 : 1),
+    subProgress(control, 0, fitter || looksForSheets ? 0.75 : 1),
   );
+  const mended = found ? await mendSheets(job, found, fields, threads, subProgress(control, 0.75, fitter ? 0.85 : 1)) : null;
   for (const field of fields) padInPlace(field, o.padding);
   let fit: FitGain | null = null;
   if (heights && fitter) {
@@ -288,7 +301,13 @@ export async function extractTile(
     if (span.seams) rays += fitter.addSeams({ ...span.seams, tile, base: span.arrays, sculpt: span.sculpt }, control);
     fit = fitter.solveInPlace(heights, o.fitTexels, control);
   }
-  return { fields: new Map(fields.map((field, i) => [span.measures[i].kind, field])), rays, texelSizes: grid.means(), fit };
+  return {
+    fields: new Map(fields.map((field, i) => [span.measures[i].kind, field])),
+    rays: rays + (mended?.rays ?? 0),
+    texelSizes: grid.means(),
+    fit,
+    sheets: mended?.sheets ?? null,
+  };
 }
 
 /** Triangles of a tile, ascending. */

@@ -24,6 +24,10 @@ export interface TileJob {
   readonly source: AnswerSource;
   /** Whether each sample's own height is wanted, for fitting. */
   readonly keepSamples: boolean;
+  /** Whether each texel's height is wanted, for finding sheets. */
+  readonly keepHeights: boolean;
+  /** A height to look for, float32[W H], instead of the same-parameter one: only texels that have one are measured. Null measures all. */
+  readonly wanted: Float32Array | null;
 }
 
 export interface MeasuredBand {
@@ -33,6 +37,8 @@ export interface MeasuredBand {
   readonly texelSizes: Float32Array;
   /** Height of each sample, (n W) x (n rows), NaN where there is none; empty when not asked for. */
   readonly samples: Float32Array;
+  /** Mean height of a texel's hits, W x rows, NaN where there is none; empty when not asked for. */
+  readonly heights: Float32Array;
   readonly rays: number;
 }
 
@@ -50,13 +56,18 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
     const needsRay = source === 'hit' || tile.measures.some((m) => m.kind === 'scalar');
     const texelSizes = new Float32Array(texels);
     const kept = new Float32Array(tile.keepSamples ? texels * n * n : 0).fill(NaN);
+    const heights = new Float32Array(tile.keepHeights ? texels : 0).fill(NaN);
     const place = new Place(tile.base, uv, W, H);
     const search = new SculptSearch(tile.sculpt);
     const at: SampleAt = { place, search, hit: false, answered: false, face: 0, u: 0, v: 0, column: 0, row: 0 };
     for (let y = y0; y < y1; y++) {
       for (let x = 0; x < W; x++) {
+        const wanted = tile.wanted === null ? NaN : tile.wanted[y * W + x];
+        if (tile.wanted !== null && Number.isNaN(wanted)) continue;
         let covered = 0;
         let size = 0;
+        let hits = 0;
+        let sum = 0;
         for (let j = 0; j < n; j++) {
           const row = ((y - y0) * n + j) * W * n;
           for (let i = 0; i < n; i++) {
@@ -70,6 +81,7 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
             const whole = place.set(tri, u, v);
             size += place.texelSize;
             if (!whole) continue;
+            if (tile.wanted !== null) place.near = wanted;
             at.hit = needsRay && search.along(place);
             at.answered = source === 'parameter' || (source === 'hit' ? at.hit : search.nearest(place));
             at.face = tile.base.lowFaces[tri];
@@ -77,16 +89,21 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
             at.v = v + uv.origin[1];
             at.column = x * n + i;
             at.row = y * n + j;
-            if (tile.keepSamples && at.hit) kept[sample] = search.height;
+            if (at.hit) {
+              hits++;
+              sum += search.height;
+              if (tile.keepSamples) kept[sample] = search.height;
+            }
             for (const m of measures) m.add(at);
           }
         }
         if (covered === 0) continue;
         const texel = (y - y0) * W + x;
         texelSizes[texel] = size / covered;
+        if (tile.keepHeights && hits > 0) heights[texel] = sum / hits;
         for (const m of measures) m.write(texel);
       }
     }
-    return { maps: measures.map(({ values, coverage }) => ({ values, coverage })), texelSizes, samples: kept, rays: search.rays };
+    return { maps: measures.map(({ values, coverage }) => ({ values, coverage })), texelSizes, samples: kept, heights, rays: search.rays };
   },
 };

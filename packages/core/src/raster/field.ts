@@ -27,6 +27,7 @@ export interface FieldCounts {
   readonly covered: number;
   readonly missed: number;
   readonly doubtful: number;
+  readonly mended: number;
   /** Smallest and largest value over texels of class 1; null when there are none. */
   readonly min: number | null;
   readonly max: number | null;
@@ -37,12 +38,14 @@ export function fieldCounts({ values, coverage, channels }: Field): FieldCounts 
   let covered = 0;
   let missed = 0;
   let doubtful = 0;
+  let mended = 0;
   let min = Infinity;
   let max = -Infinity;
   for (let i = 0; i < coverage.length; i++) {
     const c = coverage[i];
     if (c === MISSED) missed++;
     if (c === DOUBTFUL) doubtful++;
+    if (c === MENDED) mended++;
     if (c === INSIDE || c === DOUBTFUL || c === MENDED) covered++;
     if (c !== INSIDE) continue;
     for (let k = 0; k < channels; k++) {
@@ -51,5 +54,5 @@ export function fieldCounts({ values, coverage, channels }: Field): FieldCounts 
       if (x > max) max = x;
     }
   }
-  return { covered, missed, doubtful, min: min <= max ? min : null, max: min <= max ? max : null };
+  return { covered, missed, doubtful, mended, min: min <= max ? min : null, max: min <= max ? max : null };
 }

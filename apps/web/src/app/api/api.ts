@@ -9,8 +9,10 @@ import type {
   JobInfo,
   LowAgain,
   Manifest,
+  MeasureRecipe,
   MeasureRequest,
   ProveRequest,
+  SavedRecipe,
   Uploaded,
 } from '@estampe/contracts';
 import {
@@ -20,6 +22,7 @@ import {
   jobSchema,
   manifestSchema,
   PRIORITIES,
+  savedRecipeSchema,
   uploadedSchema,
 } from '@estampe/contracts';
 import type { Observable } from 'rxjs';
@@ -103,6 +106,15 @@ export class Api {
   }
   private start(url: string, body: object): Observable<JobInfo> {
     return this.http.post(url, body).pipe(map((answer) => jobSchema.parse(answer)));
+  }
+  recipes(): Observable<SavedRecipe[]> {
+    return this.http.get('/api/recipes').pipe(map((body) => z.array(savedRecipeSchema).parse(body)));
+  }
+  saveRecipe(recipe: MeasureRecipe): Observable<SavedRecipe> {
+    return this.http.post('/api/recipes', recipe).pipe(map((body) => savedRecipeSchema.parse(body)));
+  }
+  removeRecipe(id: string): Observable<unknown> {
+    return this.http.delete(`/api/recipes/${id}`);
   }
   jobs(): Observable<JobInfo[]> {
     return this.http.get('/api/jobs').pipe(map((body) => z.array(jobSchema).parse(body)));

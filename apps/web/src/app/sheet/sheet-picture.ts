@@ -1,4 +1,4 @@
-import { DOUBTFUL, MISSED, OUTSIDE, PADDING } from '@estampe/core';
+import { DOUBTFUL, MENDED, MISSED, OUTSIDE, PADDING } from '@estampe/core';
 import type { LightDirection } from '../shared/raking-light';
 import type { LoadedField } from '../workers/field-messages';
 import { shadeUnder } from './relief';
@@ -13,6 +13,7 @@ export interface SheetView {
 const MISSED_RGB = [168, 58, 42] as const;
 const DOUBTFUL_RGB = [201, 141, 28] as const;
 const CLIPPED_RGB = [31, 78, 107] as const;
+const MENDED_RGB = [47, 117, 102] as const;
 const HATCH_PX = 6;
 /** Below this zoom a hatch could swallow a single texel: colour alone then. */
 const HATCH_ZOOM = 3;
@@ -41,7 +42,7 @@ export function drawGround({ data }: ImageData, [r, g, b]: FieldLook['ground']):
 /** Kinds that never fall below 0. */
 export const ZERO_IS_BLACK: ReadonlySet<LoadedField['kind']> = new Set<LoadedField['kind']>(['occlusion', 'hollows', 'colour']);
 
-/** Draws a part of a field over the ground: heights and vectors with rest in the middle grey, what has no sign from black, normals in their stored colours. Missed, doubtful and clipped texels stand
+/** Draws a part of a field over the ground: heights and vectors with rest in the middle grey, what has no sign from black, normals in their stored colours. Missed, doubtful, clipped and mended texels stand
  *  out by colour and by hatch (rising, dots, falling); padding is paler. Nearest texels, so that a texel is seen as it is. */
 export function drawField(
   image: ImageData,
@@ -77,7 +78,7 @@ export function drawField(
         data[o + k] = grey;
       }
       const clipped = range !== null && c !== PADDING && channels === 1 && (values[i] < range.low || values[i] > range.high);
-      const mark = c === MISSED ? MISSED_RGB : c === DOUBTFUL ? DOUBTFUL_RGB : clipped ? CLIPPED_RGB : null;
+      const mark = c === MISSED ? MISSED_RGB : c === DOUBTFUL ? DOUBTFUL_RGB : clipped ? CLIPPED_RGB : c === MENDED ? MENDED_RGB : null;
       if (mark && (view.zoom < HATCH_ZOOM || hatched(px, py, mark))) [data[o], data[o + 1], data[o + 2]] = mark;
     }
   }
@@ -85,6 +86,7 @@ export function drawField(
 
 function hatched(px: number, py: number, mark: readonly number[]): boolean {
   if (mark === MISSED_RGB) return (px + py) % HATCH_PX < HATCH_PX - 2;
+  if (mark === MENDED_RGB) return px % HATCH_PX < 2;
   if (mark === CLIPPED_RGB) return (px - py + 65536) % HATCH_PX < HATCH_PX - 2;
   return px % 4 < 3 && py % 4 < 3;
 }

@@ -2,8 +2,8 @@ import { DataTexture, NearestFilter, RGBAFormat } from 'three';
 import type { Marks } from '../workers/field-messages';
 
 /** Colours of marked texels; in a room where colours fail, the legend's counts and the Sheet's hatch say the same. */
-export const MARK_CSS = { missed: '#a83a2a', doubtful: '#c98d1c', clipped: '#1f4e6b' } as const;
-export const MARK_RGB = [null, [168, 58, 42], [201, 141, 28], [31, 78, 107]] as const;
+export const MARK_CSS = { missed: '#a83a2a', doubtful: '#c98d1c', clipped: '#1f4e6b', mended: '#2f7566' } as const;
+export const MARK_RGB = [null, [168, 58, 42], [201, 141, 28], [31, 78, 107], [47, 117, 102]] as const;
 
 /** Marked texels as a picture to lay on the surface, a texel wider than they are so that single ones are seen. */
 export function marksTexture({ side, classes }: Marks): DataTexture {

@@ -97,6 +97,8 @@ export class StageLegend {
     const m = this.marks();
     return m === null
       ? []
-      : (['missed', 'doubtful', 'clipped'] as const).map((name) => ({ name, texels: count(m[name]), colour: MARK_CSS[name] }));
+      : (['missed', 'doubtful', 'clipped', 'mended'] as const)
+          .filter((name) => name !== 'mended' || m.mended > 0)
+          .map((name) => ({ name, texels: count(m[name]), colour: MARK_CSS[name] }));
   });
 }

@@ -82,7 +82,7 @@ describe('marks as a picture', () => {
     const classes = new Uint8Array(side * side);
     classes[0] = 1; // missed, top left
     classes[2] = 2; // doubtful, two to the right
-    const { image } = marksTexture({ side, classes, missed: 1, doubtful: 1, clipped: 0 });
+    const { image } = marksTexture({ side, classes, missed: 1, doubtful: 1, clipped: 0, mended: 0 });
     const data = image.data as Uint8Array;
     const at = (x: number, y: number): number[] => [...data.subarray(4 * ((side - 1 - y) * side + x), 4 * ((side - 1 - y) * side + x) + 4)];
     expect(at(0, 0)).toEqual([...(MARK_RGB[1] ?? []), 255]);

@@ -53,13 +53,14 @@ export interface Lens {
   readonly codes: readonly number[];
 }
 
-/** Texels of note, to be laid on the surface and the Sheet: 0 none, 1 missed, 2 doubtful, 3 clipped. */
+/** Texels of note, to be laid on the surface and the Sheet: 0 none, 1 missed, 2 doubtful, 3 clipped, 4 mended. */
 export interface Marks {
   readonly side: number;
   readonly classes: Uint8Array; // side x side, rows from the top; where several fall together, the lowest number wins
   readonly missed: number;
   readonly doubtful: number;
   readonly clipped: number;
+  readonly mended: number;
 }
 
 export type FieldRequest =

@@ -5,6 +5,7 @@ import type { Marks } from './field-messages';
 export const MARK_MISSED = 1;
 export const MARK_DOUBTFUL = 2;
 export const MARK_CLIPPED = 3;
+export const MARK_MENDED = 4;
 
 /** More than this many texels a side cannot be told apart on the surface. */
 const MAX_SIDE = 1024;
@@ -14,7 +15,7 @@ const MAX_SIDE = 1024;
 export function findMarks({ values, coverage, width: W, height: H, channels }: Field, encoding: Encoding | null): Marks {
   const side = Math.min(MAX_SIDE, Math.max(W, H));
   const classes = new Uint8Array(side * side);
-  const counts = [0, 0, 0, 0];
+  const counts = [0, 0, 0, 0, 0];
   const ranges =
     encoding !== null && isInteger(encoding.depth) ? Array.from({ length: channels }, (_, k) => channelEncoding(encoding, k)) : [];
   const top = encoding === null ? 0 : maxCode(encoding.depth);
@@ -30,11 +31,19 @@ export function findMarks({ values, coverage, width: W, height: H, channels }: F
       const c = coverage[i];
       let mark = c === MISSED ? MARK_MISSED : c === DOUBTFUL ? MARK_DOUBTFUL : 0;
       if (mark === 0 && (c === INSIDE || c === MENDED) && clips(i)) mark = MARK_CLIPPED;
+      if (mark === 0 && c === MENDED) mark = MARK_MENDED;
       if (mark === 0) continue;
       counts[mark]++;
       const o = row + Math.floor((x * side) / W);
       if (classes[o] === 0 || mark < classes[o]) classes[o] = mark;
     }
   }
-  return { side, classes, missed: counts[MARK_MISSED], doubtful: counts[MARK_DOUBTFUL], clipped: counts[MARK_CLIPPED] };
+  return {
+    side,
+    classes,
+    missed: counts[MARK_MISSED],
+    doubtful: counts[MARK_DOUBTFUL],
+    clipped: counts[MARK_CLIPPED],
+    mended: counts[MARK_MENDED],
+  };
 }

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
-import type { DeliverRequest, EncodingSettings, MeasureRequest, Uploaded, WorstPlaceInfo } from '@estampe/contracts';
+import type { DeliverRequest, EncodingSettings, MeasureRecipe, MeasureRequest, Uploaded, WorstPlaceInfo } from '@estampe/contracts';
 import { displaces } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { AngularSplitModule } from 'angular-split';
@@ -30,6 +30,7 @@ import {
 } from '../../state/bench.state';
 import type { ProofDraft } from '../../state/bench.state';
 import { PressPanel as PressActions, pressFeature } from '../../state/press.state';
+import { RecipeBar as RecipeActions, recipesFeature } from '../../state/recipes.state';
 import { CalibrateCard } from '../calibrate/calibrate-card';
 import { DeliverCard } from '../deliver/deliver-card';
 import { DeliveryPane } from '../deliver/delivery-pane';
@@ -103,6 +104,9 @@ export class BenchPage {
   protected readonly proof = this.store.selectSignal(benchFeature.selectProof);
   protected readonly draft = this.store.selectSignal(benchFeature.selectDraft);
   protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
+
+  protected readonly recipes = this.store.selectSignal(recipesFeature.selectRecipes);
+  protected readonly recipeMessage = this.store.selectSignal(recipesFeature.selectMessage);
 
   protected readonly panes = signal<Panes>(remembered(LAYOUT_KEY, layoutSchema, FIRST_LAYOUT).panes);
   protected readonly gaugeOpen = signal(remembered(LAYOUT_KEY, layoutSchema, FIRST_LAYOUT).gauge);
@@ -189,6 +193,7 @@ export class BenchPage {
 
   constructor() {
     effect(() => this.store.dispatch(PageActions.opened({ assetId: this.assetId() })));
+    this.store.dispatch(RecipeActions.shown());
     effect(() => remember(LAYOUT_KEY, { panes: this.panes(), gauge: this.gaugeOpen() }));
     effect(() => {
       // lights belong to the step that put them on
@@ -209,6 +214,12 @@ export class BenchPage {
   }
   protected changeSettings(change: Partial<MeasureRequest>): void {
     this.store.dispatch(MapsActions.settingsChanged({ change }));
+  }
+  protected saveRecipe(recipe: MeasureRecipe): void {
+    this.store.dispatch(RecipeActions.recipeSaved({ recipe }));
+  }
+  protected removeRecipe(recipeId: string): void {
+    this.store.dispatch(RecipeActions.recipeRemoved({ recipeId }));
   }
   protected changeShot(shot: Shot): void {
     this.changeDraft({ tolerance: { ...this.draft().tolerance, shot } });

@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import type { AssetDetail, JobInfo, MapKind, MeasureRequest, SpanInfo } from '@estampe/contracts';
+import type { AssetDetail, JobInfo, MapKind, MeasureRecipe, MeasureRequest, SavedRecipe, SpanInfo } from '@estampe/contracts';
 import { KIND_WORDS, MAP_KINDS } from '@estampe/contracts';
 import { bytes, clock, count, parseNumber } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
@@ -9,6 +9,7 @@ import { NO_TOLERANCE } from '../../shared/tolerance';
 import { estimate } from './estimate';
 import { KindSettings } from './kind-settings';
 import { MeasuredMap } from './measured-map';
+import { RecipeBar } from './recipe-bar';
 
 const SIZES = [512, 1024, 2048, 4096, 8192, 16384];
 
@@ -16,7 +17,7 @@ const SIZES = [512, 1024, 2048, 4096, 8192, 16384];
 @Component({
   selector: 'est-maps-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [JobProgress, KindSettings, MeasuredMap],
+  imports: [JobProgress, KindSettings, MeasuredMap, RecipeBar],
   template: `
     <h2>{{ title() }}</h2>
     @if (job(); as j) {
@@ -39,6 +40,15 @@ const SIZES = [512, 1024, 2048, 4096, 8192, 16384];
     }
     <details [open]="!span()">
       <summary>{{ span() ? 'Extract again with other settings' : 'Settings' }}</summary>
+      <est-recipe-bar
+        [asset]="asset()"
+        [settings]="settings()"
+        [recipes]="recipes()"
+        [refused]="recipeMessage()"
+        (applied)="set($event)"
+        (saved)="recipeSaved.emit($event)"
+        (removed)="recipeRemoved.emit($event)"
+      />
       <div class="field-row">
         <span id="kinds-label">Maps</span>
         <span class="checks" role="group" aria-labelledby="kinds-label">
@@ -220,6 +230,10 @@ export class MapsCard {
   /** The shot that the asset is looked at in. */
   readonly shot = input<Shot>(NO_TOLERANCE.shot);
   readonly shotEdited = output<Shot>();
+  readonly recipes = input<readonly SavedRecipe[]>([]);
+  readonly recipeMessage = input<string | null>(null);
+  readonly recipeSaved = output<MeasureRecipe>();
+  readonly recipeRemoved = output<string>();
   readonly edited = output<Partial<MeasureRequest>>();
   /** Pressed. Whoever listens reads the settings anew: this card may be a moment behind what was set last. */
   readonly extract = output();

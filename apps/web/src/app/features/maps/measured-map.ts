@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { AssetDetail, FieldInfo, SpanInfo } from '@estampe/contracts';
+import { adviseOnSheets } from '@estampe/core';
 import { bytes, clock, count, percent, significant } from '../../shared/format';
 import { KIND_NAMES, unitOf } from '../../shared/kinds';
 import { ShotFields } from '../../shared/shot-fields';
@@ -17,7 +18,12 @@ function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { na
     const reads = fits.reduce((n, f) => n + f.reads, 0);
     return Math.sqrt(fits.reduce((s, f) => s + f.reads * f[of] ** 2, 0) / Math.max(1, reads));
   };
-  return [{ name: all ? 'Reads off, RMS' : 'Seams off, RMS', value: `${significant(rms('before'), 3)} to ${significant(rms('after'), 3)} ${unit}` }];
+  return [
+    {
+      name: all ? 'Reads off, RMS' : 'Seams off, RMS',
+      value: `${significant(rms('before'), 3)} to ${significant(rms('after'), 3)} ${unit}`,
+    },
+  ];
 }
 
 /** What the extraction of a span found: figures over all tiles and tile by tile, where the files are, and what to change. */
@@ -129,6 +135,7 @@ export class MeasuredMap {
       { name: 'Texels covered', value: count(sumOf(fields, (f) => f.covered)) },
       { name: 'Missed', value: count(sumOf(fields, (f) => f.missed)) },
       { name: 'Doubtful', value: count(sumOf(fields, (f) => f.doubtful)) },
+      ...(this.asset().stackKind === 'free' ? [{ name: 'Mended', value: count(sumOf(fields, (f) => f.mended)) }] : []),
       { name: 'Texels a top face', value: significant(perFace, 3) },
       ...(texelUnits === null ? [] : [{ name: 'A texel spans', value: `${significant(texelUnits, 3)} ${unit}` }]),
       ...(perPixel === null ? [] : [{ name: 'Texels a pixel', value: significant(perPixel, 3) }]),
@@ -171,6 +178,8 @@ export class MeasuredMap {
           : `The reach was set to ${significant(settings.reach, 3)} ${this.asset().unit}: make it longer, or leave it empty to have it found.`;
       notes.push(`${percent(missed)} of the texels found no sculpt that faces them within the reach. ${change}`);
     }
+    const sheets = adviseOnSheets(sumOf(fields, (f) => f.sheets), sumOf(fields, (f) => f.mended), sumOf(fields, (f) => f.covered)); // prettier-ignore
+    if (sheets !== null) notes.push(sheets);
     if (doubtful > 0)
       notes.push(
         `${percent(doubtful)} are doubtful: the ray grazes the sculpt or finds two answers about as good, as at steep walls and folds. More samples a texel even them out; look at the largest patches.`,

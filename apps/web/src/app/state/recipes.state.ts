@@ -1,0 +1,68 @@
+import { inject } from '@angular/core';
+import type { MeasureRecipe, SavedRecipe } from '@estampe/contracts';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { mapResponse } from '@ngrx/operators';
+import { createActionGroup, createFeature, createReducer, emptyProps, on, props } from '@ngrx/store';
+import { concatMap, map, switchMap } from 'rxjs';
+import { Api, sentenceOf } from '../api/api';
+
+export const RecipeBar = createActionGroup({
+  source: 'Recipe Bar',
+  events: {
+    Shown: emptyProps(),
+    'Recipe Saved': props<{ recipe: MeasureRecipe }>(),
+    'Recipe Removed': props<{ recipeId: string }>(),
+  },
+});
+export const RecipesApi = createActionGroup({
+  source: 'Recipes API',
+  events: {
+    Loaded: props<{ recipes: SavedRecipe[] }>(),
+    Changed: emptyProps(),
+    Failed: props<{ message: string }>(),
+  },
+});
+
+interface RecipesState {
+  /** By name. */
+  readonly recipes: readonly SavedRecipe[];
+  readonly message: string | null;
+}
+
+export const recipesFeature = createFeature({
+  name: 'recipes',
+  reducer: createReducer<RecipesState>(
+    { recipes: [], message: null },
+    on(RecipesApi.loaded, (_state, { recipes }): RecipesState => ({ recipes, message: null })),
+    on(RecipesApi.failed, (state, { message }): RecipesState => ({ ...state, message })),
+    on(RecipeBar.recipeSaved, RecipeBar.recipeRemoved, (state): RecipesState => ({ ...state, message: null })),
+  ),
+});
+
+const failed = (error: unknown) => RecipesApi.failed({ message: sentenceOf(error) });
+
+export const loadRecipes = createEffect(
+  (actions = inject(Actions), api = inject(Api)) =>
+    actions.pipe(
+      ofType(RecipeBar.shown, RecipesApi.changed),
+      switchMap(() => api.recipes().pipe(mapResponse({ next: (recipes) => RecipesApi.loaded({ recipes }), error: failed }))),
+    ),
+  { functional: true },
+);
+export const saveRecipe = createEffect(
+  (actions = inject(Actions), api = inject(Api)) =>
+    actions.pipe(
+      ofType(RecipeBar.recipeSaved),
+      concatMap(({ recipe }) => api.saveRecipe(recipe).pipe(mapResponse({ next: () => RecipesApi.changed(), error: failed }))),
+    ),
+  { functional: true },
+);
+export const removeRecipe = createEffect(
+  (actions = inject(Actions), api = inject(Api)) =>
+    actions.pipe(
+      ofType(RecipeBar.recipeRemoved),
+      map(({ recipeId }) => recipeId),
+      concatMap((id) => api.removeRecipe(id).pipe(mapResponse({ next: () => RecipesApi.changed(), error: failed }))),
+    ),
+  { functional: true },
+);
