@@ -163,6 +163,8 @@ export const fieldSchema = z.object({
   seconds: z.number(),
   /** What fitting texels and seams gained; null when not asked for. */
   fit: fitGainSchema.nullable().default(null),
+  /** Curvature and hollows: mean edges of the sculpt that the radius spans. */
+  radiusEdges: z.number().nullable().default(null),
   /** Mean length on the surface of a texel's side; null in fields from before this was kept. */
   texelUnits: length.nullable().default(null),
   /** Content of the meshes it was measured from; empty in fields from before this was kept. */
@@ -232,6 +234,9 @@ export const extractSettingsSchema = z.strictObject({
   radius: z.number().positive().nullable().default(null),
   /** What the sculpt's point colours are; they are kept as they are stored. */
   colourSpace: z.enum(['sRGB', 'linear']).default('sRGB'),
+  /** Colours: darkened by another map of the same pass, and how strongly. */
+  shade: z.enum(['none', 'occlusion', 'hollows']).default('none'),
+  shadeStrength: z.number().min(0).max(1).default(0.5),
 });
 export type ExtractSettings = z.infer<typeof extractSettingsSchema>;
 /** One pass over the surface, one map a kind. */
@@ -265,6 +270,8 @@ const COMMON_DEFAULTS: Omit<ExtractSettings, 'kind'> = {
   seed: 1,
   radius: null,
   colourSpace: 'sRGB',
+  shade: 'none',
+  shadeStrength: 0.5,
 };
 export const EXTRACT_SETTINGS_DEFAULTS: ExtractSettings = { ...COMMON_DEFAULTS, kind: 'scalar' };
 export const MEASURE_DEFAULTS: MeasureRequest = { ...COMMON_DEFAULTS, kinds: ['scalar'], tiles: null };

@@ -39,6 +39,8 @@ export const deliveredMapSchema = z.object({
   seed: z.number().int().nullable().default(null),
   distance: z.number().nullable().default(null),
   colourSpace: z.string().nullable().default(null),
+  shade: z.string().nullable().default(null),
+  strength: z.number().nullable().default(null),
   reach: z.number(),
   samples: z.number().int(),
   /** Texels; -1 fills the tile. */

@@ -50,6 +50,8 @@ export const mapRecordSchema = z.object({
   lift: z.number().nullable(),
   distance: z.number().positive().nullable(),
   colourSpace: z.enum(['sRGB', 'linear']).nullable(),
+  shade: z.enum(['occlusion', 'hollows']).nullable(),
+  strength: z.number().min(0).max(1).nullable(),
   depth: z.enum(['8', '16', 'half', 'float']).nullable(),
   midpoint: perChannel(z.number()).nullable(),
   scale: perChannel(z.number().positive()).nullable(),

@@ -1,5 +1,5 @@
 import type { ExtractOptions, Field, MeasuredKind, PolyMesh } from '../src';
-import { BlockQuery, buildBvh, curvatureMeasure, encodeMap, extractTile, fieldRecord, fitEncoding, meanCurvature, MEASURED_KINDS, PLAIN_ORDER, prepareSpan, refineLevels, triangulate, triangleVerts } from '../src'; // prettier-ignore
+import { adviseOnRadius, BlockQuery, buildBvh, curvatureMeasure, encodeMap, extractTile, fieldRecord, fitEncoding, lightOfSrgb, meanCurvature, MEASURED_KINDS, PLAIN_ORDER, prepareSpan, refineLevels, shadeColoursInPlace, srgbOfLight, triangulate, triangleVerts } from '../src'; // prettier-ignore
 import { cube, onSphere, plane, random } from './shapes';
 
 async function measure(low: PolyMesh, sculpt: PolyMesh, options: Partial<ExtractOptions>) {
@@ -8,6 +8,49 @@ async function measure(low: PolyMesh, sculpt: PolyMesh, options: Partial<Extract
   const of = (kind: MeasuredKind): Field => fields.get(kind) as Field;
   return { span, fields, rays, of };
 }
+describe('the radius of curvature', () => {
+  it('is told in edges of the sculpt, and warned of below three', async () => {
+    const sculpt = plane(16, 1, 0.2); // edges of a sixteenth
+    const edges = async (radius: number) => (await measure(plane(2), sculpt, { maps: ['hollows'], radius })).span.radiusEdges;
+    expect(await edges(0.25)).toBeCloseTo(4, 5);
+    expect(adviseOnRadius(4)).toBeNull();
+    expect(adviseOnRadius(await edges(0.125))).toMatch(/^the radius spans 2 edges/);
+    expect((await measure(plane(2), sculpt, { maps: ['scalar'] })).span.radiusEdges).toBeNull();
+  });
+});
+
+describe('colours darkened by another map', () => {
+  const one = (values: number[], channels: 1 | 3): Field => ({
+    width: 1,
+    height: 1,
+    channels,
+    values: Float32Array.from(values),
+    coverage: Uint8Array.of(1),
+  });
+  const shaded = (by: 'occlusion' | 'hollows', shade: number, strength: number, space: 'sRGB' | 'linear'): number[] => {
+    const colours = one([0.5, 0, 1], 3);
+    shadeColoursInPlace(colours, one([shade], 1), { by, strength, space });
+    return [...colours.values];
+  };
+  it('loses light in proportion: nothing where all is open or the strength is 0, half the light at half, all at full', () => {
+    for (const space of ['sRGB', 'linear'] as const) {
+      for (const [by, open] of [['occlusion', 1], ['hollows', 0]] as const) shaded(by, open, 1, space).forEach((x, k) => expect(x).toBeCloseTo([0.5, 0, 1][k], 6)); // prettier-ignore
+      shaded('occlusion', 0.2, 0, space).forEach((x, k) => expect(x).toBeCloseTo([0.5, 0, 1][k], 6));
+      expect(shaded('hollows', 3, 1, space)).toEqual([0, 0, 0]);
+    }
+    expect(shaded('occlusion', 0, 0.5, 'linear')).toEqual([0.25, 0, 0.5]);
+    // half the light of mid grey and of white, by the standard's own curve
+    const [grey, , white] = shaded('occlusion', 0, 0.5, 'sRGB');
+    expect(white).toBeCloseTo(0.735357, 5);
+    expect(lightOfSrgb(grey)).toBeCloseTo(lightOfSrgb(0.5) / 2, 6);
+    for (let c = 0; c <= 1; c += 1 / 64) expect(srgbOfLight(lightOfSrgb(c))).toBeCloseTo(c, 6);
+  });
+  it('are asked for together with what darkens them', () => {
+    const shade = { by: 'occlusion', strength: 0.5, space: 'sRGB' } as const;
+    expect(() => prepareSpan(plane(2), plane(4, 1, 0.1), { maps: ['colour'], shade })).toThrow(/ask for both maps/);
+  });
+});
+
 const at = (field: Field, x: number, y: number): number => field.values[y * field.width + x];
 
 /** A ring about z, radii R and r, outward faces. */

@@ -55,6 +55,8 @@ export function deliveredMap(
     seed: r.seed,
     distance: r.distance,
     colourSpace: r.colourSpace,
+    shade: r.shade,
+    strength: r.strength,
     reach: r.reach,
     samples: r.samples,
     padding: r.padding,

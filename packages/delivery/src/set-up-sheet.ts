@@ -159,7 +159,10 @@ function valueRows(m: Manifest, map: DeliveredMap): Row[] {
     occlusion: ['openness', `1 in the open, 0 where all is blocked${map.distance === null ? '' : ` within ${num(map.distance)} ${m.unit}`}; ${map.rays ?? 0} rays a sample, seed ${map.seed ?? 0}`],
     curvature: ['mean curvature', `one over ${m.unit}, positive where the surface bulges; averaged over a ball of radius ${num(map.radius ?? 0)} ${m.unit}`],
     hollows: ['hollows', `0 where flat or bulging, 1 for a hollow as round as the ball of ${num(map.radius ?? 0)} ${m.unit}`],
-    colour: ['colour', `as it is stored at the sculpt's points, ${map.colourSpace ?? 'unknown'} values`],
+    colour: [
+      'colour',
+      `as it is stored at the sculpt's points, ${map.colourSpace ?? 'unknown'} values${map.shade === null ? '' : `, darkened by ${map.shade} with strength ${map.strength ?? 0}`}`,
+    ],
   }[map.kind as 'occlusion'] ?? ['', '']; // prettier-ignore
   return [
     ...commonRows(map).map((row): Row => (row[0] === 'Colour' && map.kind === 'colour' ? ['Colour', map.colourSpace ?? '', 'the values are colours in this space'] : row)),

@@ -1,5 +1,6 @@
 import type { Field } from '@estampe/core';
 import {
+  adviseOnRadius,
   adviseOnSheets,
   extractTile,
   fieldCounts,
@@ -53,6 +54,9 @@ const SPEC = {
       .optional(),
     /** What the sculpt's point colours are; they are kept as they are stored. */
     'colour-space': z.enum(['sRGB', 'linear']).optional(),
+    /** Colours: darkened by another map of the same pass. */
+    shade: z.enum(['occlusion', 'hollows']).optional(),
+    strength: decimal.refine((s) => s >= 0 && s <= 1, 'it must be between 0 and 1').optional(),
     /** Normals where a height map of the same span puts the surface. */
     'for-heights': z.boolean().optional(),
     'match-seams': z.boolean().optional(),
@@ -83,7 +87,8 @@ export function extract(argv: readonly string[]): Command {
           base,
           match,
           surface,
-          maps: [kind],
+          maps: o.shade === undefined ? [kind] : [kind, o.shade],
+          shade: o.shade === undefined ? null : { by: o.shade, strength: o.strength ?? 0.5, space: o['colour-space'] ?? 'sRGB' },
           frame: kind === 'normal' && o.frame === 'object' ? 'object' : 'mikk',
           ...(kind === 'vector' ? { vectorFrame: o.frame ?? 'derivative' } : {}),
           normalsForHeights: o['for-heights'] === true,
@@ -101,6 +106,8 @@ export function extract(argv: readonly string[]): Command {
         context.threads,
         context.control,
       );
+      const radiusAdvice = kind === 'curvature' || kind === 'hollows' ? adviseOnRadius(span.radiusEdges) : null;
+      if (radiusAdvice !== null) context.warnings.push(radiusAdvice);
       const tiles = typeof o.tile === 'number' ? [o.tile] : span.tiles;
       const paths = new Map(tiles.map((tile) => [tile, tilePath(o.out, tile, tiles.length)]));
       const prepare = lap();
@@ -189,9 +196,11 @@ function checkOptions(o: z.infer<(typeof SPEC)['options']>): void {
       option: 'frame',
     });
   if (kind === 'scalar' || kind === 'vector') refuse('for-heights', `a ${kind} map is not read where another map puts the surface`);
-  if (kind !== 'occlusion')
+  if (kind !== 'colour') for (const option of ['shade', 'strength'] as const) refuse(option, `a ${kind} map has no colours`);
+  if (o.shade === undefined) refuse('strength', 'nothing darkens the colours without --shade');
+  if (kind !== 'occlusion' && o.shade !== 'occlusion')
     for (const option of ['distance', 'rays', 'seed'] as const) refuse(option, `a ${kind} map is not sampled by rays over a hemisphere`);
-  if (kind !== 'curvature' && kind !== 'hollows') refuse('radius', `a ${kind} map is not averaged over a ball`);
+  if (kind !== 'curvature' && kind !== 'hollows' && o.shade !== 'hollows') refuse('radius', `a ${kind} map is not averaged over a ball`);
   if (kind !== 'colour') refuse('colour-space', `a ${kind} map has no colours`);
 }
 

@@ -8,7 +8,7 @@ export const HELP = `estampe: displacement maps from a sculpt, measured and prov
                     [--samples N] [--padding PX|fill] [--tile 1001|all] [SURFACE]
                     scalar: [--match-seams] [--fit-texels]     vector: [--frame derivative|mikk|object]
                     normal: [--frame mikk|object]              occlusion: [--rays N] [--distance D] [--seed N]
-                    hollows, curvature: [--radius auto|R]      colour: [--colour-space sRGB|linear]
+                    hollows, curvature: [--radius auto|R]      colour: [--colour-space sRGB|linear] [--shade occlusion|hollows [--strength 0.5]]
                     all but scalar and vector: [--for-heights], read where a height map puts the surface
   estampe encode    FIELD.exr -o OUT.(exr|tif|png) [--depth 8|16|half|float] [--midpoint M|exact] [--scale S]
                     [--fit measured|symmetric|full|clip:SHARE[,rounded]]

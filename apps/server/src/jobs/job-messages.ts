@@ -150,6 +150,8 @@ export type FromJobThread =
   | { readonly type: 'result'; readonly result: JobResult }
   | { readonly type: 'error'; readonly error: ErrorRecord };
 
+const kindsOf = (settings: readonly ExtractSettings[]) => settings.map(({ kind }) => kind);
+
 /** Options of the core that an extraction's settings stand for. */
 export function spanOptions(settings: readonly ExtractSettings[]) {
   const [s] = settings;
@@ -162,7 +164,7 @@ export function spanOptions(settings: readonly ExtractSettings[]) {
     samples: s.samples,
     padding: s.padding < 0 ? Infinity : s.padding,
     surface: { boundary: s.boundary, uv: s.uv },
-    maps: settings.map(({ kind }) => kind),
+    maps: kindsOf(settings),
     frame: s.frame,
     vectorFrame: s.vectorFrame,
     normalsForHeights: s.forHeights,
@@ -173,5 +175,7 @@ export function spanOptions(settings: readonly ExtractSettings[]) {
     occlusionDistance: s.occlusionDistance ?? Infinity,
     seed: s.seed,
     radius: s.radius ?? ('auto' as const),
+    shade:
+      s.shade === 'none' || !kindsOf(settings).includes('colour') ? null : { by: s.shade, strength: s.shadeStrength, space: s.colourSpace },
   };
 }

@@ -94,6 +94,11 @@ export class Studio {
         'NO_COLOURS',
         `Level ${settings.toLevel} has no point colours; paint it, write it with colours and bring it in again, or leave the colour map out.`,
       );
+    if (kinds.includes('colour') && settings.shade !== 'none' && !kinds.includes(settings.shade))
+      throw new AppError(
+        'BAD_OPTION',
+        `Colours are darkened by ${settings.shade} of the same pass; tick that map too, or leave the colours as they are.`,
+      );
     requireMemory(settings.size, wanted, this.availableMemory());
     const partId = asset.part.id;
     const hashes = {

@@ -1,3 +1,4 @@
+import type { ColourShade } from './shade-colours';
 import type { NormalFrame } from '../frames/low-frames';
 import { InvalidInputError } from '../runtime/errors';
 import { checkRange } from '../runtime/options';
@@ -51,6 +52,8 @@ export interface ExtractOptions {
   readonly seed: number;
   /** Curvature and hollows: radius of the ball they are averaged over, scene units; by default a hundredth of the sculpt's diagonal. */
   readonly radius: 'auto' | number;
+  /** Colours: what they are darkened by, measured in the same pass; null leaves them as they are. */
+  readonly shade: ColourShade | null;
 }
 
 export const EXTRACT_DEFAULTS: ExtractOptions = {
@@ -73,6 +76,7 @@ export const EXTRACT_DEFAULTS: ExtractOptions = {
   occlusionDistance: Infinity,
   seed: 1,
   radius: 'auto',
+  shade: null,
 };
 
 /** Texels a side that a map may have. */
@@ -90,6 +94,13 @@ export function checkOptions(o: ExtractOptions): void {
   if (!(o.occlusionDistance > 0)) checkRange('distance', o.occlusionDistance, Number.MIN_VALUE, Number.MAX_VALUE);
   checkRange('seed', o.seed, 0, 0xffffffff, true);
   if (o.radius !== 'auto') checkRange('radius', o.radius, Number.MIN_VALUE, Number.MAX_VALUE);
+  if (o.shade !== null) {
+    checkRange('strength', o.shade.strength, 0, 1);
+    if (!o.maps.includes('colour') || !o.maps.includes(o.shade.by))
+      throw new InvalidInputError('BAD_OPTION', `Colours are darkened by ${o.shade.by} of the same pass; ask for both maps.`, {
+        option: 'shade',
+      });
+  }
   if (o.maps.length === 0) throw new InvalidInputError('BAD_OPTION', 'No map is asked for; choose at least one.', { option: 'maps' });
   if (o.match === 'closest' && scalar)
     throw new InvalidInputError(

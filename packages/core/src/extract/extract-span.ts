@@ -30,6 +30,7 @@ import type { AnswerSource } from './point-values';
 import { reachInStack, reachToFreeSculpt } from './reach';
 import type { SculptArrays } from './sculpt-search';
 import { seamEdges } from './seam-places';
+import { shadeColoursInPlace } from './shade-colours';
 import type { Measures, PointSource } from './span-measures';
 import { measuresOf } from './span-measures';
 import { stackLevel, valuesAtParameters } from './stack-match';
@@ -294,6 +295,9 @@ export async function extractTile(
     subProgress(control, 0, fitter || looksForSheets ? 0.75 : 1),
   );
   const mended = found ? await mendSheets(job, found, fields, threads, subProgress(control, 0.75, fitter ? 0.85 : 1)) : null;
+  const fieldOf = (kind: MeasuredKind): Field | undefined => fields.find((_, i) => span.measures[i].kind === kind);
+  const [colours, shade] = [fieldOf('colour'), o.shade === null ? undefined : fieldOf(o.shade.by)];
+  if (o.shade && colours && shade) shadeColoursInPlace(colours, shade, o.shade);
   for (const field of fields) padInPlace(field, o.padding);
   let fit: FitGain | null = null;
   if (heights && fitter) {

@@ -48,6 +48,8 @@ export function fieldRecord(
     lift: occlusion?.liftUnits ?? null,
     distance: occlusion !== null && Number.isFinite(occlusion.distance) ? occlusion.distance : null,
     colourSpace: kind === 'colour' ? colourSpace : null,
+    shade: kind === 'colour' ? (o.shade?.by ?? null) : null,
+    strength: kind === 'colour' ? (o.shade?.strength ?? null) : null,
     depth: null,
     midpoint: null,
     scale: null,

@@ -2,6 +2,7 @@ import { atTriangles, derivativeFrames } from '../frames/derivative-frames';
 import type { LowFrames } from '../frames/low-frames';
 import { lowFrames } from '../frames/low-frames';
 import { diagonalOf } from '../mesh/bounds';
+import { meanEdgeLength } from '../mesh/edge-length';
 import { vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import type { RunControl } from '../runtime/progress';
@@ -46,6 +47,8 @@ export interface Measures {
   readonly frameLevel: number | null;
   /** Radius used for curvature and hollows; null for other maps. */
   readonly radius: number | null;
+  /** That radius in mean edges of the sculpt; null for other maps. */
+  readonly radiusEdges: number | null;
 }
 
 /** What each map needs, shared between maps where they need the same. */
@@ -118,7 +121,9 @@ export function measuresOf(input: MeasureInput, control?: RunControl): Measures 
     }
   };
   const measures = o.maps.map(measureOf);
-  return { measures, frameLevel, radius: o.maps.some((k) => k === 'curvature' || k === 'hollows') ? radius : null };
+  const averaged = o.maps.some((k) => k === 'curvature' || k === 'hollows');
+  const edge = averaged ? meanEdgeLength(sculpt) : 0;
+  return { measures, frameLevel, radius: averaged ? radius : null, radiusEdges: edge > 0 ? radius / edge : null };
 }
 
 /** How far occlusion rays start off the sculpt, as a share of its diagonal. */
@@ -132,3 +137,12 @@ function shareFrames(frames: LowFrames, placed: (values: Float32Array) => Float3
     faceTriangles: placeU32(frames.faceTriangles, threads.allocate),
   };
 }
+
+/** Edges that a ball's radius must span for its mean to be smooth: below, the sculpt's triangles show. */
+const SMOOTH_EDGES = 3;
+
+/** What to say of a radius that is too small for the sculpt; null when it is not. @param edges mean edges of the sculpt that it spans */
+export const adviseOnRadius = (edges: number | null): string | null =>
+  edges === null || edges >= SMOOTH_EDGES
+    ? null
+    : `the radius spans ${Number(edges.toPrecision(2))} edges of the sculpt, so its triangles show in the map; take at least ${SMOOTH_EDGES}, or a finer level.`;

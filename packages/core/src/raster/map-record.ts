@@ -37,6 +37,9 @@ export interface MapRecord {
   readonly distance: number | null;
   /** Colours: how they are to be understood, `sRGB` or `linear`. They are never converted. */
   readonly colourSpace: string | null;
+  /** Colours: what they were darkened by (`occlusion`, `hollows`), and how strongly. */
+  readonly shade: string | null;
+  readonly strength: number | null;
   /** The rest is null in a field. */
   readonly depth: string | null;
   /** One for all channels, or one a channel. */
@@ -52,6 +55,6 @@ export interface MapRecord {
 export const UNKNOWN_RECORD: MapRecord = {
   kind: 'scalar', frame: 'none', base: 'limit', baseLevel: 0, boundary: 'edge-and-corner', uv: 'linear', tile: 1001, unit: 'scene', filter: 'bilinear', lowHash: '',
   match: 'unknown', seamsMatched: 'no', texelsFitted: 'no', normalSource: null, frameLevel: null, radius: null, rays: null, seed: null, lift: null, distance: null,
-  colourSpace: null, reach: 0, samples: 1, padding: 0, covered: 0, missed: 0, doubtful: 0, missedShare: 0, depth: null, midpoint: null, scale: null, axes: null,
+  colourSpace: null, shade: null, strength: null, reach: 0, samples: 1, padding: 0, covered: 0, missed: 0, doubtful: 0, missedShare: 0, depth: null, midpoint: null, scale: null, axes: null,
   green: null, keepBlue: null, clippedShare: null,
 }; // prettier-ignore

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { MapKind, MeasureRequest } from '@estampe/contracts';
+import { MAP_KINDS } from '@estampe/contracts';
 import { parseNumber } from '../../shared/format';
 
 const RAYS = [16, 32, 64, 128, 256, 512] as const;
@@ -80,6 +81,29 @@ const RAYS = [16, 32, 64, 128, 256, 512] as const;
           <option value="linear" [selected]="settings().colourSpace === 'linear'">linear</option>
         </select>
       </div>
+      <div class="field-row">
+        <label for="shade">Darkened by</label>
+        <select id="shade" (change)="setShade(text($event))">
+          <option value="none" [selected]="settings().shade === 'none'">nothing</option>
+          <option value="occlusion" [selected]="settings().shade === 'occlusion'">occlusion</option>
+          <option value="hollows" [selected]="settings().shade === 'hollows'">hollows</option>
+        </select>
+      </div>
+      @if (settings().shade !== 'none') {
+        <div class="field-row">
+          <label for="strength">Strength</label>
+          <input
+            id="strength"
+            type="range"
+            min="0"
+            max="1"
+            step="0.05"
+            [value]="settings().shadeStrength"
+            [attr.aria-valuetext]="settings().shadeStrength"
+            (change)="edited.emit({ shadeStrength: +text($event) })"
+          />
+        </div>
+      }
     }
     @if (placed()) {
       <div class="field-row">
@@ -113,6 +137,13 @@ export class KindSettings {
   }
   protected setVectorFrame(value: string): void {
     this.edited.emit({ vectorFrame: value === 'object' || value === 'mikk' ? value : 'derivative' });
+  }
+  /** What darkens is measured in the same pass, so it is ticked along. */
+  protected setShade(value: string): void {
+    const shade = value === 'occlusion' || value === 'hollows' ? value : 'none';
+    const { kinds } = this.settings();
+    const more = shade === 'none' || kinds.includes(shade) ? {} : { kinds: MAP_KINDS.filter((k) => k === shade || kinds.includes(k)) };
+    this.edited.emit({ shade, ...more });
   }
   /** A length above 0, or nothing for what is found by itself. */
   protected setLength(key: 'occlusionDistance' | 'radius', value: string, event: Event): void {

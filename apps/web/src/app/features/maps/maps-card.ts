@@ -275,6 +275,9 @@ export class MapsCard {
     const { kinds, tiles } = this.settings();
     if (kinds.length === 0) return 'Choose at least one map.';
     if (tiles?.length === 0) return 'Tick at least one tile.';
+    const { shade } = this.settings();
+    if (kinds.includes('colour') && shade !== 'none' && !kinds.includes(shade))
+      return `Colours are darkened by ${shade} of the same pass: tick it too, or leave the colours as they are.`;
     const reason = kinds.map((kind) => this.why(kind)).find((text) => text !== '');
     if (reason !== undefined) return reason;
     if (fromLevel > toLevel) return 'The span runs downwards; measure from the lighter level to the finer one.';

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { AssetDetail, FieldInfo, SpanInfo } from '@estampe/contracts';
-import { adviseOnSheets } from '@estampe/core';
+import { adviseOnRadius, adviseOnSheets } from '@estampe/core';
 import { bytes, clock, count, percent, significant } from '../../shared/format';
 import { KIND_NAMES, unitOf } from '../../shared/kinds';
 import { ShotFields } from '../../shared/shot-fields';
@@ -115,7 +115,11 @@ export class MeasuredMap {
   readonly shotEdited = output<Shot>();
 
   private readonly density = computed(() => densityOf(this.asset(), this.span(), this.shot()));
-  protected readonly sizeNotes = computed(() => densityNotes(this.density(), this.span().settings.size, this.shot()));
+  protected readonly sizeNotes = computed(() => {
+    const radius = adviseOnRadius(this.span().fields.at(0)?.radiusEdges ?? null);
+    const notes = densityNotes(this.density(), this.span().settings.size, this.shot());
+    return radius === null ? notes : [`${radius[0].toUpperCase()}${radius.slice(1)}`, ...notes];
+  });
   protected readonly results = computed(() => {
     const { fields, settings } = this.span();
     const { unit, tiles } = this.asset();
