@@ -67,8 +67,10 @@ class Installation {
     });
   }
   /** The server hands jobs out, this one does them. */
-  async startWorker(threads) {
-    const worker = spawn(process.execPath, ['apps/server/dist/worker.js'], {
+  async startWorker(threads, core) {
+    const command = [process.execPath, 'apps/server/dist/worker.js'];
+    const [program, ...args] = core === undefined ? command : ['taskset', '-c', String(core), ...command];
+    const worker = spawn(program, args, {
       cwd: root,
       env: { ...process.env, DATABASE_URL: this.url(), LOG_LEVEL: 'fatal', ...(threads ? { THREADS: String(threads) } : {}) },
       stdio: ['ignore', 'pipe', 'inherit'],
@@ -245,7 +247,8 @@ async function kill() {
   if (same !== peace.list.length || trouble.list.length !== peace.list.length) process.exitCode = 1;
 }
 
-/** The same pass over the four tiles of the quay stone, all kinds of maps: each worker has one thread, as if it were a machine of its own. */
+/** The same pass over the four tiles of the quay stone, all kinds of maps: each worker is held to one core, as if it were a machine of its own; the database and the server share
+ *  the cores with them. DRILL_QUICK=1 leaves the killing out. */
 async function workers() {
   const size = Number(process.env.DRILL_SIZE ?? 1024);
   const kinds = ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'];
@@ -256,13 +259,13 @@ async function workers() {
     await installation.startDatabase();
     await installation.create();
     await installation.startServer();
-    const first = await installation.startWorker(1);
+    const first = await installation.startWorker(1, 0);
     let assets;
     do await sleep(500);
     while ((assets = await retry(() => installation.json('/assets'))).length < 3);
     const stone = assets.find((a) => a.lowFaces === 1120);
     const others = [];
-    for (let k = 1; k < count; k++) others.push(await installation.startWorker(1));
+    for (let k = 1; k < count; k++) others.push(await installation.startWorker(1, k));
     const before = await installation.cost();
     const started = Date.now();
     const { id } = await installation.json(`/assets/${stone.id}/spans`, 'POST', {
@@ -298,21 +301,21 @@ async function workers() {
   };
   const one = await run(1, false);
   const two = await run(2, false);
-  const torn = await run(2, true);
+  const torn = process.env.DRILL_QUICK ? null : await run(2, true);
   const keys = (r) => JSON.stringify(r.list.map(({ key, hash }) => [key, hash]));
   const tiles = 4;
   console.log(
     `${kinds.length} maps of 4 tiles at ${size}: one worker ${one.seconds.toFixed(1)} s, two ${two.seconds.toFixed(1)} s: ${(one.seconds / two.seconds).toFixed(2)} times as fast`,
   );
-  console.log(`two, one of them killed half-way: ${torn.seconds.toFixed(1)} s, ${torn.attempts} attempts for ${tiles} tiles`);
+  if (torn) console.log(`two, one of them killed half-way: ${torn.seconds.toFixed(1)} s, ${torn.attempts} attempts for ${tiles} tiles`);
   console.log(
-    `${one.list.length} content hashes: two workers ${keys(one) === keys(two) ? 'the same' : 'DIFFERENT'}, killed ${keys(one) === keys(torn) ? 'the same' : 'DIFFERENT'}`,
+    `${one.list.length} content hashes: two workers ${keys(one) === keys(two) ? 'the same' : 'DIFFERENT'}, killed ${torn === null ? 'not tried' : keys(one) === keys(torn) ? 'the same' : 'DIFFERENT'}`,
   );
   const { transactions, rows, megabytes, cpuSeconds } = one.spent;
   console.log(
     `the database, a tile of ${kinds.length} maps: ${Math.round(transactions / tiles)} transactions, ${Math.round(rows / tiles)} rows written, ${(megabytes / tiles).toFixed(0)} MB of log, ${(cpuSeconds / tiles).toFixed(2)} CPU s, ${(Number(one.stored.bytes) / tiles / 1e6).toFixed(0)} MB stored`,
   );
-  if (keys(one) !== keys(two) || keys(one) !== keys(torn)) process.exitCode = 1;
+  if (keys(one) !== keys(two) || (torn && keys(one) !== keys(torn))) process.exitCode = 1;
 }
 
 async function load() {

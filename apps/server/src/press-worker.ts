@@ -28,7 +28,7 @@ export async function startWorker(config: WorkerConfig, log: Logger, workerUrl: 
     jobs: new Jobs(db),
     deliveries: new Deliveries(db),
   };
-  const wire = new Wire(config.DATABASE_URL, log);
+  const wire = new Wire(config.DATABASE_URL, log, false);
   const inputs = new JobInputs(repositories);
   const results = new JobResults(db, repositories);
   const press = new Press({

@@ -36,7 +36,7 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   const assets = new Assets(db);
   const spans = new Spans(db);
   const jobs = new Jobs(db);
-  const wire = new Wire(config.DATABASE_URL, log);
+  const wire = new Wire(config.DATABASE_URL, log, true);
   const events = new Events(wire);
   const deliveries = new Deliveries(db);
   const recipes = new Recipes(db);

@@ -2,7 +2,9 @@ import type { AssetDetail, JobInfo, MeasureRequest } from '@estampe/contracts';
 import { eventSchema, MEASURE_DEFAULTS } from '@estampe/contracts';
 import { writeObj } from '@estampe/core';
 import { harbourBell, quayStone } from '@estampe/demo';
+import { DatabaseError } from 'sequelize';
 import { connect } from '../src/db/connect';
+import { sentenceOfDatabase } from '../src/db/driver-errors';
 import { migrate } from '../src/db/migrate';
 import type { Claim } from '../src/repositories/jobs';
 import { Jobs } from '../src/repositories/jobs';
@@ -88,6 +90,15 @@ describe('the book of the press', () => {
     expect(await jobs.renew(lost, 0.9, '')).toBeNull();
     expect(await end(lost)).toBe(false);
     expect(await end(found)).toBe(true);
+  });
+});
+
+describe('what the database says when it cannot', () => {
+  it('is one sentence with what to do, by its code, and nothing else is taken for it', () => {
+    const full = new DatabaseError(Object.assign(new Error('could not extend file'), { code: '53100', sql: '' }));
+    expect(sentenceOfDatabase(full)).toMatch(/^The database's disk is full; nothing was written half\. Make room/);
+    expect(sentenceOfDatabase(new DatabaseError(Object.assign(new Error('?'), { code: 'XX000', sql: '' })))).toMatch(/does not answer/);
+    expect(sentenceOfDatabase(new Error('something else'))).toBeNull();
   });
 });
 

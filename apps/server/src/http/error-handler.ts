@@ -2,6 +2,7 @@ import type { ErrorRequestHandler, RequestHandler } from 'express';
 import { EstampeError } from '@estampe/core';
 import type { Logger } from 'pino';
 import { BaseError } from 'sequelize';
+import { sentenceOfDatabase } from '../db/driver-errors';
 import { AppError } from './app-error';
 
 const STATUS: Readonly<Record<string, number>> = { NOT_FOUND: 404, CONFLICT: 409, NOT_READY: 409, TOO_LARGE: 413, UNAVAILABLE: 503 };
@@ -19,9 +20,7 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
       response.status(error.status).json({ code: 'BAD_OPTION', message: 'The request could not be read; load the page again.' });
     else if (error instanceof BaseError) {
       log.warn({ err: error }, 'database');
-      response
-        .status(503)
-        .json({ code: 'UNAVAILABLE', message: 'The database does not answer just now; nothing is lost, try again in a moment.' });
+      response.status(503).json({ code: 'UNAVAILABLE', message: sentenceOfDatabase(error) });
     } else {
       log.error({ err: error }, 'unexpected');
       response.status(500).json({

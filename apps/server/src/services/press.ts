@@ -3,6 +3,7 @@ import { EstampeError } from '@estampe/core';
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
 import type { Database } from '../db/connect';
+import { sentenceOfDatabase } from '../db/driver-errors';
 import type { JobRow } from '../db/models';
 import { AppError } from '../http/app-error';
 import type { JobResult } from '../jobs/job-messages';
@@ -184,7 +185,7 @@ export class Press {
   private async fail(claim: Claim, error: unknown): Promise<void> {
     const { jobs, log, db } = this.ports;
     const expected = error instanceof EstampeError || error instanceof AppError;
-    const message = expected ? error.message : SORRY;
+    const message = expected ? error.message : (sentenceOfDatabase(error) ?? SORRY);
     const mine = await db.sequelize.transaction((transaction) => jobs.end(claim, 'failed', message, transaction));
     if (!mine) return;
     if (!expected) log.error({ err: error, job: claim.job.id, tile: claim.tile }, 'task failed');

@@ -5,7 +5,8 @@ import pg from 'pg';
 import type { Logger } from 'pino';
 import * as z from 'zod';
 
-const CHANNEL = 'estampe_events';
+/** Small pictures of what is being measured go by a channel of their own: they are by far the most, and only servers have browsers to show them to. */
+const CHANNELS = { events: 'estampe_events', pieces: 'estampe_pieces' } as const;
 const RETRY_MS = 1000;
 
 const message = z.object({ from: z.uuid(), event: eventSchema });
@@ -25,6 +26,8 @@ export class Wire {
   constructor(
     private readonly databaseUrl: string,
     private readonly log: Logger,
+    /** Whether pieces are wanted here. */
+    private readonly shows: boolean,
   ) {}
 
   /** @param heard events of other processes @param onBack called when the wire is up again after it was down */
@@ -37,7 +40,12 @@ export class Wire {
   send(event: ServerEvent): void {
     // one after another: a connection takes one query at a time. What cannot be told is not worth a word; the next one will be
     this.sending = this.sending
-      .then(() => this.client?.query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify({ from: this.me, event })]))
+      .then(() =>
+        this.client?.query('select pg_notify($1, $2)', [
+          event.type === 'piece' ? CHANNELS.pieces : CHANNELS.events,
+          JSON.stringify({ from: this.me, event }),
+        ]),
+      )
       .then(
         () => undefined,
         (error: unknown) => this.log.debug({ err: error }, 'wire'),
@@ -57,7 +65,8 @@ export class Wire {
     client.on('end', () => this.reopenLater(client));
     client.on('notification', ({ payload }) => this.receive(payload ?? ''));
     await client.connect();
-    await client.query(`listen ${CHANNEL}`);
+    await client.query(`listen ${CHANNELS.events}`);
+    if (this.shows) await client.query(`listen ${CHANNELS.pieces}`);
     this.client = client;
   }
 
