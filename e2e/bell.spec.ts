@@ -237,14 +237,14 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await pick({ 'slab low.obj': plane(2, 0) });
   await expect(page.getByText('Add the sculpt as well')).toBeVisible();
   await pick({ 'slab.obj': `${plane(8, 0.1)}f 1 2 9999\n` });
-  await page.getByRole('button', { name: 'Bring in' }).click();
+  await page.getByRole('button', { name: 'Bring in', exact: true }).click();
   await page.getByRole('button', { name: /The press/ }).click();
   await expect(page.getByText(/slab\.obj:\d+: a face names point 9999/)).toBeVisible();
   await page.keyboard.press('Escape');
 
   await pick({ 'slab low.obj': plane(2, 0), 'slab.obj': plane(9, 0.1) });
   await page.getByLabel('Name').fill('Slab');
-  await page.getByRole('button', { name: 'Bring in' }).click();
+  await page.getByRole('button', { name: 'Bring in', exact: true }).click();
   await page.getByRole('link', { name: /Slab/ }).click();
   await page.getByRole('link', { name: /^Sculpt/ }).click();
   await expect(page.getByText('A light mesh and a free sculpt')).toBeVisible();
@@ -283,7 +283,7 @@ test('the Tiled quay stone: one tile by ticking, pieces while it runs, the rest 
   await page.getByText('Extract again with other settings').click();
   await page.getByLabel('Name for these settings').fill('Stone heights');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
-  await expect(page.getByLabel('Recipe')).toContainText('Stone heights');
+  await expect(page.getByLabel('Recipe', { exact: true })).toContainText('Stone heights');
 
   for (const tile of ['1001', '1002', '1011']) await page.getByRole('group', { name: 'Tiles' }).getByLabel(tile).check();
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
@@ -310,6 +310,6 @@ test('the Tiled quay stone: one tile by ticking, pieces while it runs, the rest 
     .getByRole('link', { name: /^Maps, / })
     .first()
     .click();
-  await page.getByLabel('Recipe').selectOption({ index: 1 });
+  await page.getByLabel('Recipe', { exact: true }).selectOption({ index: 1 });
   await expect(page.getByText('It measures tile 1012, and Mooring buoy uses 1001.')).toBeVisible();
 });
