@@ -62,7 +62,16 @@ const packageRules = Object.entries(PACKAGES).map(([folder, allowed]) => ({
 }));
 
 export default defineConfig([
-  globalIgnores(['**/dist/', 'packages/core/kernels/', '.angular/', '.estampe/', '.pgdata/', 'coverage/', 'test-results/', 'playwright-report/']),
+  globalIgnores([
+    '**/dist/',
+    'packages/core/kernels/',
+    '.angular/',
+    '.estampe/',
+    '.pgdata/',
+    'coverage/',
+    'test-results/',
+    'playwright-report/',
+  ]),
   { files: ['**/*.mjs'], extends: [js.configs.recommended], languageOptions: { globals: globals.node } },
   {
     files: ['**/*.ts'],

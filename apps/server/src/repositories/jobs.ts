@@ -72,7 +72,7 @@ export class Jobs {
     );
     if (!(found as typeof found | undefined)) return null;
     await this.db.sequelize.query(
-      `update job set state = case when state = 'paused' then state else 'running' end, started_at = case when state = 'waiting' or tasks = 1 then now() else started_at end,
+      `update job set state = 'running', started_at = case when state = 'waiting' or tasks = 1 then now() else started_at end,
               error = null
         where id = $1 and state in ('waiting', 'running')`,
       { bind: [found.job_id] },
