@@ -12,10 +12,11 @@ const span = (id: string, change: Partial<SpanInfo['settings']> = {}, rest: Part
     ...rest,
   }) as unknown as SpanInfo;
 
-async function render(spans: SpanInfo[], jobs: JobInfo[] = [], chosen: string | null = null) {
+async function render(spans: SpanInfo[], jobs: JobInfo[] = [], chosen: string | null = null, tiles = [1001]) {
   const asset = {
     unit: 'mm',
     stackKind: 'stack',
+    tiles,
     spans,
     levelList: [0, 1, 2, 3].map((level) => ({ level, faces: 8 * 4 ** level, detail: level / 10 })),
   };
@@ -49,6 +50,11 @@ describe('Ladder', () => {
     enter(rungs[2]);
     enter(rungs[2]); // the same rung twice takes it back
     expect(drawn).toEqual([{ fromLevel: 1, toLevel: 3 }]);
+  });
+  it('says how many tiles of a span are there, and what is held back', async () => {
+    const jobs = [{ kind: 'extract', spanId: 's2', state: 'paused' } as JobInfo];
+    const { labels } = await render([span('s1'), span('s2')], jobs, null, [1001, 1002]);
+    expect(labels().map((l) => l.split(', ').at(-1))).toEqual(['1 of 2 tiles', 'paused']);
   });
   it('shows several spans of one stack side by side, each by its letter and its state', async () => {
     const spans = [span('s1'), span('s2', { kind: 'normal' }, { fields: [] }), span('s3', { fromLevel: 2 }, { outOfDate: true })];

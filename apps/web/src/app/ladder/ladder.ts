@@ -286,9 +286,10 @@ export class Ladder {
 
   private stateOf(span: SpanInfo): string {
     const job = this.jobs().find((j) => j.spanId === span.id && j.kind === 'extract');
-    if (job?.state === 'running' || job?.state === 'waiting') return job.state;
+    if (job?.state === 'running' || job?.state === 'waiting' || job?.state === 'paused') return job.state;
     if (span.outOfDate) return 'out of date';
-    if (span.fields.length > 0) return 'ready';
+    const tiles = this.asset().tiles.length;
+    if (span.fields.length > 0) return span.fields.length < tiles ? `${span.fields.length} of ${tiles} tiles` : 'ready';
     return job?.state === 'failed' ? 'failed' : 'not extracted';
   }
   private levelAt(event: PointerEvent): number | null {
