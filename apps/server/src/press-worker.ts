@@ -2,11 +2,7 @@ import type { Logger } from 'pino';
 import type { WorkerConfig } from './config';
 import { connect } from './db/connect';
 import { requireSchema } from './db/migrate';
-import { Assets } from './repositories/assets';
-import { Blobs } from './repositories/blobs';
-import { Deliveries } from './repositories/deliveries';
-import { Jobs } from './repositories/jobs';
-import { Spans } from './repositories/spans';
+import { repositoriesOf } from './repositories/all';
 import { JobInputs } from './services/job-inputs';
 import { JobResults } from './services/job-results';
 import { Press } from './services/press';
@@ -21,13 +17,7 @@ export interface RunningWorker {
 export async function startWorker(config: WorkerConfig, log: Logger, workerUrl: URL): Promise<RunningWorker> {
   const db = connect(config.DATABASE_URL);
   await requireSchema(db.sequelize);
-  const repositories = {
-    blobs: new Blobs(db),
-    assets: new Assets(db),
-    spans: new Spans(db),
-    jobs: new Jobs(db),
-    deliveries: new Deliveries(db),
-  };
+  const repositories = repositoriesOf(db);
   const wire = new Wire(config.DATABASE_URL, log, false);
   const inputs = new JobInputs(repositories);
   const results = new JobResults(db, repositories);

@@ -3,3 +3,4 @@ export * from './measure-recipe';
 export * from './map-record';
 export * from './recipe';
 export * from './manifest';
+export * from './plain-name';

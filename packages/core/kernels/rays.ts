@@ -3,12 +3,17 @@
 // in double precision by the reference's own formulas in its own order, so that both find the same triangle and the same numbers.
 //
 // Memory is the tree's own (src/spatial/wide-tree.ts). A thread's slot: 4 doubles (t, u, v, det), then the stack of refs (int32) and of
-// distances (float32), STACK entries each.
+// distances (float32), STACK entries each, then the distances of one node's children.
 //
 // A node is 28 words: min x, y, z and max x, y, z of four children (float32[4] each), then four refs as in the binary tree.
 
+const STACK: usize = 256;
 const REFS: usize = 32;
-const DISTANCES: usize = REFS + 4 * 256;
+const DISTANCES: usize = REFS + 4 * STACK;
+const CHILDREN: usize = DISTANCES + 4 * STACK;
+/** Which hits count: from either side, from the side that the normal looks to, or the first that is found from either side. */
+const ALONG: i32 = 1;
+const FIRST: i32 = 2;
 /** Rounding of a slab's distance in single precision, as a share of the largest length in play; far above it. */
 const LOOSE: f64 = 1.0 / 1048576.0;
 
@@ -17,7 +22,8 @@ function inverse(d: f64): f64 {
   return d == 0 ? 1e30 : 1.0 / d;
 }
 
-/** Hit with t in [tMin, tMax] nearest to tNear, with the lowest slot of equal ones. @returns slot in leaf order, -1 for none */
+/** Hit with t in [tMin, tMax] nearest to tNear, with the lowest slot of equal ones; in mode FIRST any such hit.
+ *  @returns slot in leaf order, -1 for none */
 export function nearest(
   scratch: usize,
   nodes: usize,
@@ -32,7 +38,7 @@ export function nearest(
   tNear: f64,
   tMin: f64,
   tMax: f64,
-  along: i32,
+  mode: i32,
 ): i32 {
   const length2 = dx * dx + dy * dy + dz * dz;
   const reach = max(largest, max(abs(ox), max(abs(oy), abs(oz))));
@@ -84,10 +90,11 @@ export function nearest(
         const wc = dx * (by * az - bz * ay) + dy * (bz * ax - bx * az) + dz * (bx * ay - by * ax);
         if ((wc < 0 && (wa > 0 || wb > 0)) || (wc > 0 && (wa < 0 || wb < 0))) continue;
         const det = wa + wb + wc;
-        if (det == 0 || (along && det > 0)) continue;
+        if (det == 0 || (mode == ALONG && det > 0)) continue;
         const t =
           (wa * (ax * dx + ay * dy + az * dz) + wb * (bx * dx + by * dy + bz * dz) + wc * (cx * dx + cy * dy + cz * dz)) / (det * length2);
         if (t < lo || t > hi) continue;
+        if (mode == FIRST) return slot;
         const distance = t > tNear ? t - tNear : tNear - t;
         if (distance > best || (distance == best && slot > bestSlot)) continue;
         best = distance;
@@ -125,11 +132,11 @@ export function nearest(
         const away = f32x4.pmax(zero, f32x4.pmax(f32x4.sub(near, near32), f32x4.sub(near32, far)));
         // children that are met go onto the stack, the nearest last: an insertion sort of at most four
         const bottom = depth;
-        v128.store(scratch + DISTANCES + 4 * 256, away);
+        v128.store(scratch + CHILDREN, away);
         do {
           const k = <usize>ctz(mask);
           mask &= mask - 1;
-          const d = load<f32>(scratch + DISTANCES + 4 * 256 + (k << 2));
+          const d = load<f32>(scratch + CHILDREN + (k << 2));
           const r = load<i32>(o + (k << 2), 96);
           let at = depth;
           depth++;
@@ -150,94 +157,4 @@ export function nearest(
     ref = load<i32>(refs + ((<usize>depth) << 2));
   }
   return bestSlot;
-}
-
-/** Whether a triangle, from either side, is met at t in (0, tMax]. */
-export function blocked(
-  scratch: usize,
-  nodes: usize,
-  verts: usize,
-  largest: f64,
-  ox: f64,
-  oy: f64,
-  oz: f64,
-  dx: f64,
-  dy: f64,
-  dz: f64,
-  tMax: f64,
-): i32 {
-  const length2 = dx * dx + dy * dy + dz * dz;
-  const reach = max(largest, max(abs(ox), max(abs(oy), abs(oz))));
-  const e = LOOSE * reach;
-  const sx: usize = dx < 0 ? 48 : 0,
-    sy: usize = dy < 0 ? 48 : 0,
-    sz: usize = dz < 0 ? 48 : 0;
-  const nx = f32x4.splat(<f32>(dx < 0 ? ox - e : ox + e)),
-    fx = f32x4.splat(<f32>(dx < 0 ? ox + e : ox - e));
-  const ny = f32x4.splat(<f32>(dy < 0 ? oy - e : oy + e)),
-    fy = f32x4.splat(<f32>(dy < 0 ? oy + e : oy - e));
-  const nz = f32x4.splat(<f32>(dz < 0 ? oz - e : oz + e)),
-    fz = f32x4.splat(<f32>(dz < 0 ? oz + e : oz - e));
-  const ix = f32x4.splat(<f32>inverse(dx)),
-    iy = f32x4.splat(<f32>inverse(dy)),
-    iz = f32x4.splat(<f32>inverse(dz));
-  const zero = f32x4.splat(0);
-  const hi4 = f32x4.splat(<f32>(tMax + abs(tMax) * LOOSE));
-  const refs = scratch + REFS;
-  let depth: i32 = 0;
-  let ref: i32 = 0;
-  for (;;) {
-    if (ref < 0) {
-      const first = ref & 0x7ffffff;
-      const last = first + ((ref >>> 27) & 15);
-      for (let slot = first; slot <= last; slot++) {
-        const o = verts + <usize>(36 * slot);
-        const ax = <f64>load<f32>(o) - ox,
-          ay = <f64>load<f32>(o, 4) - oy,
-          az = <f64>load<f32>(o, 8) - oz;
-        const bx = <f64>load<f32>(o, 12) - ox,
-          by = <f64>load<f32>(o, 16) - oy,
-          bz = <f64>load<f32>(o, 20) - oz;
-        const cx = <f64>load<f32>(o, 24) - ox,
-          cy = <f64>load<f32>(o, 28) - oy,
-          cz = <f64>load<f32>(o, 32) - oz;
-        const wa = dx * (cy * bz - cz * by) + dy * (cz * bx - cx * bz) + dz * (cx * by - cy * bx);
-        const wb = dx * (ay * cz - az * cy) + dy * (az * cx - ax * cz) + dz * (ax * cy - ay * cx);
-        if ((wa < 0 && wb > 0) || (wa > 0 && wb < 0)) continue;
-        const wc = dx * (by * az - bz * ay) + dy * (bz * ax - bx * az) + dz * (bx * ay - by * ax);
-        if ((wc < 0 && (wa > 0 || wb > 0)) || (wc > 0 && (wa < 0 || wb < 0))) continue;
-        const det = wa + wb + wc;
-        if (det == 0) continue;
-        const t =
-          (wa * (ax * dx + ay * dy + az * dz) + wb * (bx * dx + by * dy + bz * dz) + wc * (cx * dx + cy * dy + cz * dz)) / (det * length2);
-        if (t > 0 && t <= tMax) return 1;
-      }
-    } else {
-      const o = nodes + <usize>(112 * ref);
-      const near = f32x4.pmax(
-        f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(o + sx), nx), ix), f32x4.mul(f32x4.sub(v128.load(o + sy, 16), ny), iy)),
-        f32x4.mul(f32x4.sub(v128.load(o + sz, 32), nz), iz),
-      );
-      const far = f32x4.pmin(
-        f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(o - sx, 48), fx), ix), f32x4.mul(f32x4.sub(v128.load(o - sy, 64), fy), iy)),
-        f32x4.mul(f32x4.sub(v128.load(o - sz, 80), fz), iz),
-      );
-      let mask = i32x4.bitmask(v128.and(f32x4.le(near, far), v128.and(f32x4.le(near, hi4), f32x4.ge(far, zero))));
-      if (mask != 0) {
-        if ((mask & (mask - 1)) == 0) {
-          ref = load<i32>(o + ((<usize>ctz(mask)) << 2), 96);
-          continue;
-        }
-        do {
-          store<i32>(refs + ((<usize>depth) << 2), load<i32>(o + ((<usize>ctz(mask)) << 2), 96));
-          depth++;
-          mask &= mask - 1;
-        } while (mask != 0);
-      }
-    }
-    if (depth == 0) break;
-    depth--;
-    ref = load<i32>(refs + ((<usize>depth) << 2));
-  }
-  return 0;
 }

@@ -42,7 +42,7 @@ export function plane(n: number, size = 1, height: number | ((x: number, y: numb
 
 const CUBE_FACES = [[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]]; // prettier-ignore
 
-/** Axis-aligned cube with outward faces; each face has a UV square of its own in a 3 x 2 layout. */
+/** Axis-aligned cube with outward faces; each face has its own UV square in a 3 x 2 layout. */
 export function cube(half = 1): PolyMesh {
   const points = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [(i & 4 ? half : -half), (i & 2 ? half : -half), (i & 1 ? half : -half)]); // prettier-ignore
   const uvs = CUBE_FACES.flatMap((_, f) => [[0, 0], [1, 0], [1, 1], [0, 1]].map(([u, v]) => [((f % 3) + 0.05 + 0.9 * u) / 3, (Math.floor(f / 3) + 0.05 + 0.9 * v) / 2])); // prettier-ignore

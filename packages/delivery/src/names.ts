@@ -1,16 +1,7 @@
+import { plainName } from '@estampe/contracts';
 import type { Depth } from '@estampe/core';
 
 const DEPTH_MARKS: Readonly<Record<Depth, string>> = { 8: '8i', 16: '16i', half: '16f', float: '32f' };
-
-/** A name in lower case letters, digits and hyphens: safe in any folder and on any system. */
-export const plainName = (name: string): string =>
-  name
-    .normalize('NFKD')
-    .replace(/\p{Mark}/gu, '')
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
-    .slice(0, 60) || 'asset';
 
 export interface MapNameParts {
   readonly asset: string;

@@ -4,7 +4,8 @@ import type { Manifest } from '@estampe/contracts';
 import { manifestSchema } from '@estampe/contracts';
 import { UNKNOWN_RECORD } from '@estampe/core';
 import type { DeliveredTile } from '../src';
-import { deliveredMap, deliveryName, mapFileName, mapPicture, plainName, setUpSheet, zipStream } from '../src';
+import { deliveredMap, deliveryName, mapFileName, mapPicture, setUpSheet, zipStream } from '../src';
+import { plainName } from '@estampe/contracts';
 import { unzip } from './unzip';
 
 const distance = (rms: number) => ({

@@ -188,8 +188,8 @@ class ObjReader {
 
   private uv(): void {
     this.pos += 2;
-    this.uvs.push(this.number('a UV'));
-    this.uvs.push(this.atLineEnd() ? 0 : this.number('a UV'));
+    this.uvs.push(this.number('a texture coordinate'));
+    this.uvs.push(this.atLineEnd() ? 0 : this.number('a texture coordinate'));
   }
 
   private normal(): void {

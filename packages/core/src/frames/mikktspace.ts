@@ -182,7 +182,7 @@ function addWeighted(sums: Float64Array, o: number, corner: number, os: Float64A
   const after = 3 * t + ((corner + 1) % 3);
   const normal = [n[3 * corner], n[3 * corner + 1], n[3 * corner + 2]];
   const flat = (x: number, y: number, z: number): [number, number, number] => {
-    const d = x * normal[0] + y * normal[1] + z * normal[2];
+    const d = normal[0] * x + normal[1] * y + normal[2] * z;
     const [fx, fy, fz] = [x - d * normal[0], y - d * normal[1], z - d * normal[2]];
     const length = Math.hypot(fx, fy, fz);
     return length > SMALLEST ? [fx / length, fy / length, fz / length] : [fx, fy, fz];

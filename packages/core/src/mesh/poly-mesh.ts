@@ -45,7 +45,7 @@ export function polyMesh(parts: Pick<PolyMesh, 'positions' | 'faceOffsets' | 'fa
   };
 }
 
-/** Whether every corner has a UV. */
+/** Whether each corner has its UV. */
 export function hasCompleteUvs(mesh: PolyMesh): boolean {
   return mesh.faceUvs !== null && mesh.faceUvs.length > 0 && !mesh.faceUvs.includes(NO_INDEX);
 }

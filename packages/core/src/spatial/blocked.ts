@@ -1,7 +1,7 @@
 import type { Bvh } from './bvh';
 import { boxSlack, NODE_WORDS } from './bvh';
 import type { RaySearcher } from './wide-tree';
-import { searcherOf } from './wide-tree';
+import { RAY_MODES, searcherOf } from './wide-tree';
 
 /** Whether anything stands in a ray's way. One object a thread: it owns the traversal stack.
  *
@@ -27,7 +27,7 @@ export class BlockQuery {
     if (this.searcher && this.bvh.wide) {
       const { kernel, scratch, nodesAt } = this.searcher;
       const { vertsAt, largest } = this.bvh.wide;
-      return kernel.blocked(scratch, nodesAt, vertsAt, largest, ox, oy, oz, dx, dy, dz, tMax) === 1;
+      return kernel.nearest(scratch, nodesAt, vertsAt, largest, ox, oy, oz, dx, dy, dz, 0, Number.MIN_VALUE, tMax, RAY_MODES.first) >= 0;
     }
     const { nodes, refs, verts } = this.bvh;
     const { stack } = this;

@@ -1,7 +1,7 @@
 import type { Bvh } from './bvh';
 import { boxSlack, NODE_WORDS } from './bvh';
 import type { RaySearcher } from './wide-tree';
-import { searcherOf } from './wide-tree';
+import { RAY_MODES, searcherOf } from './wide-tree';
 
 export const NO_HIT = 0xffffffff;
 
@@ -59,22 +59,7 @@ export class LineQuery {
     if (this.searcher && this.bvh.wide) {
       const { kernel, scratch, nodesAt, answer } = this.searcher;
       const { vertsAt, largest } = this.bvh.wide;
-      const slot = kernel.nearest(
-        scratch,
-        nodesAt,
-        vertsAt,
-        largest,
-        ox,
-        oy,
-        oz,
-        dx,
-        dy,
-        dz,
-        tNear,
-        tMin,
-        tMax,
-        facing === 'along' ? 1 : 0,
-      );
+      const slot = kernel.nearest(scratch, nodesAt, vertsAt, largest, ox, oy, oz, dx, dy, dz, tNear, tMin, tMax, RAY_MODES[facing]);
       if (slot >= 0) {
         this.t = answer[0];
         this.u = answer[1] / answer[3];

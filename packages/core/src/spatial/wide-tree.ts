@@ -25,15 +25,13 @@ interface WasmHost {
 export interface WasmMemory {
   readonly buffer: ArrayBufferLike;
 }
-/** Functions of kernels/rays.ts. Lengths and places in scene units; addresses in bytes. */
+/** What `mode` says which hits count (kernels/rays.ts). */
+export const RAY_MODES = { any: 0, along: 1, first: 2 } as const;
+/** The function of kernels/rays.ts. Lengths and places in scene units; addresses in bytes. */
 export interface RayKernel {
   nearest(
     scratch: number, nodes: number, verts: number, largest: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number,
-    tNear: number, tMin: number, tMax: number, along: number,
-  ): number; // prettier-ignore
-  blocked(
-    scratch: number, nodes: number, verts: number, largest: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number,
-    tMax: number,
+    tNear: number, tMin: number, tMax: number, mode: number,
   ): number; // prettier-ignore
 }
 

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { AssetDetail, FieldInfo, SpanInfo } from '@estampe/contracts';
+import { plainName } from '@estampe/contracts';
 import { adviseOnRadius, adviseOnSheets } from '@estampe/core';
 import { bytes, clock, count, percent, significant } from '../../shared/format';
 import { KIND_NAMES, unitOf } from '../../shared/kinds';
@@ -150,9 +151,7 @@ export class MeasuredMap {
   });
   protected readonly files = computed(() => {
     const { fields, settings: s } = this.span();
-    const asset = this.asset()
-      .name.toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-');
+    const asset = plainName(this.asset().name);
     return fields.map(({ id, tile, missed, seconds, bytes: size }) => ({
       tile,
       missed: count(missed),

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import type { AssetDetail, MeasureRecipe, MeasureRequest, SavedRecipe } from '@estampe/contracts';
-import { readRecipeFile, writeRecipeFile } from '@estampe/contracts';
+import { plainName, readRecipeFile, writeRecipeFile } from '@estampe/contracts';
 import { whyNot } from './recipe-fit';
 
 /** Settings kept under a name: take them for this part, save the present ones, send them as a file and back. */
@@ -83,12 +83,7 @@ export class RecipeBar {
     settings: this.settings(),
   }));
   protected readonly address = computed(() => `data:application/json;charset=utf-8,${encodeURIComponent(writeRecipeFile(this.present()))}`);
-  protected readonly fileName = computed(
-    () =>
-      `${this.present()
-        .name.toLowerCase()
-        .replace(/[^a-z0-9]+/g, '-')}.recipe.json`,
-  );
+  protected readonly fileName = computed(() => `${plainName(this.present().name)}.recipe.json`);
 
   protected text(event: Event): string {
     return (event.target as HTMLInputElement).value;
