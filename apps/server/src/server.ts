@@ -32,7 +32,7 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   const events = new Events(wire);
   const recipes = new Recipes(db);
   const repositories = repositoriesOf(db);
-  const { blobs, assets, jobs } = repositories;
+  const { blobs, jobs } = repositories;
   const inputs = new JobInputs(repositories);
   const results = new JobResults(db, repositories);
   const works = config.EMBEDDED_WORKER === 'yes';
@@ -63,7 +63,7 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   const server = await new Promise<ReturnType<typeof app.listen>>((resolve, reject) => {
     const listening = app.listen(config.PORT, config.HOST, (error?: Error) => (error ? reject(error) : resolve(listening)));
   });
-  void makeDemo(assets, jobs, blobs, studio, config.DEMO_TOP_LEVEL).catch((error: unknown) => log.error({ err: error }, 'demo'));
+  void makeDemo({ ...repositories, studio }, config.DEMO_TOP_LEVEL).catch((error: unknown) => log.error({ err: error }, 'demo'));
   const { port } = server.address() as AddressInfo;
   return {
     url: `http://${config.HOST}:${port}`,

@@ -63,15 +63,19 @@ export class TestClient {
     });
     return { status: response.status, body: (await response.json()) as Uploaded & { message: string } };
   }
-  async bringIn(name: string, files: Record<string, Uint8Array>): Promise<JobInfo> {
+  /** @param assetId that gets one more part; a new asset without it */
+  async bringIn(name: string, files: Record<string, Uint8Array>, assetId: string | null = null): Promise<JobInfo> {
+    const { body } = await this.askToBringIn(name, files, { unit: 'mm', assetId });
+    return this.ended(body.id);
+  }
+  async askToBringIn(name: string, files: Record<string, Uint8Array>, more: { unit: string; assetId: string | null }) {
     const uploaded = [];
     for (const [file, bytes] of Object.entries(files)) uploaded.push((await this.upload(file, bytes)).body);
-    const { body } = await this.json<JobInfo>('/assets', 'POST', {
+    return this.json<JobInfo & { message: string }>('/assets', 'POST', {
       name,
-      unit: 'mm',
+      ...more,
       files: uploaded.map(({ hash, name: n }) => ({ hash, name: n })),
     });
-    return this.ended(body.id);
   }
   /** Waits for a job to end. */
   async ended(jobId: string, timeoutMs = 150_000): Promise<JobInfo> {
@@ -96,7 +100,7 @@ export class TestClient {
     if (!job) throw new Error(`no job ${id}`);
     return job;
   }
-  async asset(id: string | null): Promise<AssetDetail> {
-    return (await this.json<AssetDetail>(`/assets/${id}`)).body;
+  async asset(id: string | null, partId?: string): Promise<AssetDetail> {
+    return (await this.json<AssetDetail>(`/assets/${id}${partId === undefined ? '' : `?part=${partId}`}`)).body;
   }
 }

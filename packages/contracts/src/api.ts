@@ -299,11 +299,29 @@ export const deliverySchema = z.object({
 });
 export type DeliveryInfo = z.infer<typeof deliverySchema>;
 
+/** A light mesh with its sculpt; an asset has one or several. */
+export const partSchema = z.object({
+  id,
+  name: z.string(),
+  /** `stack`: levels of one stack; `free`: level 0 and a sculpt with its own topology (listed as level 1). */
+  stackKind: z.enum(['stack', 'free']),
+  levelList: z.array(levelSchema),
+  diagonal: length,
+  tiles: z.array(z.number().int()),
+  pictureHash: hash,
+  /** How it is measured; null until it was measured or given a recipe. */
+  recipe: measureSchema.nullable(),
+});
+export type PartInfo = z.infer<typeof partSchema>;
+
 export const assetSummarySchema = z.object({
   id,
   name: z.string(),
   production: z.string(),
   unit: z.enum(UNITS),
+  /** Names of its parts, in the order in which they came. */
+  parts: z.array(z.string()).min(1),
+  /** Of the first part. */
   lowFaces: z.number().int(),
   topFaces: z.number().int(),
   levels: z.number().int(),
@@ -312,18 +330,19 @@ export const assetSummarySchema = z.object({
 });
 export type AssetSummary = z.infer<typeof assetSummarySchema>;
 
-export const assetSchema = assetSummarySchema.extend({
+/** An asset seen through one of its parts: levels, findings and spans are that part's. */
+export const assetSchema = assetSummarySchema.omit({ parts: true }).extend({
+  ...partSchema.omit({ id: true, name: true, recipe: true }).shape,
   part: z.object({ id, name: z.string() }),
-  /** `stack`: levels of one stack; `free`: level 0 and a sculpt with its own topology (listed as level 1). */
-  stackKind: z.enum(['stack', 'free']),
-  levelList: z.array(levelSchema),
-  diagonal: length,
-  tiles: z.array(z.number().int()),
+  parts: z.array(partSchema).min(1),
   findings: z.array(findingSchema),
   spans: z.array(spanSchema),
   deliveries: z.array(deliverySchema),
 });
 export type AssetDetail = z.infer<typeof assetSchema>;
+/** What an asset's open part is called where its asset is not named. */
+export const titleOf = ({ name, part, parts }: Pick<AssetDetail, 'name' | 'part' | 'parts'>): string =>
+  parts.length === 1 || part.name === name ? name : `${name}, ${part.name}`;
 
 export const JOB_KINDS = ['import', 'low', 'extract', 'proof', 'study', 'delivery'] as const;
 export const jobSchema = z.object({
@@ -361,6 +380,8 @@ export const bringInSchema = z.strictObject({
     .array(z.strictObject({ hash, name: z.string().max(200) }))
     .min(2, 'two files are needed: the light mesh and the sculpt')
     .max(MAX_UPLOAD_FILES),
+  /** An asset that gets one more part; null makes a new asset. Its unit must be the asset's. */
+  assetId: id.nullable().default(null),
 });
 export type BringIn = z.infer<typeof bringInSchema>;
 

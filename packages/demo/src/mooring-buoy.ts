@@ -1,7 +1,8 @@
 import type { PolyMesh } from '@estampe/core';
 import { limitPoints, refineLevels } from '@estampe/core';
+import type { Axis } from './cube-sphere';
+import { cubeSphere } from './cube-sphere';
 import { hash3, ridge, smoothStep, valueNoise } from './noise';
-import { QuadBuilder } from './quad-builder';
 import { mixInto, stackOf } from './stack-of';
 
 /** Quads along a side of each of the six patches. */
@@ -10,40 +11,12 @@ const SIDE = 16;
 const WIDTH = 310;
 const HEIGHT = 380;
 
-/** The six patches of a cube: outward axis, then the axes of its grid, so that axis = u x v. */
-const PATCHES: readonly { readonly name: string; readonly axes: readonly [Axis, Axis, Axis] }[] = [
-  { name: 'front', axes: [[0, 0, 1], [1, 0, 0], [0, 1, 0]] },
-  { name: 'right', axes: [[1, 0, 0], [0, 0, -1], [0, 1, 0]] },
-  { name: 'back', axes: [[0, 0, -1], [-1, 0, 0], [0, 1, 0]] },
-  { name: 'left', axes: [[-1, 0, 0], [0, 0, 1], [0, 1, 0]] },
-  { name: 'top', axes: [[0, 1, 0], [1, 0, 0], [0, 0, -1]] },
-  { name: 'bottom', axes: [[0, -1, 0], [1, 0, 0], [0, 0, 1]] },
-]; // prettier-ignore
-type Axis = readonly [number, number, number];
-
 /** The light mesh of the Mooring buoy: 1536 quads, six UV islands in one tile, millimetres, y up. */
 export function mooringBuoyBase(): PolyMesh {
-  const b = new QuadBuilder('mooring_buoy');
-  PATCHES.forEach(({ name, axes: [n, s, t] }, k) => {
-    const corner = [0.02 + 0.33 * (k % 3), 0.52 - 0.5 * Math.floor(k / 3)];
-    const point = (i: number, j: number): number => {
-      // equal angles rather than equal steps: quads of nearly one size
-      const a = Math.tan((Math.PI / 4) * ((2 * i) / SIDE - 1));
-      const c = Math.tan((Math.PI / 4) * ((2 * j) / SIDE - 1));
-      const d = [0, 1, 2].map((x) => n[x] + a * s[x] + c * t[x]);
-      const length = Math.hypot(d[0], d[1], d[2]);
-      const [x, y, z] = d.map((v) => v / length);
-      const waist = WIDTH * (1 - 0.1 * y - 0.16 * smoothStep(-0.2, -0.95, y));
-      return b.point(d.map((v) => (v / Math.max(...d.map(Math.abs))).toFixed(6)).join(), waist * x, HEIGHT * y, waist * z);
-    };
-    const uv = (i: number, j: number): number => b.uv(`${k},${i},${j}`, corner[0] + (0.3 * i) / SIDE, corner[1] + (0.46 * j) / SIDE);
-    for (let j = 0; j < SIDE; j++)
-      for (let i = 0; i < SIDE; i++) {
-        const at = [[i, j], [i + 1, j], [i + 1, j + 1], [i, j + 1]] as const; // prettier-ignore
-        b.quad(name, at.map(([x, y]) => point(x, y)), at.map(([x, y]) => uv(x, y))); // prettier-ignore
-      }
+  return cubeSphere('mooring_buoy', SIDE, ([x, y, z]) => {
+    const waist = WIDTH * (1 - 0.1 * y - 0.16 * smoothStep(-0.2, -0.95, y));
+    return [waist * x, HEIGHT * y, waist * z];
   });
-  return b.finish();
 }
 
 interface Barnacle {

@@ -34,15 +34,18 @@ export class AssetRow extends Model<InferAttributes<AssetRow>, InferCreationAttr
   declare productionId: string;
   declare name: string;
   declare unit: string;
-  declare pictureHash: string;
-  /** The job that made it; one job makes one asset however often it is run. */
-  declare jobId: string;
   declare createdAt: CreationOptional<Date>;
 }
 export class PartRow extends Model<InferAttributes<PartRow>, InferCreationAttributes<PartRow>> {
   declare id: CreationOptional<string>;
   declare assetId: string;
   declare name: string;
+  declare pictureHash: string;
+  /** The job that made it; one job makes one part however often it is run. */
+  declare jobId: string;
+  /** How it is measured; null until somebody says. */
+  declare recipe: CreationOptional<MeasureRequest | null>;
+  declare createdAt: CreationOptional<Date>;
 }
 export class MeshRow extends Model<InferAttributes<MeshRow>, InferCreationAttributes<MeshRow>> {
   declare id: CreationOptional<string>;
@@ -196,11 +199,11 @@ export function defineModels(sequelize: Sequelize): Models {
     { ...bare, tableName: 'blob_chunk' },
   );
   ProductionRow.init({ id, name: text, createdAt: date }, { ...stamped, tableName: 'production' });
-  AssetRow.init(
-    { id, productionId: uuid, name: text, unit: text, pictureHash: text, jobId: uuid, createdAt: date },
-    { ...stamped, tableName: 'asset' },
+  AssetRow.init({ id, productionId: uuid, name: text, unit: text, createdAt: date }, { ...stamped, tableName: 'asset' });
+  PartRow.init(
+    { id, assetId: uuid, name: text, pictureHash: text, jobId: uuid, recipe: json, createdAt: date },
+    { ...stamped, tableName: 'part' },
   );
-  PartRow.init({ id, assetId: uuid, name: text }, { ...bare, tableName: 'part' });
   MeshRow.init(
     { id, hash: text, points: integer, faces: integer, diagonal: real, tiles: json, findings: json, colours: DataTypes.BOOLEAN },
     { ...bare, tableName: 'mesh' },

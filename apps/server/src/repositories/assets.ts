@@ -1,9 +1,9 @@
-import type { AssetDetail, AssetSummary, DeliveryInfo, ProofInfo, SpanInfo } from '@estampe/contracts';
-import { assetSchema, assetSummarySchema, encodingSchema, extractSettingsSchema, fieldSchema } from '@estampe/contracts';
+import type { AssetDetail, AssetSummary, DeliveryInfo, MeasureRequest, PartInfo, ProofInfo, SpanInfo } from '@estampe/contracts';
+import { assetSchema, assetSummarySchema, encodingSchema, extractSettingsSchema, fieldSchema, measureSchema } from '@estampe/contracts';
 import type { Transaction } from 'sequelize';
 import { Op } from 'sequelize';
 import type { Database } from '../db/connect';
-import type { AssetRow, LevelRow, MeshRow } from '../db/models';
+import type { AssetRow, LevelRow, MeshRow, PartRow, StackRow } from '../db/models';
 import { AppError } from '../http/app-error';
 
 /** One level on its way into the database. */
@@ -18,11 +18,10 @@ export interface NewLevel {
   readonly colours: boolean;
 }
 
-/** An asset that an import made. */
-export interface NewAsset {
+/** A light mesh with its sculpt that an import made. */
+export interface NewPart {
   readonly jobId: string;
   readonly name: string;
-  readonly unit: string;
   readonly pictureHash: string;
   readonly stackKind: 'stack' | 'free';
   readonly levels: readonly NewLevel[];
@@ -31,6 +30,12 @@ export interface NewAsset {
 interface Placed {
   readonly level: LevelRow;
   readonly mesh: MeshRow;
+}
+interface PlacedPart {
+  readonly part: PartRow;
+  readonly stack: StackRow;
+  /** From the light mesh up. */
+  readonly levels: readonly Placed[];
 }
 
 const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings, colours }: NewLevel) => ({
@@ -54,57 +59,64 @@ export class Assets {
     return this.db.models.Asset.count();
   }
 
-  /** Writes an asset with all its levels. The same job writes only once. */
-  async create(productionName: string, asset: NewAsset, transaction: Transaction): Promise<string> {
-    const { Asset, Part, Stack, Mesh, Level } = this.db.models;
-    const known = await Asset.findOne({ where: { jobId: asset.jobId }, transaction });
-    if (known) return known.id;
-    const productionId = await this.production(productionName, transaction);
-    const { id } = await Asset.create(
-      { productionId, name: asset.name, unit: asset.unit, pictureHash: asset.pictureHash, jobId: asset.jobId },
-      { transaction },
-    );
-    const part = await Part.create({ assetId: id, name: asset.name }, { transaction });
-    const stack = await Stack.create({ partId: part.id, kind: asset.stackKind }, { transaction });
-    for (const [level, l] of asset.levels.entries()) {
+  /** Writes a new asset with its first part. The same job writes only once. @returns the asset's id */
+  async create(production: string, unit: string, part: NewPart, transaction: Transaction): Promise<string> {
+    const known = await this.madeBy(part.jobId, transaction);
+    if (known !== null) return known;
+    const productionId = await this.production(production, transaction);
+    const { id } = await this.db.models.Asset.create({ productionId, name: part.name, unit }, { transaction });
+    await this.writePart(id, part, transaction);
+    return id;
+  }
+
+  /** Writes one more part of an asset. The same job writes only once. */
+  async addPart(assetId: string, part: NewPart, transaction: Transaction): Promise<void> {
+    if ((await this.madeBy(part.jobId, transaction)) === null) await this.writePart(assetId, part, transaction);
+  }
+
+  private async madeBy(jobId: string, transaction: Transaction): Promise<string | null> {
+    return (await this.db.models.Part.findOne({ where: { jobId }, transaction }))?.assetId ?? null;
+  }
+
+  private async writePart(assetId: string, { levels, stackKind, ...rest }: NewPart, transaction: Transaction): Promise<void> {
+    const { Part, Stack, Mesh, Level } = this.db.models;
+    const part = await Part.create({ assetId, ...rest }, { transaction });
+    const stack = await Stack.create({ partId: part.id, kind: stackKind }, { transaction });
+    for (const [level, l] of levels.entries()) {
       const mesh = await Mesh.create(meshOf(l), { transaction });
       await Level.create({ stackId: stack.id, level, meshId: mesh.id, detail: l.detail }, { transaction });
     }
-    return id;
   }
 
   async list(): Promise<AssetSummary[]> {
     const rows = await this.db.models.Asset.findAll({ order: [['createdAt', 'ASC']] });
-    return Promise.all(rows.map(async (row) => assetSummarySchema.parse(await this.summary(row, (await this.levelsOf(row.id)).levels))));
+    return Promise.all(
+      rows.map(async (row) => {
+        const parts = await this.partsOf(row.id);
+        return assetSummarySchema.parse({ ...(await this.summary(row, parts[0])), parts: parts.map(({ part }) => part.name) });
+      }),
+    );
   }
 
-  async detail(id: string): Promise<AssetDetail> {
+  /** An asset as it is seen through one of its parts. @param partId null for the first */
+  async detail(id: string, partId: string | null = null): Promise<AssetDetail> {
     const row = await this.db.models.Asset.findByPk(id);
     if (row === null) throw new AppError('NOT_FOUND', 'That asset is not here; go back to the list.');
-    const { part, stack, levels } = await this.levelsOf(id);
-    const low = levels[0].mesh;
-    const top = levels[levels.length - 1].mesh;
+    const parts = await this.partsOf(id);
+    const open = partId === null ? parts[0] : parts.find(({ part }) => part.id === partId);
+    if (open === undefined) throw new AppError('NOT_FOUND', `${row.name} has no such part; choose one of its parts.`);
     return assetSchema.parse({
-      ...(await this.summary(row, levels)),
-      part: { id: part.id, name: part.name },
-      stackKind: stack.kind,
-      levelList: levels.map(({ level, mesh }) => ({
-        level: level.level,
-        meshId: mesh.id,
-        points: mesh.points,
-        faces: mesh.faces,
-        detail: level.detail,
-        colours: mesh.colours,
-      })),
-      diagonal: top.diagonal,
-      tiles: low.tiles,
-      findings: low.findings,
-      spans: await this.spansOf(part.id, levels),
+      ...partInfo(open),
+      ...(await this.summary(row, open)),
+      part: { id: open.part.id, name: open.part.name },
+      parts: parts.map(partInfo),
+      findings: open.levels[0].mesh.findings,
+      spans: await this.spansOf(open.part.id, open.levels),
       deliveries: await this.deliveriesOf(id),
     });
   }
 
-  private async summary(row: AssetRow, levels: readonly Placed[]): Promise<AssetSummary> {
+  private async summary(row: AssetRow, { part, levels }: PlacedPart): Promise<Omit<AssetSummary, 'parts'>> {
     const production = await this.db.models.Production.findByPk(row.productionId);
     return {
       id: row.id,
@@ -114,18 +126,23 @@ export class Assets {
       lowFaces: levels[0].mesh.faces,
       topFaces: levels[levels.length - 1].mesh.faces,
       levels: levels.length,
-      pictureHash: row.pictureHash,
+      pictureHash: part.pictureHash,
       createdAt: row.createdAt.toISOString(),
     };
   }
 
-  private async levelsOf(assetId: string) {
+  /** Parts of an asset with their levels, the first that came first. */
+  private async partsOf(assetId: string): Promise<PlacedPart[]> {
     const { Part, Stack, Level, Mesh } = this.db.models;
-    const part = await Part.findOne({ where: { assetId }, rejectOnEmpty: true });
-    const stack = await Stack.findOne({ where: { partId: part.id }, rejectOnEmpty: true });
-    const rows = await Level.findAll({ where: { stackId: stack.id }, order: [['level', 'ASC']] });
-    const meshes = new Map((await Mesh.findAll({ where: { id: rows.map((l) => l.meshId) } })).map((m) => [m.id, m]));
-    return { part, stack, levels: rows.map((level) => ({ level, mesh: meshes.get(level.meshId) as MeshRow })) };
+    const parts = await Part.findAll({ where: { assetId }, order: [['createdAt', 'ASC']] });
+    return Promise.all(
+      parts.map(async (part) => {
+        const stack = await Stack.findOne({ where: { partId: part.id }, rejectOnEmpty: true });
+        const rows = await Level.findAll({ where: { stackId: stack.id }, order: [['level', 'ASC']] });
+        const meshes = new Map((await Mesh.findAll({ where: { id: rows.map((l) => l.meshId) } })).map((m) => [m.id, m]));
+        return { part, stack, levels: rows.map((level) => ({ level, mesh: meshes.get(level.meshId) as MeshRow })) };
+      }),
+    );
   }
 
   private async spansOf(partId: string, levels: readonly Placed[]): Promise<SpanInfo[]> {
@@ -184,10 +201,10 @@ export class Assets {
     }));
   }
 
-  /** Puts a new state of the light mesh into the stack; the earlier one stays in the database. */
-  async replaceLow(assetId: string, low: NewLevel, transaction: Transaction): Promise<void> {
-    const { Mesh, Level } = this.db.models;
-    const { stack } = await this.levelsOf(assetId);
+  /** Puts a new state of the light mesh into a part's stack; the earlier one stays in the database. */
+  async replaceLow(partId: string, low: NewLevel, transaction: Transaction): Promise<void> {
+    const { Mesh, Level, Stack } = this.db.models;
+    const stack = await Stack.findOne({ where: { partId }, rejectOnEmpty: true, transaction });
     const mesh = await Mesh.create(meshOf(low), { transaction });
     await Level.update({ meshId: mesh.id }, { where: { stackId: stack.id, level: 0 }, transaction });
   }
@@ -198,9 +215,20 @@ export class Assets {
     return row;
   }
 
+  /** Keeps how a part is measured. @throws AppError NOT_FOUND */
+  async setRecipe(partId: string, recipe: MeasureRequest, transaction?: Transaction): Promise<void> {
+    const [changed] = await this.db.models.Part.update({ recipe }, { where: { id: partId }, ...(transaction ? { transaction } : {}) });
+    if (changed === 0) throw new AppError('NOT_FOUND', 'That part is not here; go back to the list.');
+  }
+
   /** Whoever changes what a part has measured waits here for the others. */
   async lockPart(partId: string, transaction: Transaction): Promise<void> {
     await this.db.models.Part.findByPk(partId, { transaction, lock: transaction.LOCK.UPDATE });
+  }
+
+  /** The asset as it is seen through a part. */
+  async ofPart(partId: string): Promise<AssetDetail> {
+    return this.detail(await this.assetOfPart(partId), partId);
   }
 
   async assetOfPart(partId: string): Promise<string> {
@@ -208,4 +236,24 @@ export class Assets {
     if (part === null) throw new AppError('NOT_FOUND', 'That part is not here; go back to the list.');
     return part.assetId;
   }
+}
+
+function partInfo({ part, stack, levels }: PlacedPart): PartInfo {
+  return {
+    id: part.id,
+    name: part.name,
+    stackKind: stack.kind,
+    levelList: levels.map(({ level, mesh: { id, points, faces, colours } }) => ({
+      level: level.level,
+      meshId: id,
+      points,
+      faces,
+      detail: level.detail,
+      colours,
+    })),
+    diagonal: levels[levels.length - 1].mesh.diagonal,
+    tiles: levels[0].mesh.tiles,
+    pictureHash: part.pictureHash,
+    recipe: measureSchema.nullable().catch(null).parse(part.recipe),
+  };
 }

@@ -42,6 +42,7 @@ export interface ApiPorts {
 }
 
 const idParam = z.object({ id: z.uuid('that address is not complete') });
+const partQuery = z.object({ part: z.uuid('that address is not complete').optional() });
 const hashParam = z.object({ hash: z.string().regex(/^[0-9a-f]{64}$/) });
 const uploadQuery = z.object({ name: z.string().max(400) });
 
@@ -57,17 +58,25 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
   const api = Router();
   const json = express.json({ limit: '200kb' });
   const id = (params: unknown): string => readRequest(idParam, params).id;
+  /** Which of an asset's parts is meant; null for the first. */
+  const part = (query: unknown): string | null => readRequest(partQuery, query).part ?? null;
 
   api.get('/health', (_request, response) => void response.json({ ok: true }));
   api.get('/assets', async (_request, response) => void response.json(await assets.list()));
-  api.get('/assets/:id', async (request, response) => void response.json(await assets.detail(id(request.params))));
+  api.get('/assets/:id', async (request, response) => {
+    response.json(await assets.detail(id(request.params), part(request.query)));
+  });
   api.post(
     '/assets',
     json,
     async (request, response) => void response.status(202).json(await studio.bringIn(readRequest(bringInSchema, request.body))),
   );
   api.post('/assets/:id/spans', json, async (request, response) => {
-    response.status(202).json(await studio.extract(id(request.params), readRequest(measureSchema, request.body)));
+    response.status(202).json(await studio.extract(id(request.params), part(request.query), readRequest(measureSchema, request.body)));
+  });
+  api.put('/parts/:id/recipe', json, async (request, response) => {
+    await studio.keepRecipe(id(request.params), readRequest(measureSchema, request.body));
+    response.status(204).end();
   });
   api.put('/spans/:id/encoding', json, async (request, response) => {
     const { encoding, basedOn } = readRequest(saveEncodingSchema, request.body);
@@ -79,11 +88,15 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
   });
 
   api.post('/assets/:id/low', json, async (request, response) => {
-    response.status(202).json(await studio.bringLowAgain(id(request.params), readRequest(lowAgainSchema, request.body)));
+    response
+      .status(202)
+      .json(await studio.bringLowAgain(id(request.params), part(request.query), readRequest(lowAgainSchema, request.body)));
   });
   api.post('/proofs/:id/study', async (request, response) => void response.status(202).json(await studio.study(id(request.params))));
   api.post('/assets/:id/deliveries', json, async (request, response) => {
-    response.status(202).json(await studio.deliver(id(request.params), readRequest(deliverRequestSchema, request.body)));
+    response
+      .status(202)
+      .json(await studio.deliver(id(request.params), part(request.query), readRequest(deliverRequestSchema, request.body)));
   });
   api.get('/deliveries/:id/manifest', async (request, response) => {
     response.json((await deliveries.written(id(request.params))).manifest);

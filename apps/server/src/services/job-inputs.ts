@@ -1,5 +1,5 @@
 import type { AssetDetail } from '@estampe/contracts';
-import { displaces, encodingSchema, extractSettingsSchema } from '@estampe/contracts';
+import { displaces, encodingSchema, extractSettingsSchema, titleOf } from '@estampe/contracts';
 import type { ExtractSettings } from '@estampe/contracts';
 import type { JobRow, MapFileRow } from '../db/models';
 import { AppError } from '../http/app-error';
@@ -35,9 +35,9 @@ export class JobInputs {
         };
       }
       case 'low': {
-        const { assetId, hash, name } = lowPayload.parse(row.payload);
-        const asset = await this.ports.assets.detail(assetId);
-        const before = await blobs.readShared(await this.ports.spans.levelMeshHash(asset.part.id, 0));
+        const { partId, hash, name } = lowPayload.parse(row.payload);
+        const asset = await this.ports.assets.ofPart(partId);
+        const before = await blobs.readShared(await this.ports.spans.levelMeshHash(partId, 0));
         return { kind: 'low', unit: asset.unit, before, file: { name, bytes: await blobs.readShared(hash) } };
       }
       case 'extract': {
@@ -53,7 +53,7 @@ export class JobInputs {
         const { settings, asset, pair } = await this.span(spanId);
         const fields = await this.ports.spans.fields(spanId);
         return {
-          kind: 'proof', ...(await pair()), settings, encoding, subdivisions, tolerance, assetName: asset.name, free: asset.stackKind === 'free',
+          kind: 'proof', ...(await pair()), settings, encoding, subdivisions, tolerance, assetName: titleOf(asset), free: asset.stackKind === 'free',
           fields: await Promise.all(fields.map(async ({ tile, hash }) => ({ tile, bytes: await blobs.readShared(hash) }))),
         }; // prettier-ignore
       }
@@ -93,7 +93,7 @@ export class JobInputs {
       });
     }
     return {
-      kind: 'delivery', ...(await pair()), asset: asset.name, version, unit: asset.unit, createdAt: row.createdAt.toISOString(), settings,
+      kind: 'delivery', ...(await pair()), asset: titleOf(asset), version, unit: asset.unit, createdAt: row.createdAt.toISOString(), settings,
       free: asset.stackKind === 'free', withSculpt, maps,
     }; // prettier-ignore
   }
@@ -113,7 +113,7 @@ export class JobInputs {
     const { blobs, spans, assets } = this.ports;
     const row = await spans.get(id);
     const settings = extractSettingsSchema.parse(row.settings);
-    const asset = await assets.detail(await assets.assetOfPart(row.partId));
+    const asset = await assets.ofPart(row.partId);
     const lowHash = await spans.levelMeshHash(row.partId, settings.fromLevel);
     const sculptHash = await spans.levelMeshHash(row.partId, settings.toLevel);
     return {

@@ -50,18 +50,19 @@ export class JobResults {
     const { blobs, assets, spans, jobs, deliveries } = this.ports;
     switch (result.kind) {
       case 'import': {
-        const { name, unit, production } = importPayload.parse(row.payload);
+        const { name, unit, production, assetId } = importPayload.parse(row.payload);
         const levels = [];
         for (const { mesh, ...level } of result.levels) levels.push({ ...level, meshHash: await blobs.put(mesh, transaction) });
         const pictureHash = await blobs.put(result.picture, transaction);
-        const asset = { jobId: row.id, name, unit, pictureHash, stackKind: result.stackKind, levels };
-        await jobs.setAsset(row.id, await assets.create(production, asset, transaction), transaction);
+        const part = { jobId: row.id, name, pictureHash, stackKind: result.stackKind, levels };
+        if (assetId !== null) await assets.addPart(assetId, part, transaction);
+        else await jobs.setAsset(row.id, await assets.create(production, unit, part, transaction), transaction);
         break;
       }
       case 'low': {
         const { mesh, ...level } = result.level;
-        const { assetId } = lowPayload.parse(row.payload);
-        await assets.replaceLow(assetId, { ...level, meshHash: await blobs.put(mesh, transaction) }, transaction);
+        const { partId } = lowPayload.parse(row.payload);
+        await assets.replaceLow(partId, { ...level, meshHash: await blobs.put(mesh, transaction) }, transaction);
         break;
       }
       case 'extract': {

@@ -9,7 +9,7 @@ import type {
   MeasureRequest,
   ProveRequest,
 } from '@estampe/contracts';
-import { displaces, extractSettingsSchema, KIND_WORDS } from '@estampe/contracts';
+import { displaces, extractSettingsSchema, KIND_WORDS, titleOf } from '@estampe/contracts';
 import { axisLetters, channelsOf, LEGAL_DEPTHS, parseAxes } from '@estampe/core';
 import { deliveryName } from '@estampe/delivery';
 import type { Database } from '../db/connect';
@@ -45,20 +45,28 @@ export class Studio {
     private readonly availableMemory: () => number,
   ) {}
 
+  /** Makes a new asset, or one more part of an asset, of uploaded files. */
   async bringIn(request: BringIn, production = OWN_PRODUCTION): Promise<JobInfo> {
     for (const file of request.files) await this.requireUpload(file);
-    const job = await this.repositories.jobs.create({ kind: 'import', title: `Bring in ${request.name}` }, { ...request, production });
+    const { assetId, name, unit } = request;
+    const asset = assetId === null ? null : await this.repositories.assets.detail(assetId);
+    if (asset?.parts.some((part) => part.name === name))
+      throw new AppError('CONFLICT', `${asset.name} has a part named ${name}; give this one another name.`);
+    if (asset !== null && asset.unit !== unit)
+      throw new AppError('BAD_OPTION', `${asset.name} is in ${asset.unit}; write this part in the same unit, then bring it in.`);
+    const title = asset === null ? `Bring in ${name}` : `Bring in ${name} of ${asset.name}`;
+    const job = await this.repositories.jobs.create({ kind: 'import', title, assetId }, { ...request, production });
     await this.press.enqueue(job);
     return toJobInfo(job);
   }
 
   /** Brings a light mesh in again, whose points may have moved. */
-  async bringLowAgain(assetId: string, request: LowAgain): Promise<JobInfo> {
-    const { name } = await this.repositories.assets.detail(assetId);
+  async bringLowAgain(assetId: string, partId: string | null, request: LowAgain): Promise<JobInfo> {
+    const asset = await this.repositories.assets.detail(assetId, partId);
     await this.requireUpload(request);
     const job = await this.repositories.jobs.create(
-      { kind: 'low', title: `Bring in the light mesh of ${name} again`, assetId },
-      { ...request, assetId },
+      { kind: 'low', title: `Bring in the light mesh of ${titleOf(asset)} again`, assetId },
+      { ...request, partId: asset.part.id },
     );
     await this.press.enqueue(job);
     return toJobInfo(job);
@@ -69,9 +77,10 @@ export class Studio {
   }
 
   /** Makes a span of a part for each map asked for and sends them to be measured in one pass. */
-  async extract(assetId: string, { kinds, tiles: asked, ...settings }: MeasureRequest): Promise<JobInfo> {
+  async extract(assetId: string, openId: string | null, request: MeasureRequest): Promise<JobInfo> {
+    const { kinds, tiles: asked, ...settings } = request;
     const { assets, spans, jobs } = this.repositories;
-    const asset = await assets.detail(assetId);
+    const asset = await assets.detail(assetId, openId);
     const levels = asset.levelList.length;
     if (settings.fromLevel === settings.toLevel)
       throw new AppError('SAME_LEVEL', 'From and to are the same level, so the map would be empty; drag the span to a higher rung.');
@@ -108,6 +117,7 @@ export class Studio {
     const job = await this.db.sequelize.transaction(async (transaction) => {
       // two people who start one span at the same moment come one after the other
       await assets.lockPart(partId, transaction);
+      await assets.setRecipe(partId, request, transaction);
       const known = await Promise.all(wanted.map((own) => spans.like(partId, own, hashes)));
       const open = await jobs.openExtraction(known.filter((id) => id !== null));
       if (open !== null) {
@@ -120,11 +130,18 @@ export class Studio {
       const spanIds: string[] = [];
       for (const [k, own] of wanted.entries()) spanIds.push(known[k] ?? (await spans.create(partId, own, transaction)));
       const some = tiles.length < asset.tiles.length ? `, ${tiles.length === 1 ? 'tile' : 'tiles'} ${inWords(tiles.map(String))}` : '';
-      const title = `Extract ${asset.name}, levels ${settings.fromLevel} to ${settings.toLevel}, ${inWords(wanted.map((s) => KIND_WORDS[s.kind]))}${some}`;
+      const title = `Extract ${titleOf(asset)}, levels ${settings.fromLevel} to ${settings.toLevel}, ${inWords(wanted.map((s) => KIND_WORDS[s.kind]))}${some}`;
       return jobs.create({ kind: 'extract', title, assetId, spanId: spanIds[0], tiles }, { spanIds }, transaction);
     });
     await this.press.enqueue(job);
     return toJobInfo(job);
+  }
+
+  /** Keeps how a part is measured, for its next pass. */
+  async keepRecipe(partId: string, recipe: MeasureRequest): Promise<void> {
+    const { assets } = this.repositories;
+    await assets.setRecipe(partId, recipe);
+    this.events.send({ type: 'asset', assetId: await assets.assetOfPart(partId) });
   }
 
   /** @returns the saved encoding's version @throws AppError CONFLICT when it was changed elsewhere meanwhile */
@@ -150,8 +167,8 @@ export class Studio {
     const measured = new Set((await spans.fields(spanId)).map((f) => f.tile));
     if (measured.size === 0) throw new AppError('NOT_READY', 'This span has not been extracted yet; extract it first.');
     checkDepth(encoding);
-    const assetId = await assets.assetOfPart(span.partId);
-    const { name, tiles } = await assets.detail(assetId);
+    const asset = await assets.ofPart(span.partId);
+    const { id: assetId, tiles } = asset;
     const missing = tiles.filter((tile) => !measured.has(tile));
     if (missing.length > 0)
       throw new AppError(
@@ -159,7 +176,7 @@ export class Studio {
         `${missing.length === 1 ? 'Tile' : 'Tiles'} ${inWords(missing.map(String))} of this span ${missing.length === 1 ? 'is' : 'are'} not measured yet; extract the rest, then prove the whole.`,
       );
     const { kind } = extractSettingsSchema.parse(span.settings);
-    const title = `Prove ${name}, ${KIND_WORDS[kind]}, ${encoding.depth}${/\d/.test(encoding.depth) ? ' bit' : ''}`;
+    const title = `Prove ${titleOf(asset)}, ${KIND_WORDS[kind]}, ${encoding.depth}${/\d/.test(encoding.depth) ? ' bit' : ''}`;
     const job = await jobs.create({ kind: 'proof', title, assetId, spanId }, { spanId, encoding, ...request });
     await this.press.enqueue(job);
     return toJobInfo(job);
@@ -171,20 +188,19 @@ export class Studio {
     const proof = await spans.proof(proofId);
     if (!displaces(proof.outcome.kind))
       throw new AppError('BAD_OPTION', 'Only the proof of a map that displaces can be looked into further.');
-    const assetId = await assets.assetOfPart((await spans.get(proof.spanId)).partId);
-    const { name } = await assets.detail(assetId);
+    const asset = await assets.ofPart((await spans.get(proof.spanId)).partId);
     const job = await jobs.create(
-      { kind: 'study', title: `Look closer at the proof of ${name}`, assetId, spanId: proof.spanId },
+      { kind: 'study', title: `Look closer at the proof of ${titleOf(asset)}`, assetId: asset.id, spanId: proof.spanId },
       { proofId },
     );
     await this.press.enqueue(job);
     return toJobInfo(job);
   }
 
-  /** Packs proven maps with their light mesh into the asset's next version. */
-  async deliver(assetId: string, request: DeliverRequest): Promise<JobInfo> {
+  /** Packs proven maps of one part with their light mesh into the asset's next version. */
+  async deliver(assetId: string, partId: string | null, request: DeliverRequest): Promise<JobInfo> {
     const { assets, jobs, deliveries } = this.repositories;
-    const asset = await assets.detail(assetId);
+    const asset = await assets.detail(assetId, partId);
     const known = new Map(asset.spans.flatMap((span) => span.proofs.map((proof) => [proof.id, span])));
     const chosen = request.proofIds.map((proofId) => {
       const span = known.get(proofId);
@@ -197,9 +213,9 @@ export class Studio {
     if (chosen.some((s) => s.fromLevel !== first.fromLevel || s.uv !== first.uv || s.boundary !== first.boundary))
       throw new AppError('BAD_OPTION', 'These maps start from different light meshes; put those of one level into one delivery.');
     const job = await this.db.sequelize.transaction(async (transaction) => {
-      const title = `Deliver ${asset.name}`;
+      const title = `Deliver ${titleOf(asset)}`;
       const row = await jobs.create({ kind: 'delivery', title, assetId }, { ...request, assetId }, transaction);
-      await deliveries.reserve(assetId, row.id, (version) => deliveryName(asset.name, version), transaction);
+      await deliveries.reserve(assetId, row.id, (version) => deliveryName(titleOf(asset), version), transaction);
       return row;
     });
     await this.press.enqueue(job);

@@ -31,6 +31,7 @@ export const appConfig: ApplicationConfig = {
       { loadList: assets.loadList, loadAsset: assets.loadAsset },
       {
         startJob: bench.startJob,
+        copyRecipe: bench.copyRecipe,
         showConflict: bench.showConflict,
         showStartedJob: bench.showStartedJob,
         saveEncoding: bench.saveEncoding,

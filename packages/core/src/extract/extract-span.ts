@@ -11,7 +11,7 @@ import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { inlineThreads, placeF32, placeU32 } from '../runtime/threads';
-import { buildBvh, buildRayBvh } from '../spatial/bvh';
+import { buildRayBvh } from '../spatial/bvh';
 import type { BaseSurface } from '../subdivision/base-surface';
 import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
 import { binTriangles } from '../uv/rasterise';
@@ -137,7 +137,7 @@ export function prepareSpan(
       ? o.reach
       : arrays.match !== null
         ? reachInStack(base.mesh.positions, arrays.match)
-        : reachToFreeSculpt(base.mesh.positions, buildBvh(base.mesh.positions, arrays.verts), sculpt.positions, tree);
+        : reachToFreeSculpt(low, base, sculpt.positions, tree);
   // a base that lies on the sculpt still needs a reach that rounding cannot miss
   const safeReach = Math.max(reach, 1e-6 * diagonalOf(low.positions));
   const perFace = lowFacesOf(

@@ -1,5 +1,10 @@
+import type { PolyMesh } from '../mesh/poly-mesh';
+import { triangleVerts, triangulate } from '../mesh/triangulate';
 import type { Bvh } from '../spatial/bvh';
+import { buildBvh } from '../spatial/bvh';
 import { ClosestQuery } from '../spatial/closest';
+import type { BaseSurface } from '../subdivision/base-surface';
+import { refinedFaceCount, refineLevels } from '../subdivision/refine';
 
 /** Automatic reach in one stack: 1.05 times the largest distance between same-parameter points. */
 export function reachInStack(base: Float32Array, sculpt: Float32Array): number {
@@ -14,9 +19,19 @@ export function reachInStack(base: Float32Array, sculpt: Float32Array): number {
 /** Points are thinned to this many a side: the percentile below does not move with more. */
 const SAMPLES = 100_000;
 
-/** Automatic reach to a free sculpt: 1.5 times the 99.9th percentile of the two-way closest distance, over evenly thinned points. */
-export function reachToFreeSculpt(base: Float32Array, baseTree: Bvh, sculpt: Float32Array, sculptTree: Bvh): number {
-  const distances = [...closestDistances(base, sculptTree), ...closestDistances(sculpt, baseTree)].sort((a, b) => a - b);
+/** Faces of the base that distances are measured to: its points lie on the surface at any level, and a reach needs no more. */
+const REACH_FACES = 120_000;
+
+/** Automatic reach to a free sculpt: 1.5 times the 99.9th percentile of the two-way closest distance, over evenly thinned points.
+ *  @param low that `base` was refined from */
+export function reachToFreeSculpt(low: PolyMesh, base: BaseSurface, sculpt: Float32Array, sculptTree: Bvh): number {
+  const { positions } = base.mesh;
+  let { level } = base;
+  while (level > 0 && refinedFaceCount(low, level) > REACH_FACES) level--;
+  // points of a level come first in every finer one
+  const coarse = level === base.level ? base.mesh : refineLevels({ ...low, uvs: null, faceUvs: null, colors: null }, level).mesh;
+  const baseTree = buildBvh(positions, triangleVerts(coarse, triangulate(coarse)));
+  const distances = [...closestDistances(positions, sculptTree), ...closestDistances(sculpt, baseTree)].sort((a, b) => a - b);
   return 1.5 * (distances[Math.min(distances.length - 1, Math.floor(0.999 * distances.length))] ?? 0);
 }
 

@@ -47,6 +47,8 @@ export function isConflict(error: unknown): boolean {
   return error instanceof HttpErrorResponse && errorBodySchema.safeParse(error.error).data?.code === 'CONFLICT';
 }
 
+const partQuery = (partId: string | null): string => (partId === null ? '' : `?part=${partId}`);
+
 const savedSchema = z.object({ version: z.number().int() });
 
 /** Progress of an upload, then what the server made of it. */
@@ -60,8 +62,9 @@ export class Api {
   assets(): Observable<AssetSummary[]> {
     return this.http.get('/api/assets').pipe(map((body) => z.array(assetSummarySchema).parse(body)));
   }
-  asset(id: string): Observable<AssetDetail> {
-    return this.http.get(`/api/assets/${id}`).pipe(map((body) => assetSchema.parse(body)));
+  /** An asset seen through a part; null for its first. */
+  asset(id: string, partId: string | null): Observable<AssetDetail> {
+    return this.http.get(`/api/assets/${id}${partQuery(partId)}`).pipe(map((body) => assetSchema.parse(body)));
   }
   upload(file: File): Observable<UploadStep> {
     return this.http
@@ -82,11 +85,14 @@ export class Api {
   bringIn(request: BringIn): Observable<JobInfo> {
     return this.start('/api/assets', request);
   }
-  bringLowAgain(assetId: string, request: LowAgain): Observable<JobInfo> {
-    return this.start(`/api/assets/${assetId}/low`, request);
+  bringLowAgain(assetId: string, partId: string, request: LowAgain): Observable<JobInfo> {
+    return this.start(`/api/assets/${assetId}/low${partQuery(partId)}`, request);
   }
-  extract(assetId: string, request: MeasureRequest): Observable<JobInfo> {
-    return this.start(`/api/assets/${assetId}/spans`, request);
+  extract(assetId: string, partId: string, request: MeasureRequest): Observable<JobInfo> {
+    return this.start(`/api/assets/${assetId}/spans${partQuery(partId)}`, request);
+  }
+  keepRecipe(partId: string, recipe: MeasureRequest): Observable<unknown> {
+    return this.http.put(`/api/parts/${partId}/recipe`, recipe);
   }
   /** @returns the version that the encoding has now */
   saveEncoding(spanId: string, encoding: EncodingSettings, basedOn: number): Observable<number> {
@@ -98,8 +104,8 @@ export class Api {
   study(proofId: string): Observable<JobInfo> {
     return this.start(`/api/proofs/${proofId}/study`, {});
   }
-  deliver(assetId: string, request: DeliverRequest): Observable<JobInfo> {
-    return this.start(`/api/assets/${assetId}/deliveries`, request);
+  deliver(assetId: string, partId: string, request: DeliverRequest): Observable<JobInfo> {
+    return this.start(`/api/assets/${assetId}/deliveries${partQuery(partId)}`, request);
   }
   manifest(deliveryId: string): Observable<Manifest> {
     return this.http.get(`/api/deliveries/${deliveryId}/manifest`).pipe(map((body) => manifestSchema.parse(body)));

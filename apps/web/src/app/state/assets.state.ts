@@ -8,7 +8,10 @@ import { Api, sentenceOf } from '../api/api';
 import { PressEvents } from './press.state';
 
 export const LibraryPage = createActionGroup({ source: 'Library Page', events: { Opened: emptyProps() } });
-export const BenchPage = createActionGroup({ source: 'Bench Page', events: { Opened: props<{ assetId: string }>() } });
+export const BenchPage = createActionGroup({
+  source: 'Bench Page',
+  events: { Opened: props<{ assetId: string; partId: string | null }>() },
+});
 export const AssetsApi = createActionGroup({
   source: 'Assets API',
   events: {
@@ -23,10 +26,12 @@ interface AssetsState {
   readonly list: readonly AssetSummary[];
   readonly listReady: boolean;
   readonly openId: string | null;
+  /** Part to look at; null for the first. */
+  readonly openPartId: string | null;
   readonly open: AssetDetail | null;
   readonly message: string | null;
 }
-const initial: AssetsState = { list: [], listReady: false, openId: null, open: null, message: null };
+const initial: AssetsState = { list: [], listReady: false, openId: null, openPartId: null, open: null, message: null };
 
 export const assetsFeature = createFeature({
   name: 'assets',
@@ -34,14 +39,17 @@ export const assetsFeature = createFeature({
     initial,
     on(AssetsApi.listLoaded, (state, { assets }): AssetsState => ({ ...state, list: assets, listReady: true, message: null })),
     on(AssetsApi.listFailed, AssetsApi.assetFailed, (state, { message }): AssetsState => ({ ...state, message })),
-    on(BenchPage.opened, (state, { assetId }): AssetsState => ({
+    on(BenchPage.opened, (state, { assetId, partId }): AssetsState => ({
       ...state,
       openId: assetId,
-      open: state.open?.id === assetId ? state.open : null,
+      openPartId: partId,
+      open: state.open?.id === assetId && (partId ?? state.open.parts[0].id) === state.open.part.id ? state.open : null,
       message: null,
     })),
     on(AssetsApi.assetLoaded, (state, { asset }): AssetsState =>
-      asset.id === state.openId ? { ...state, open: asset, message: null } : state,
+      asset.id === state.openId && asset.part.id === (state.openPartId ?? asset.parts[0].id)
+        ? { ...state, open: asset, message: null }
+        : state,
     ),
   ),
 });
@@ -64,16 +72,16 @@ export const loadList = createEffect(
 
 export const loadAsset = createEffect(
   (actions = inject(Actions), api = inject(Api)) => {
-    let openId: string | null = null;
+    let open: { assetId: string; partId: string | null } | null = null;
     return actions.pipe(
       ofType(BenchPage.opened, PressEvents.assetChanged),
-      map(({ type, assetId }) => {
-        if (type === BenchPage.opened.type) openId = assetId;
-        return assetId;
+      map((action) => {
+        if (action.type === BenchPage.opened.type) open = action;
+        return action.assetId === open?.assetId ? open : null;
       }),
-      filter((id) => id === openId),
-      switchMap((id) =>
-        api.asset(id).pipe(
+      filter((wanted) => wanted !== null),
+      switchMap(({ assetId, partId }) =>
+        api.asset(assetId, partId).pipe(
           mapResponse({
             next: (asset) => AssetsApi.assetLoaded({ asset }),
             error: (error) => AssetsApi.assetFailed({ message: sentenceOf(error) }),

@@ -1,40 +1,16 @@
 import type { AssetDetail, EncodingSettings, JobInfo, ProofInfo, SpanInfo } from '@estampe/contracts';
-import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
+import { sampleAsset, sampleEncoding, sampleSpan } from '../../../test/samples';
 import { AssetsApi, assetsFeature, BenchPage } from './assets.state';
 import { BenchApi, benchFeature, CalibrateCard, Ladder, MapsCard } from './bench.state';
 import { PressApi, PressEvents, pressFeature } from './press.state';
 
-const encoding: EncodingSettings = {
-  depth: '16',
-  midpoint: 0.5,
-  scale: 4,
-  fit: 'symmetric',
-  fileType: 'tif',
-  green: 'up',
-  keepBlue: true,
-  axes: '',
-  each: null,
-};
-const span = (id: string, change: Partial<SpanInfo> = {}): SpanInfo => ({
-  id,
-  settings: { ...EXTRACT_SETTINGS_DEFAULTS, toLevel: 2 },
-  fields: [],
-  encoding: null,
-  encodingVersion: change.encoding ? 1 : 0,
-  outOfDate: false,
-  proofs: [],
-  ...change,
-});
-const asset = (spans: SpanInfo[]): AssetDetail =>
-  ({
-    id: 'a',
-    levelList: [0, 1, 2, 3].map((level) => ({ level, meshId: `m${level}`, points: 1, faces: 4 ** level, detail: null })),
-    spans,
-  }) as unknown as AssetDetail;
+const encoding = sampleEncoding();
+const span = (id: string, change: Partial<SpanInfo> = {}): SpanInfo => sampleSpan({ id, ...change });
+const asset = (spans: SpanInfo[]): AssetDetail => sampleAsset({ spans });
 const { reducer } = benchFeature;
 const initial = reducer(undefined, { type: 'start' });
 const opened = (spans: SpanInfo[]) =>
-  reducer(reducer(initial, BenchPage.opened({ assetId: 'a' })), AssetsApi.assetLoaded({ asset: asset(spans) }));
+  reducer(reducer(initial, BenchPage.opened({ assetId: 'a', partId: null })), AssetsApi.assetLoaded({ asset: asset(spans) }));
 
 describe('bench state', () => {
   it('proposes a span over the whole stack, and takes up the last one that is there', () => {

@@ -1,11 +1,11 @@
 import { inject } from '@angular/core';
-import type { DeliverRequest, EncodingSettings, JobInfo, MeasureRequest, ProveRequest, SpanInfo } from '@estampe/contracts';
+import type { AssetDetail, DeliverRequest, EncodingSettings, JobInfo, MeasureRequest, ProveRequest, SpanInfo } from '@estampe/contracts';
 import { MEASURE_DEFAULTS } from '@estampe/contracts';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { concatLatestFrom, mapResponse } from '@ngrx/operators';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props, Store } from '@ngrx/store';
 import type { Observable } from 'rxjs';
-import { concat, concatMap, debounceTime, EMPTY, of } from 'rxjs';
+import { catchError, concat, concatMap, debounceTime, EMPTY, ignoreElements, of } from 'rxjs';
 import { Api, isConflict, sentenceOf } from '../api/api';
 import type { Tolerance } from '../shared/tolerance';
 import { NO_TOLERANCE } from '../shared/tolerance';
@@ -20,7 +20,9 @@ export const MapsCard = createActionGroup({
   source: 'Maps Card',
   events: {
     'Settings Changed': props<{ change: Partial<MeasureRequest> }>(),
-    'Extract Pressed': props<{ assetId: string; settings: MeasureRequest }>(),
+    /** One pass a part; the part that is open comes last, so that its span is the one shown. */
+    'Extract Pressed': props<{ assetId: string; passes: readonly { readonly partId: string; readonly settings: MeasureRequest }[] }>(),
+    'Recipe Copied': props<{ partIds: readonly string[]; recipe: MeasureRequest }>(),
   },
 });
 export const CalibrateCard = createActionGroup({
@@ -47,11 +49,11 @@ export const ProofCard = createActionGroup({
 });
 export const DeliverCard = createActionGroup({
   source: 'Deliver Card',
-  events: { 'Deliver Pressed': props<{ assetId: string; request: DeliverRequest }>() },
+  events: { 'Deliver Pressed': props<{ assetId: string; partId: string; request: DeliverRequest }>() },
 });
 export const SculptCard = createActionGroup({
   source: 'Sculpt Card',
-  events: { 'Low Brought In': props<{ assetId: string; hash: string; name: string }>() },
+  events: { 'Low Brought In': props<{ assetId: string; partId: string; hash: string; name: string }>() },
 });
 export const BenchApi = createActionGroup({
   source: 'Bench API',
@@ -83,6 +85,8 @@ export interface History {
   readonly theirs: { readonly encoding: EncodingSettings; readonly version: number } | null;
 }
 interface BenchState {
+  /** The part that the settings are for. */
+  readonly partId: string | null;
   readonly spanId: string | null;
   readonly settings: MeasureRequest;
   readonly encodings: Readonly<Record<string, History>>;
@@ -110,12 +114,24 @@ function heard(history: History | undefined, span: SpanInfo): History | undefine
 }
 
 const initial: BenchState = {
+  partId: null,
   spanId: null,
   settings: MEASURE_DEFAULTS,
   encodings: {},
   draft: { subdivisions: null, tolerance: NO_TOLERANCE, degrees: null },
   message: null,
 };
+/** What the card starts from: what is there while the same span is open, else the part's own recipe, else its newest span. */
+function settingsFor(asset: AssetDetail, chosen: SpanInfo | null, { partId, spanId, settings }: BenchState): MeasureRequest {
+  if (partId === asset.part.id && spanId !== null && chosen?.id === spanId) return settings;
+  const recipe = asset.parts.find((p) => p.id === asset.part.id)?.recipe ?? null;
+  if (partId !== asset.part.id && recipe !== null) return recipe;
+  if (chosen) return settingsOf(chosen);
+  const top = asset.levelList.length - 1;
+  const fits = settings.toLevel <= top && settings.toLevel > settings.fromLevel && spanId !== null;
+  return fits ? settings : { ...settings, fromLevel: 0, toLevel: top };
+}
+
 const UNDO_KEPT = 100;
 
 const changeHistory = (state: BenchState, change: (h: History) => History): BenchState =>
@@ -132,27 +148,13 @@ export const benchFeature = createFeature({
     initial,
     on(BenchPage.opened, (state): BenchState => ({ ...state, spanId: null, message: null })),
     on(AssetsApi.assetLoaded, (state, { asset }): BenchState => {
-      const top = asset.levelList.length - 1;
       const chosen = asset.spans.find((s) => s.id === state.spanId) ?? asset.spans.at(-1) ?? null;
       const encodings = { ...state.encodings };
       for (const span of asset.spans) {
         const history = heard(encodings[span.id], span);
         if (history) encodings[span.id] = history;
       }
-      const fits = state.settings.toLevel <= top && state.settings.toLevel > state.settings.fromLevel && state.spanId !== null;
-      return {
-        ...state,
-        encodings,
-        spanId: chosen?.id ?? null,
-        settings:
-          state.spanId !== null && chosen?.id === state.spanId
-            ? state.settings
-            : chosen
-              ? settingsOf(chosen)
-              : fits
-                ? state.settings
-                : { ...state.settings, fromLevel: 0, toLevel: top },
-      };
+      return { ...state, encodings, partId: asset.part.id, spanId: chosen?.id ?? null, settings: settingsFor(asset, chosen, state) };
     }),
     on(Ladder.spanDrawn, (state, { fromLevel, toLevel }): BenchState => ({
       ...state,
@@ -251,17 +253,32 @@ type Started = ReturnType<
 function request(api: Api, action: Started): Observable<JobInfo> {
   switch (action.type) {
     case '[Maps Card] Extract Pressed':
-      return api.extract(action.assetId, action.settings);
+      return concat(...action.passes.map(({ partId, settings }) => api.extract(action.assetId, partId, settings)));
     case '[Proof Card] Prove Pressed':
       return api.prove(action.spanId, action.encoding, action.request);
     case '[Proof Card] Study Pressed':
       return api.study(action.proofId);
     case '[Deliver Card] Deliver Pressed':
-      return api.deliver(action.assetId, action.request);
+      return api.deliver(action.assetId, action.partId, action.request);
     case '[Sculpt Card] Low Brought In':
-      return api.bringLowAgain(action.assetId, { hash: action.hash, name: action.name });
+      return api.bringLowAgain(action.assetId, action.partId, { hash: action.hash, name: action.name });
   }
 }
+
+/** Gives parts a recipe; what they have now comes back with the asset. */
+export const copyRecipe = createEffect(
+  (actions = inject(Actions), api = inject(Api)) =>
+    actions.pipe(
+      ofType(MapsCard.recipeCopied),
+      concatMap(({ partIds, recipe }) =>
+        concat(...partIds.map((partId) => api.keepRecipe(partId, recipe))).pipe(
+          ignoreElements(),
+          catchError((e: unknown) => of(BenchApi.failed({ message: sentenceOf(e) }))),
+        ),
+      ),
+    ),
+  { functional: true },
+);
 
 /** A new span is on the server as soon as its job is: fetch it, so that the Ladder shows it running. */
 export const showStartedJob = createEffect(

@@ -87,6 +87,8 @@ interface TabState {
 export class BenchPage {
   readonly assetId = input.required<string>();
   readonly step = input.required<string>();
+  /** From the address; the first part where it names none. */
+  readonly part = input<string>();
   private readonly store = inject(Store);
   private readonly router = inject(Router);
   protected readonly room = inject(Room);
@@ -193,7 +195,7 @@ export class BenchPage {
   );
 
   constructor() {
-    effect(() => this.store.dispatch(PageActions.opened({ assetId: this.assetId() })));
+    effect(() => this.store.dispatch(PageActions.opened({ assetId: this.assetId(), partId: this.part() ?? null })));
     this.store.dispatch(RecipeActions.shown());
     effect(() => remember(LAYOUT_KEY, { panes: this.panes(), gauge: this.gaugeOpen() }));
     effect(() => {
@@ -204,7 +206,7 @@ export class BenchPage {
   }
 
   protected go(step: Step): void {
-    void this.router.navigate(['/assets', this.assetId(), step]);
+    void this.router.navigate(['/assets', this.assetId(), step], { queryParamsHandling: 'preserve' });
   }
   protected drawSpan(span: { fromLevel: number; toLevel: number }): void {
     this.store.dispatch(LadderActions.spanDrawn(span));
@@ -225,9 +227,23 @@ export class BenchPage {
   protected changeShot(shot: Shot): void {
     this.changeDraft({ tolerance: { ...this.draft().tolerance, shot } });
   }
-  protected extract(): void {
-    const settings = measureRequest(this.settings(), this.asset()?.tiles ?? []);
-    this.store.dispatch(MapsActions.extractPressed({ assetId: this.assetId(), settings }));
+  protected choosePart(event: Event): void {
+    const part = (event.target as HTMLSelectElement).value;
+    void this.router.navigate(['/assets', this.assetId(), this.current()], { queryParams: { part } });
+  }
+  /** @param others parts that are measured in the same go, each by its own recipe */
+  protected extract(others: readonly string[]): void {
+    const asset = this.asset();
+    if (asset === null) return;
+    const settings = this.settings();
+    const passes = asset.parts
+      .filter((part) => others.includes(part.id))
+      .map((part) => ({ partId: part.id, settings: part.recipe ?? measureRequest(settings, part.tiles) }));
+    const own = { partId: asset.part.id, settings: measureRequest(settings, asset.tiles) };
+    this.store.dispatch(MapsActions.extractPressed({ assetId: asset.id, passes: [...passes, own] }));
+  }
+  protected copyRecipe(partIds: readonly string[]): void {
+    this.store.dispatch(MapsActions.recipeCopied({ partIds, recipe: measureRequest(this.settings(), this.asset()?.tiles ?? []) }));
   }
   protected propose(encoding: EncodingSettings): void {
     const spanId = this.spanId();
@@ -267,7 +283,8 @@ export class BenchPage {
   protected deliver(request: DeliverRequest): void {
     this.shownDelivery.set(null);
     this.comparedDelivery.set(null);
-    this.store.dispatch(DeliverActions.deliverPressed({ assetId: this.assetId(), request }));
+    const asset = this.asset();
+    if (asset) this.store.dispatch(DeliverActions.deliverPressed({ assetId: asset.id, partId: asset.part.id, request }));
   }
   protected showDelivery(id: string): void {
     this.comparedDelivery.set(null);
@@ -277,7 +294,8 @@ export class BenchPage {
     this.comparedDelivery.update((now) => (now === id ? null : id));
   }
   protected lowAgain({ hash, name }: Uploaded): void {
-    this.store.dispatch(SculptActions.lowBroughtIn({ assetId: this.assetId(), hash, name }));
+    const asset = this.asset();
+    if (asset) this.store.dispatch(SculptActions.lowBroughtIn({ assetId: asset.id, partId: asset.part.id, hash, name }));
   }
   protected changeDraft(change: Partial<ProofDraft>): void {
     this.store.dispatch(ProofActions.requestChanged({ change }));

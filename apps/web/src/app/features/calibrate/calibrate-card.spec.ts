@@ -1,22 +1,13 @@
 import { TestBed } from '@angular/core/testing';
 import type { EncodingSettings, SpanInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
+import { sampleEncoding } from '../../../../test/samples';
 import { FieldStore } from '../../shared/field-store';
 import type { DepthFigures } from '../../workers/field-messages';
 import { CalibrateCard } from './calibrate-card';
 
 const span = { id: 's', settings: EXTRACT_SETTINGS_DEFAULTS, fields: [{ id: 'f' }], encoding: null, proofs: [] } as unknown as SpanInfo;
-const encoding: EncodingSettings = {
-  depth: '16',
-  midpoint: 32768 / 65535,
-  scale: 8,
-  fit: 'symmetric',
-  fileType: 'tif',
-  green: 'up',
-  keepBlue: true,
-  axes: '',
-  each: null,
-};
+const encoding = sampleEncoding({ midpoint: 32768 / 65535, scale: 8 });
 
 const RANGE = { midpoint: 0.5, scale: 4 };
 /** Answers like the worker: a fit that depends on the depth, figures that are bad at 8 bits only. */

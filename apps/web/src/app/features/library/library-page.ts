@@ -5,7 +5,7 @@ import { count } from '../../shared/format';
 import { PressPanel } from '../../shared/press-panel';
 import { assetsFeature, LibraryPage as Actions } from '../../state/assets.state';
 import { pressFeature } from '../../state/press.state';
-import { BringInPanel } from './ui/bring-in-panel';
+import { BringInPanel } from '../../shared/bring-in-panel';
 
 /** All assets with their pictures, by production; the way in for new ones. */
 @Component({
@@ -145,7 +145,10 @@ export class LibraryPage {
       production,
       assets: this.list()
         .filter((a) => a.production === production)
-        .map((a) => ({ ...a, text: `${count(a.lowFaces)} to ${count(a.topFaces)} faces, ${a.levels} levels` })),
+        .map((a) => ({
+          ...a,
+          text: `${count(a.lowFaces)} to ${count(a.topFaces)} faces, ${a.parts.length > 1 ? `${a.parts.length} parts` : `${a.levels} levels`}`,
+        })),
     })),
   );
 

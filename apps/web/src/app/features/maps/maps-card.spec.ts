@@ -1,44 +1,16 @@
 import { TestBed } from '@angular/core/testing';
 import type { AssetDetail, JobInfo, SpanInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS, MEASURE_DEFAULTS } from '@estampe/contracts';
+import { sampleAsset, sampleField, samplePart } from '../../../../test/samples';
 import { FieldStore } from '../../shared/field-store';
 import { MapsCard } from './maps-card';
 import { measureRequest } from './measure-request';
 
-const asset = {
-  name: 'Bell',
-  unit: 'mm',
-  tiles: [1001],
-  stackKind: 'stack',
-  spans: [],
-  levelList: [0, 1, 2].map((level) => ({
-    level,
-    faces: 10 * 4 ** level,
-    meshId: '',
-    points: 0,
-    detail: null,
-    colours: level < 2 ? null : false,
-  })),
-} as unknown as AssetDetail;
-const field = {
-  id: 'f',
-  tile: 1001,
-  bytes: 2_000_000,
-  texelUnits: 0.5,
-  fit: null,
-  width: 512,
-  height: 512,
-  min: -1,
-  max: 2,
-  reach: 2.1,
-  match: 'stack',
-  baseLevel: 3,
-  covered: 9000,
-  missed: 1000,
-  doubtful: 3,
-  rays: 10000,
-  seconds: 61,
-};
+const levels = samplePart()
+  .levelList.slice(0, 3)
+  .map((l) => ({ ...l, faces: 10 * 4 ** l.level, colours: l.level < 2 ? null : false }));
+const asset = sampleAsset({ levelList: levels });
+const field = sampleField({ missed: 1000, doubtful: 3 });
 
 async function render(inputs: Record<string, unknown>) {
   const histogram = { from: -1, to: 2, counts: Uint32Array.of(10, 80, 10), total: 100 };

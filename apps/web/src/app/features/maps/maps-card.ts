@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, linkedSignal, output } from '@angular/core';
 import type { AssetDetail, JobInfo, MapKind, MeasureRecipe, MeasureRequest, SavedRecipe, SpanInfo } from '@estampe/contracts';
 import { KIND_WORDS, MAP_KINDS } from '@estampe/contracts';
 import { bytes, clock, count, parseNumber } from '../../shared/format';
@@ -9,6 +9,7 @@ import { NO_TOLERANCE } from '../../shared/tolerance';
 import { estimate } from './estimate';
 import { KindSettings } from './kind-settings';
 import { MeasuredMap } from './measured-map';
+import { PartTicks } from './part-ticks';
 import { RecipeBar } from './recipe-bar';
 
 const SIZES = [512, 1024, 2048, 4096, 8192, 16384];
@@ -17,7 +18,7 @@ const SIZES = [512, 1024, 2048, 4096, 8192, 16384];
 @Component({
   selector: 'est-maps-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [JobProgress, KindSettings, MeasuredMap, RecipeBar],
+  imports: [JobProgress, KindSettings, MeasuredMap, PartTicks, RecipeBar],
   template: `
     <h2>{{ title() }}</h2>
     @if (job(); as j) {
@@ -164,12 +165,17 @@ const SIZES = [512, 1024, 2048, 4096, 8192, 16384];
         >
       }
       <est-kind-settings [settings]="settings()" [unit]="asset().unit" [free]="free()" (edited)="set($event)" />
+      @if (asset().parts.length > 1) {
+        <est-part-ticks [(ticked)]="others" [asset]="asset()" [settings]="settings()" (copied)="recipeCopied.emit($event)" />
+      }
       @if (problem(); as text) {
         <p class="note warn">{{ text }}</p>
       }
       <p class="actions">
         <span class="muted num before">{{ before() }}</span>
-        <button type="button" class="act-button" [disabled]="problem() !== null" (click)="press()">Extract</button>
+        <button type="button" class="act-button" [disabled]="problem() !== null" (click)="press()">
+          {{ others().length > 0 ? 'Extract ' + (others().length + 1) + ' parts' : 'Extract' }}
+        </button>
       </p>
     </details>
     @if (message(); as text) {
@@ -235,8 +241,11 @@ export class MapsCard {
   readonly recipeSaved = output<MeasureRecipe>();
   readonly recipeRemoved = output<string>();
   readonly edited = output<Partial<MeasureRequest>>();
-  /** Pressed. Whoever listens reads the settings anew: this card may be a moment behind what was set last. */
-  readonly extract = output();
+  /** Pressed, with the ids of the other parts that are ticked. Whoever listens reads the settings anew: this card may be a moment behind what was set last. */
+  readonly extract = output<readonly string[]>();
+  readonly recipeCopied = output<readonly string[]>();
+  /** Ids of parts that are measured in the same go. */
+  protected readonly others = linkedSignal<string, readonly string[]>({ source: () => this.asset().part.id, computation: () => [] });
   readonly cancelJob = output<string>();
   readonly next = output();
   readonly showMarks = output();
@@ -322,7 +331,7 @@ export class MapsCard {
     this.set({ kinds: MAP_KINDS.filter((k) => kinds.includes(k)), ...(withVectors ? { forHeights: false } : {}) });
   }
   protected press(): void {
-    this.extract.emit();
+    this.extract.emit(this.others());
   }
   protected set(change: Partial<MeasureRequest>): void {
     this.edited.emit(change);

@@ -1,47 +1,18 @@
 import { TestBed } from '@angular/core/testing';
 import type { EncodingSettings, ProofInfo, SpanInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
+import type { DisplacedReport } from '../../../../test/samples';
+import { sampleEncoding, sampleProof, sampleReport, sampleSpan } from '../../../../test/samples';
 import { NO_TOLERANCE } from '../../shared/tolerance';
 import { ProofCard } from './proof-card';
 import { proveRequest } from './prove-request';
 
-const encoding: EncodingSettings = {
-  depth: '16',
-  midpoint: 0.5,
-  scale: 8,
-  fit: 'symmetric',
-  fileType: 'tif',
-  green: 'up',
-  keepBlue: true,
-  axes: '',
-  each: null,
-};
-const span = {
-  id: 's',
-  settings: { ...EXTRACT_SETTINGS_DEFAULTS, fromLevel: 1, toLevel: 4 },
-  fields: [],
-  encoding,
-  proofs: [],
-} as unknown as SpanInfo;
-const distance = {
-  mean: 0.01,
-  rms: 0.02,
-  p95: 0.05,
-  p99: 0.07,
-  max: 0.8,
-  toSculpt: { rms: 0.02, max: 0.4 },
-  toProof: { rms: 0.02, max: 0.8 },
-};
-type Report = Extract<ProofInfo['outcome'], { kind: 'scalar' }>['report'];
-const report: Report = {
-  diagonal: 1000, subdivisions: 3, distance, undisplaced: { ...distance, rms: 1 }, unencoded: distance, reachedShare: 0.999, seamGap: { rms: 0.01, max: 0.1 },
-  normalAngle: { mean: 1, p95: 3 }, missedShare: 0, clippedShare: 0, foldShare: 0, tolerance: 0.1, passed: true,
-}; // prettier-ignore
-const proof = (change: Partial<Report> = {}): ProofInfo => ({
-  id: 'p', encoding, outcome: { kind: 'scalar', report: { ...report, ...change } }, study: null,
-  worst: [{ position: [1, 2, 3], normal: [0, 1, 0], error: -0.8, on: 'proof' }], meshHash: '', errorsHash: '', seconds: 3, createdAt: '',
-  maps: [{ id: 'm', tile: 1001, name: 'bell_scalar_L1-L4_16i.tif', bytes: 4.2e6, hash: '' }],
-}); // prettier-ignore
+const encoding = sampleEncoding({ scale: 8 });
+const span = sampleSpan({ settings: { ...EXTRACT_SETTINGS_DEFAULTS, fromLevel: 1, toLevel: 4 }, encoding });
+const report = sampleReport();
+const { distance } = report;
+const proof = (change: Partial<DisplacedReport> = {}): ProofInfo =>
+  sampleProof({ encoding, outcome: { kind: 'scalar', report: { ...report, ...change } } });
 
 async function render(inputs: Record<string, unknown>) {
   const fixture = TestBed.createComponent(ProofCard);

@@ -1,18 +1,19 @@
 import { TestBed } from '@angular/core/testing';
-import type { AssetDetail, JobInfo } from '@estampe/contracts';
+import type { JobInfo } from '@estampe/contracts';
+import { sampleAsset, samplePart } from '../../../../test/samples';
 import { Api } from '../../api/api';
 import { of, throwError } from 'rxjs';
 import { LowAgain } from './low-again';
 import { SculptCard } from './sculpt-card';
 
-const asset = {
-  id: 'a', name: 'Bell', unit: 'mm', stackKind: 'stack', diagonal: 1254.123, tiles: [1001],
-  levelList: [0, 1].map((level) => ({ level, points: 10, faces: 8 * 4 ** level, detail: level === 0 ? null : 0.1234 })),
+const asset = sampleAsset({
+  diagonal: 1254.123,
+  levelList: samplePart().levelList.slice(0, 2),
   findings: [
     { code: 'points-moved', severity: 'warning', count: 3, message: '3 points moved.', faces: [4, 9, 11] },
     { code: 'holes', severity: 'note', count: 1, message: '1 open border.', faces: [] },
   ],
-} as unknown as AssetDetail; // prettier-ignore
+});
 
 async function render(jobs: JobInfo[] = []) {
   TestBed.configureTestingModule({ providers: [{ provide: Api, useValue: {} }] });

@@ -1,7 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import type { AssetDetail, FindingInfo, JobInfo, Uploaded } from '@estampe/contracts';
+import { titleOf } from '@estampe/contracts';
 import { count, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
+import { BringInPanel } from '../../shared/bring-in-panel';
 import { LowAgain } from './low-again';
 
 const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warning: 'look at it', note: 'good to know' };
@@ -10,9 +12,9 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
 @Component({
   selector: 'est-sculpt-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [JobProgress, LowAgain],
+  imports: [BringInPanel, JobProgress, LowAgain],
   template: `
-    <h2>{{ asset().name }}</h2>
+    <h2>{{ title() }}</h2>
     <p class="muted">{{ kind() }}</p>
     <table class="figures">
       <thead>
@@ -76,6 +78,14 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     @if (failed(); as text) {
       <p class="note bad" role="alert">{{ text }}</p>
     }
+    <h3>Parts</h3>
+    @if (asset().parts.length > 1) {
+      <p class="muted">{{ partNames() }}; choose one at the top.</p>
+    }
+    <details (dragover)="$event.preventDefault()" (drop)="dropPart($event)">
+      <summary>Add a part</summary>
+      <est-bring-in-panel [partOf]="asset()" [dropped]="droppedPart()" />
+    </details>
     <p class="actions"><button type="button" class="act-button" (click)="next.emit()">Maps</button></p>
   `,
   styles: `
@@ -99,6 +109,10 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     .walk .num {
       margin-left: 6px;
     }
+    summary {
+      cursor: pointer;
+      padding: 4px 0;
+    }
     .actions {
       display: flex;
       justify-content: flex-end;
@@ -112,6 +126,13 @@ export class SculptCard {
   readonly lit = output<readonly number[]>();
   readonly lowAgain = output<Uploaded>();
   readonly cancelJob = output<string>();
+  protected readonly title = computed(() => titleOf(this.asset()));
+  protected readonly partNames = computed(() =>
+    this.asset()
+      .parts.map((p) => p.name)
+      .join(', '),
+  );
+  protected readonly droppedPart = signal<readonly File[]>([]);
   readonly next = output();
   /** The finding that is lit, and which of its faces; null for all of them. */
   protected readonly at = signal<{ readonly code: string; readonly index: number | null } | null>(null);
@@ -132,6 +153,11 @@ export class SculptCard {
     })),
   );
   protected readonly diagonal = computed(() => `${significant(this.asset().diagonal, 5)} ${this.asset().unit}`);
+  protected dropPart(event: DragEvent): void {
+    event.preventDefault();
+    const files = [...(event.dataTransfer?.files ?? [])];
+    if (files.length > 0) this.droppedPart.set(files);
+  }
   protected words(severity: string): string {
     return WORDS[severity];
   }

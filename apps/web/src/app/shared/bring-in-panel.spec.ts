@@ -1,9 +1,9 @@
 import { TestBed } from '@angular/core/testing';
 import type { BringIn, Uploaded } from '@estampe/contracts';
 import { concat, of, throwError } from 'rxjs';
-import { Api } from '../../api/api';
-import { LowAgain } from '../sculpt/low-again';
-import { BringInPanel } from './ui/bring-in-panel';
+import { Api } from '../api/api';
+import { LowAgain } from '../features/sculpt/low-again';
+import { BringInPanel } from './bring-in-panel';
 
 const file = (name: string, size = 4): File => new File(['v'.repeat(size)], name);
 const api = {

@@ -1,10 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
-import type { Uploaded } from '@estampe/contracts';
+import type { AssetDetail, Uploaded } from '@estampe/contracts';
 import { MAX_UPLOAD_FILES, UNITS } from '@estampe/contracts';
 import { firstValueFrom, lastValueFrom, tap } from 'rxjs';
-import { Api, sentenceOf } from '../../../api/api';
-import { refusalOf } from '../../../shared/mesh-files';
-import { bytes } from '../../../shared/format';
+import { Api, sentenceOf } from '../api/api';
+import { refusalOf } from './mesh-files';
+import { bytes } from './format';
 
 const UNIT_KEY = 'estampe.unit';
 
@@ -13,11 +13,17 @@ const UNIT_KEY = 'estampe.unit';
   selector: 'est-bring-in-panel',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <h2>Bring in a sculpt</h2>
-    <p>
-      Drop OBJ files anywhere on this page: the light mesh with UVs, and either its subdivision levels or a free sculpt. The file with the
-      fewest faces is taken as the light mesh. Up to 2 GiB a file, {{ maxFiles }} files.
-    </p>
+    @if (partOf()) {
+      <p>
+        Drop its OBJ files here: a light mesh with UVs, and either its subdivision levels or a free sculpt, in the same unit as this asset.
+      </p>
+    } @else {
+      <h2>Bring in a sculpt</h2>
+      <p>
+        Drop OBJ files anywhere on this page: the light mesh with UVs, and either its subdivision levels or a free sculpt. The file with the
+        fewest faces is taken as the light mesh. Up to 2 GiB a file, {{ maxFiles }} files.
+      </p>
+    }
     <label class="pick">
       <span class="plain-button">Choose files…</span>
       <input type="file" class="visually-hidden" multiple accept=".obj" (change)="pick($event)" />
@@ -34,14 +40,16 @@ const UNIT_KEY = 'estampe.unit';
         <label for="asset-name">Name</label>
         <input id="asset-name" type="text" maxlength="80" [value]="name()" (input)="name.set(text($event))" />
       </div>
-      <div class="field-row">
-        <label for="asset-unit">Unit of the files</label>
-        <select id="asset-unit" [value]="unit()" (change)="setUnit(text($event))">
-          @for (u of units; track u) {
-            <option [value]="u" [selected]="u === unit()">{{ u }}</option>
-          }
-        </select>
-      </div>
+      @if (partOf() === null) {
+        <div class="field-row">
+          <label for="asset-unit">Unit of the files</label>
+          <select id="asset-unit" [value]="unit()" (change)="setUnit(text($event))">
+            @for (u of units; track u) {
+              <option [value]="u" [selected]="u === unit()">{{ u }}</option>
+            }
+          </select>
+        </div>
+      }
       <p class="actions">
         @if (fraction() === null) {
           <button type="button" class="act-button" [disabled]="!ready()" (click)="send()">Bring in</button>
@@ -52,14 +60,18 @@ const UNIT_KEY = 'estampe.unit';
         }
       </p>
       @if (files().length < 2) {
-        <p class="note warn">Add the sculpt as well: an asset needs a light mesh and at least one finer mesh.</p>
+        <p class="note warn">
+          Add the sculpt as well: {{ partOf() ? 'a part' : 'an asset' }} needs a light mesh and at least one finer mesh.
+        </p>
       }
     }
     @if (message(); as m) {
       <p class="note bad" role="alert">{{ m }}</p>
     }
     @if (sent()) {
-      <p class="note" role="status">On the press. The asset appears in the list when it has been read and checked.</p>
+      <p class="note" role="status">
+        On the press. The {{ partOf() ? 'part' : 'asset' }} appears in the list when it has been read and checked.
+      </p>
     }
   `,
   styles: `
@@ -107,6 +119,8 @@ const UNIT_KEY = 'estampe.unit';
 })
 export class BringInPanel {
   readonly dropped = input<readonly File[]>([]);
+  /** The asset that gets one more part; null makes a new asset. */
+  readonly partOf = input<Pick<AssetDetail, 'id' | 'unit'> | null>(null);
   private readonly api = inject(Api);
   protected readonly maxFiles = MAX_UPLOAD_FILES;
   protected readonly units = UNITS;
@@ -183,7 +197,12 @@ export class BringInPanel {
         before += file.size;
       }
       await firstValueFrom(
-        this.api.bringIn({ name: this.name().trim(), unit: this.unit(), files: uploaded.map(({ hash, name }) => ({ hash, name })) }),
+        this.api.bringIn({
+          name: this.name().trim(),
+          unit: this.partOf()?.unit ?? this.unit(),
+          files: uploaded.map(({ hash, name }) => ({ hash, name })),
+          assetId: this.partOf()?.id ?? null,
+        }),
       );
       this.files.set([]);
       this.name.set('');

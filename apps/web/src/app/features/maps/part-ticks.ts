@@ -1,0 +1,98 @@
+import { ChangeDetectionStrategy, Component, computed, input, model, output } from '@angular/core';
+import type { AssetDetail, MeasureRequest } from '@estampe/contracts';
+import { KIND_WORDS } from '@estampe/contracts';
+import { whyNot } from './recipe-fit';
+
+/** The other parts of an asset: ticked ones are measured in the same go, each by its own recipe; without one, by the settings shown. */
+@Component({
+  selector: 'est-part-ticks',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <fieldset>
+      <legend>Other parts</legend>
+      @for (row of rows(); track row.id) {
+        <label [class.muted]="row.why !== null">
+          <input type="checkbox" [checked]="isTicked(row.id)" [disabled]="row.why !== null && !isTicked(row.id)" (change)="tick(row.id)" />
+          <span>{{ row.name }}</span>
+          <span class="how">{{ row.how }}</span>
+        </label>
+        @if (row.why; as why) {
+          <p class="note warn">{{ why }}</p>
+        }
+      }
+      <button type="button" class="plain-button" [disabled]="copyTo().length === 0" (click)="copied.emit(copyTo())">
+        Copy these settings to the ticked parts
+      </button>
+    </fieldset>
+  `,
+  styles: `
+    fieldset {
+      border: 0;
+      border-top: 1px solid var(--rule);
+      margin: 8px 0 0;
+      padding: 8px 0;
+    }
+    legend {
+      float: left;
+      width: 100%;
+      font-weight: 600;
+      padding: 0;
+    }
+    label {
+      clear: both;
+      display: grid;
+      grid-template-columns: auto auto 1fr;
+      gap: 6px;
+      align-items: baseline;
+      padding: 3px 0;
+    }
+    .how {
+      text-align: right;
+      color: var(--graphite);
+    }
+    input {
+      accent-color: var(--prussian);
+    }
+    .note {
+      margin: 0 0 4px 22px;
+    }
+    button {
+      margin-top: 4px;
+    }
+  `,
+})
+export class PartTicks {
+  readonly asset = input.required<AssetDetail>();
+  readonly settings = input.required<MeasureRequest>();
+  /** Ids of other parts. */
+  readonly ticked = model.required<readonly string[]>();
+  /** Ids of parts that are to take the settings shown as their recipe. */
+  readonly copied = output<readonly string[]>();
+
+  private readonly others = computed(() => this.asset().parts.filter((part) => part.id !== this.asset().part.id));
+  protected readonly rows = computed(() =>
+    this.others().map((part) => ({
+      id: part.id,
+      name: part.name,
+      how: part.recipe === null ? 'these settings' : inWords(part.recipe),
+      why: this.whyNot(part.id, part.recipe ?? this.settings()),
+    })),
+  );
+  /** Ticked parts that the settings shown fit. */
+  protected readonly copyTo = computed(() => this.ticked().filter((id) => this.whyNot(id, this.settings()) === null));
+
+  protected isTicked(id: string): boolean {
+    return this.ticked().includes(id);
+  }
+  protected tick(id: string): void {
+    this.ticked.update((ids) => (ids.includes(id) ? ids.filter((other) => other !== id) : [...ids, id]));
+  }
+  private whyNot(id: string, settings: MeasureRequest): string | null {
+    const { unit } = this.asset();
+    const part = this.others().find((p) => p.id === id);
+    return part ? whyNot({ name: part.name, unit, settings }, { ...part, unit }) : null;
+  }
+}
+
+const inWords = ({ kinds, size, fromLevel, toLevel }: MeasureRequest): string =>
+  `${kinds.map((kind) => KIND_WORDS[kind]).join(', ')}, ${size}, ${fromLevel} to ${toLevel}`;
