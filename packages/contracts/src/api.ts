@@ -319,6 +319,7 @@ export const assetSummarySchema = z.object({
   name: z.string(),
   production: z.string(),
   unit: z.enum(UNITS),
+  stackKind: z.enum(['stack', 'free']),
   /** Names of its parts, in the order in which they came. */
   parts: z.array(z.string()).min(1),
   /** Of the first part. */

@@ -28,6 +28,9 @@ export const mapRecipeSchema = z.strictObject({
   /** Curvature and hollows. */
   radius: z.union([z.literal('auto'), z.number().positive()]).default('auto'),
   colourSpace: z.enum(['sRGB', 'linear']).default('sRGB'),
+  /** Colours: darkened by occlusion or hollows of the same pass (with `rays`, `distance`, `seed` or `radius`), and how strongly. */
+  shade: z.enum(['occlusion', 'hollows']).optional(),
+  strength: z.number().min(0).max(1).optional(),
   depth: z.enum(DEPTHS).optional(),
   fileType: z.enum(FILE_TYPES).optional(),
   /** Scalar maps: as the command line's --fit; midpoint and scale win over it. */

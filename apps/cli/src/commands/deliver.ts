@@ -107,6 +107,9 @@ function storageOf(map: MapRecipe, at: string): Storage {
     bad(`a ${map.kind} map has no frame; leave it out.`, 'frame');
   if (map.kind !== 'vector' && (map.axes !== undefined || map.ranges === 'each'))
     bad('only a vector map has an axis order and ranges of its own; leave them out.', map.axes === undefined ? 'ranges' : 'axes');
+  if (map.kind !== 'colour' && (map.shade !== undefined || map.strength !== undefined))
+    bad('only colours can be darkened; leave shade and strength out.', map.shade === undefined ? 'strength' : 'shade');
+  if (map.shade === undefined && map.strength !== undefined) bad('nothing darkens the colours without shade; name it.', 'strength');
   if (map.fit !== undefined) parseFit(map.fit);
   const axes = map.axes === undefined ? PLAIN_ORDER : parseAxes(map.axes, axisLetters(frameOf(map)));
   return { depth, fileType, convention: { green: map.green, keepBlue: map.keepBlue, axes } };
@@ -252,7 +255,12 @@ class Delivery {
     const of = (kind: MapRecipe['kind']): MapRecipe | undefined => group.find((x) => x.kind === kind);
     const normalFrame = of('normal')?.frame;
     const vectorFrame = of('vector')?.frame ?? 'derivative';
-    const occlusion = of('occlusion') ?? m;
+    const colours = of('colour');
+    // what darkens colours is the map of that kind in the same pass, else one made from the colours' own settings
+    const occlusion = of('occlusion') ?? (colours?.shade === 'occlusion' ? colours : m);
+    const averaged = of('curvature') ?? of('hollows') ?? (colours?.shade === 'hollows' ? colours : m);
+    const kinds = new Set(group.map((x) => x.kind));
+    if (colours?.shade) kinds.add(colours.shade);
     const heights = this.recipe.maps.some((x) => x.kind === 'scalar');
     return {
       width,
@@ -263,14 +271,15 @@ class Delivery {
       samples: m.samples,
       padding: m.padding === 'fill' ? Infinity : m.padding,
       surface: { boundary, uv },
-      maps: group.map((x) => x.kind),
+      maps: [...kinds],
       frame: normalFrame === 'object' ? 'object' : 'mikk',
       vectorFrame,
       normalsForHeights: group.find((x) => x.forHeights !== undefined)?.forHeights ?? heights,
       occlusionRays: occlusion.rays,
       occlusionDistance: occlusion.distance ?? Infinity,
       seed: occlusion.seed,
-      radius: (of('curvature') ?? of('hollows') ?? m).radius,
+      radius: averaged.radius,
+      shade: colours?.shade ? { by: colours.shade, strength: colours.strength ?? 0.5, space: colours.colourSpace } : null,
       matchSeams: group.some((x) => x.matchSeams),
       fitTexels: group.some((x) => x.fitTexels),
     };

@@ -116,13 +116,14 @@ export class Assets {
     });
   }
 
-  private async summary(row: AssetRow, { part, levels }: PlacedPart): Promise<Omit<AssetSummary, 'parts'>> {
+  private async summary(row: AssetRow, { part, stack, levels }: PlacedPart): Promise<Omit<AssetSummary, 'parts'>> {
     const production = await this.db.models.Production.findByPk(row.productionId);
     return {
       id: row.id,
       name: row.name,
       production: production?.name ?? '',
       unit: row.unit as AssetSummary['unit'],
+      stackKind: stack.kind,
       lowFaces: levels[0].mesh.faces,
       topFaces: levels[levels.length - 1].mesh.faces,
       levels: levels.length,

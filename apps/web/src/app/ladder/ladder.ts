@@ -239,7 +239,7 @@ export class Ladder {
     const all = this.asset().spans;
     // the newest, and the chosen one in any case
     const spans = all.filter((s, i) => i >= all.length - MAX_BRACKETS || s.id === this.chosenId()).slice(-MAX_BRACKETS - 1);
-    return spans.flatMap((span, i) => {
+    const found = spans.flatMap((span, i) => {
       const top = y.get(span.settings.toLevel);
       const bottom = y.get(span.settings.fromLevel);
       if (top === undefined || bottom === undefined) return [];
@@ -259,6 +259,7 @@ export class Ladder {
         },
       ];
     });
+    return apart(found);
   });
   protected readonly foot = computed(() => {
     const chosen = this.brackets().find((b) => b.span.id === this.chosenId());
@@ -326,4 +327,15 @@ export class Ladder {
     this.over.set(null);
     this.draw.emit({ fromLevel: Math.min(a, b), toLevel: Math.max(a, b) });
   }
+}
+
+const MARK_HEIGHT = 20;
+/** Brackets whose letters would cover each other, moved apart: as little as it takes, and about where they were. */
+function apart(brackets: readonly Bracket[]): Bracket[] {
+  const order = [...brackets].sort((a, b) => a.mark - b.mark);
+  const marks = order.map((b) => b.mark);
+  for (let k = 1; k < marks.length; k++) marks[k] = Math.max(marks[k], marks[k - 1] + MARK_HEIGHT);
+  const moved = marks.reduce((sum, mark, k) => sum + mark - order[k].mark, 0) / Math.max(1, marks.length);
+  const at = new Map(order.map((b, k) => [b, marks[k] - moved]));
+  return brackets.map((b) => ({ ...b, mark: at.get(b) ?? b.mark }));
 }

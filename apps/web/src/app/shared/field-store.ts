@@ -7,8 +7,9 @@ import { FIELD_WORKER } from '../workers/worker-tokens';
 /** Fields for Sheet and Gauge, by id; fits and figures are computed beside them in a worker. */
 @Injectable({ providedIn: 'root' })
 export class FieldStore {
-  private readonly calls = new WorkerCalls(inject(FIELD_WORKER));
   private readonly fields = new Map<string, Promise<LoadedField>>();
+  // figures are made of what the worker holds, so a new worker must load it again
+  private readonly calls = new WorkerCalls(inject(FIELD_WORKER), () => this.fields.clear());
 
   load(fieldId: string): Promise<LoadedField> {
     let field = this.fields.get(fieldId);

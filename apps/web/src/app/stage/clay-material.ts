@@ -1,6 +1,7 @@
-import { Color, DataTexture, DoubleSide, NearestFilter, RGBAFormat, ShaderMaterial, Vector3 } from 'three';
+import { Color, DataArrayTexture, DoubleSide, RedFormat, ShaderMaterial, Vector3 } from 'three';
+import { MARK_RGB, MARKED_TILES } from './marks-texture';
 
-/** `error` is signed, `distance` is its size; `marks` lays a texture of texels on the surface; `lines` draws contour lines alone. */
+/** `error` is signed, `distance` is its size; `marks` lays the classes of texels on the surface; `lines` draws contour lines alone. */
 export type Shading = 'form' | 'error' | 'distance' | 'marks' | 'lines';
 
 const MODES: Readonly<Record<Shading, number>> = { form: 0, error: 1, distance: 2, marks: 3, lines: 4 };
@@ -11,8 +12,8 @@ export const LINE_COLOURS = { first: new Color(0.06, 0.2, 0.3), second: new Colo
 /** Matte clay under one raking light; errors from prussian (too low) through leaf to madder (too high), sizes from leaf to ink; level lines at
  *  equal steps of height. Both sides of a face are lit. */
 export function createClayMaterial(): ShaderMaterial {
-  const empty = new DataTexture(new Uint8Array(4), 1, 1, RGBAFormat);
-  empty.minFilter = empty.magFilter = NearestFilter;
+  const empty = new DataArrayTexture(new Uint8Array(1), 1, 1, 1);
+  empty.format = RedFormat;
   empty.needsUpdate = true;
   return new ShaderMaterial({
     side: DoubleSide,
@@ -26,7 +27,8 @@ export function createClayMaterial(): ShaderMaterial {
       spacing: { value: 0 },
       lineColour: { value: LINE_COLOURS.first },
       marks: { value: empty },
-      markTile: { value: 1001 },
+      /** Tile of each layer; 0 where there is none. */
+      markTiles: { value: new Float32Array(MARKED_TILES) },
     },
     vertexShader: `
       attribute float error;
@@ -52,8 +54,9 @@ export function createClayMaterial(): ShaderMaterial {
       uniform int mode;
       uniform float spacing;
       uniform vec3 lineColour;
-      uniform sampler2D marks;
-      uniform float markTile;
+      precision highp sampler2DArray;
+      uniform sampler2DArray marks;
+      uniform float markTiles[${MARKED_TILES}];
       varying vec3 vNormal;
       varying float vError;
       varying vec3 vPlace;
@@ -87,11 +90,15 @@ export function createClayMaterial(): ShaderMaterial {
         if (mode == 2) base = mix(NONE, MOST, abs(e));
         // the error is a colour to be read: shape only tints it
         if (mode == 1 || mode == 2) s = 0.72 + 0.28 * shade;
-        if (mode == 3 && abs(vTile - markTile) < 0.5) {
-          vec4 mark = texture2D(marks, vUv2);
-          base = mix(base, mark.rgb, mark.a);
-          s = mix(shade, 0.6 + 0.4 * shade, mark.a);
-        }
+        if (mode == 3)
+          for (int layer = 0; layer < ${MARKED_TILES}; layer++)
+            if (abs(vTile - markTiles[layer]) < 0.5) {
+              int mark = int(texture(marks, vec3(vUv2, float(layer))).r * 255.0 + 0.5);
+              if (mark > 0) {
+                base = ${markColours()};
+                s = 0.6 + 0.4 * shade;
+              }
+            }
         vec3 colour = mix(base * s, lineColour, line);
         gl_FragColor = vec4(clamp(colour, 0.0, 1.0), 1.0);
       }`,
@@ -99,3 +106,11 @@ export function createClayMaterial(): ShaderMaterial {
 }
 
 export const modeOf = (shading: Shading): number => MODES[shading];
+
+/** The colours of the classes as an expression of the shader. */
+function markColours(): string {
+  const colours = MARK_RGB.flatMap((rgb, k) =>
+    rgb === null ? [] : [[k, `vec3(${rgb.map((v) => (v / 255).toFixed(3)).join(', ')})`] as const],
+  );
+  return colours.reduceRight((rest, [k, colour]) => (rest === '' ? colour : `mark == ${k} ? ${colour} : ${rest}`), '');
+}

@@ -89,7 +89,7 @@ export class StageLegend {
   readonly unit = input('');
   /** Scene units between level lines; 0 for none. */
   readonly spacing = input(0);
-  readonly marks = input<Marks | null>(null);
+  readonly marks = input<Pick<Marks, 'missed' | 'doubtful' | 'clipped' | 'mended'> | null>(null);
 
   protected readonly range = computed(() => `${significant(this.errorRange(), 2)}${this.signed() ? ` ${this.unit()}` : '\u00b0'}`);
   protected readonly spacingText = computed(() => `${significant(this.spacing(), 3)} ${this.unit()}`);

@@ -1,7 +1,9 @@
 import { Spherical, Vector3 } from 'three';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import { Lights } from './lights';
-import { MARK_RGB, marksTexture } from './marks-texture';
+import type { Marks } from '../workers/field-messages';
+import type { MarkLayers } from './marks-texture';
+import { MARKED_TILES, markLayers, sumOfMarks } from './marks-texture';
 import type { CameraPose } from './orbit';
 import { Orbit, poseBetween } from './orbit';
 
@@ -76,18 +78,42 @@ describe('lit faces', () => {
   });
 });
 
-describe('marks as a picture', () => {
-  it('grow by a texel so that a single one is seen, rows turned for the texture, missed over doubtful where they meet', () => {
-    const side = 8;
+describe('marks as layers', () => {
+  const side = 8;
+  const marksAt = (...marked: [at: number, mark: number][]): Marks => {
     const classes = new Uint8Array(side * side);
-    classes[0] = 1; // missed, top left
-    classes[2] = 2; // doubtful, two to the right
-    const { image } = marksTexture({ side, classes, missed: 1, doubtful: 1, clipped: 0, mended: 0 });
-    const data = image.data as Uint8Array;
-    const at = (x: number, y: number): number[] => [...data.subarray(4 * ((side - 1 - y) * side + x), 4 * ((side - 1 - y) * side + x) + 4)];
-    expect(at(0, 0)).toEqual([...(MARK_RGB[1] ?? []), 255]);
-    expect(at(1, 1)).toEqual([...(MARK_RGB[1] ?? []), 255]);
-    expect(at(2, 0)).toEqual([...(MARK_RGB[2] ?? []), 255]);
-    expect(at(5, 5)).toEqual([0, 0, 0, 0]);
+    for (const [at, mark] of marked) classes[at] = mark;
+    const count = (mark: number): number => marked.filter(([, m]) => m === mark).length;
+    return { side, classes, missed: count(1), doubtful: count(2), clipped: count(3), mended: count(4) };
+  };
+  /** Class at a texel, rows from the top. */
+  const classAt = ({ texture }: MarkLayers, layer: number, x: number, y: number): number => {
+    const { data, width, height } = texture.image as { data: Uint8Array; width: number; height: number };
+    return data[layer * width * height + (height - 1 - y) * width + x];
+  };
+
+  it('grow by a texel so that a single one is seen, rows turned for the texture, a texel keeping its own mark', () => {
+    const layers = markLayers([[1001, marksAt([0, 1], [2, 2], [side + 1, 3])]]);
+    expect(layers.tiles).toEqual([1001]);
+    expect([classAt(layers, 0, 0, 0), classAt(layers, 0, 1, 1), classAt(layers, 0, 2, 0), classAt(layers, 0, 5, 5)]).toEqual([1, 3, 2, 0]);
+  });
+
+  it('have a layer for each tile, the worst first, and counts of all together; of very many tiles the worst are kept', () => {
+    const [quiet, loud] = [marksAt([9, 4]), marksAt([9, 1], [30, 2])];
+    const layers = markLayers([[1001, quiet], [1002, loud]]); // prettier-ignore
+    expect(layers.tiles).toEqual([1002, 1001]);
+    expect([classAt(layers, 0, 1, 1), classAt(layers, 1, 1, 1)]).toEqual([1, 4]);
+    expect(sumOfMarks([quiet, loud])).toEqual({ missed: 1, doubtful: 1, clipped: 0, mended: 1 });
+    const many = markLayers(Array.from({ length: MARKED_TILES + 5 }, (_, k) => [1001 + k, k === 20 ? loud : quiet] as const));
+    expect(many.tiles).toHaveLength(MARKED_TILES);
+    expect(many.tiles[0]).toBe(1021);
+    expect(markLayers([]).tiles).toEqual([]);
+  });
+
+  it('of tiles of different sizes share one size', () => {
+    const small: Marks = { ...marksAt(), side: 2, classes: Uint8Array.of(0, 1, 0, 0), missed: 1 };
+    const layers = markLayers([[1001, small], [1002, marksAt([0, 2])]]); // prettier-ignore
+    const tile = layers.tiles.indexOf(1001);
+    expect([classAt(layers, tile, 4, 0), classAt(layers, tile, 0, 4)]).toEqual([1, 0]);
   });
 });

@@ -1,10 +1,11 @@
-import type { DataTexture, Vector3 } from 'three';
+import type { Vector3 } from 'three';
 import { BufferAttribute, BufferGeometry, Mesh, Scene, WebGLRenderer } from 'three';
 import type { LightDirection } from '../shared/raking-light';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { Shading } from './clay-material';
 import { createClayMaterial, LINE_COLOURS, modeOf } from './clay-material';
 import { Lights } from './lights';
+import type { MarkLayers } from './marks-texture';
 import { Orbit, poseBetween } from './orbit';
 import type { CameraPose } from './orbit';
 
@@ -24,8 +25,8 @@ export interface StageContent {
   readonly errorRange: number;
   /** Scene units between level lines; 0 for none. */
   readonly spacing: number;
-  /** Texels to lay on the surface, and the tile they belong to. */
-  readonly marks: { readonly texture: DataTexture; readonly tile: number } | null;
+  /** Texels to lay on the surface, by tile. */
+  readonly marks: MarkLayers | null;
 }
 
 /** A frame slower than this makes the stand-in worth it. */
@@ -172,7 +173,7 @@ export class StageRef {
     uniforms['spacing'].value = shading === 'marks' ? 0 : spacing;
     if (marks) {
       uniforms['marks'].value = marks.texture;
-      uniforms['markTile'].value = marks.tile;
+      (uniforms['markTiles'].value as Float32Array).fill(0).set(marks.tiles);
     }
     renderer.setScissor(x, 0, width, size.height);
     renderer.setViewport(0, 0, size.width, size.height);

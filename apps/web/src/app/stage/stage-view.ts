@@ -1,7 +1,7 @@
 import type { EncodingSettings, ProofInfo } from '@estampe/contracts';
 import { displaces } from '@estampe/contracts';
-import type { DataTexture } from 'three';
 import type { DrawnMesh } from '../workers/mesh-messages';
+import type { MarkLayers } from './marks-texture';
 import type { StageContent, StageSide } from './stage-ref';
 
 export interface StageSource {
@@ -12,8 +12,8 @@ export interface StageSource {
   readonly coarseMeshId: string | null;
   /** A mesh with UVs, to lay texels on. */
   readonly sheetedMeshId: string;
-  /** The measured field whose marks are laid on it, and its tile; null when there is none. */
-  readonly field: { readonly id: string; readonly tile: number } | null;
+  /** The measured fields whose marks are laid on it, by tile. */
+  readonly fields: readonly { readonly id: string; readonly tile: number }[];
   readonly encoding: EncodingSettings | null;
   readonly proof: ProofInfo | null;
   readonly unit: string;
@@ -30,13 +30,13 @@ export interface StageMeshes {
 }
 
 /** The views that a source has something for. */
-export const viewsOf = ({ proof, field }: Pick<StageSource, 'proof' | 'field'>): View[] =>
+export const viewsOf = ({ proof, fields }: Pick<StageSource, 'proof' | 'fields'>): View[] =>
   VIEWS.filter((v) =>
     v === 'proof'
       ? displaces(proof?.outcome.kind ?? '')
       : v === 'error'
         ? (proof?.outcome.kind ?? 'values') !== 'values'
-        : v !== 'marks' || field !== null,
+        : v !== 'marks' || fields.length > 0,
   );
 
 /** Whether a proof's errors have a sign; angles have none. */
@@ -71,7 +71,7 @@ export interface StageChoice {
   readonly errorRange: number;
   /** A mesh with UVs to lay marks on; null until it is there. */
   readonly sheeted: DrawnMesh | null;
-  readonly marks: { readonly texture: DataTexture; readonly tile: number } | null;
+  readonly marks: MarkLayers | null;
 }
 
 /** What is drawn for a choice. The level lines of the sculpt lie over every other surface. */

@@ -1,14 +1,13 @@
 import type { OnDestroy, ElementRef } from '@angular/core';
 import { afterNextRender, ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
-import type { DataTexture } from 'three';
 import { FieldStore } from '../shared/field-store';
 import { MeshStore } from '../shared/mesh-store';
 import { RakingLight } from '../shared/raking-light';
-import type { Marks } from '../workers/field-messages';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import { LightDial } from './light-dial';
 import type { Place } from './lights';
-import { marksTexture } from './marks-texture';
+import type { MarkLayers } from './marks-texture';
+import { markLayers, sumOfMarks } from './marks-texture';
 import { StageLegend } from './stage-legend';
 import { StageRef } from './stage-ref';
 import type { StageMeshes, StageSource, View } from './stage-view';
@@ -178,8 +177,9 @@ export class Stage implements OnDestroy {
   protected readonly message = signal<string | null>(null);
   private readonly loaded = signal<StageMeshes | null>(null);
   private readonly sheeted = signal<DrawnMesh | null>(null);
-  protected readonly marks = signal<Marks | null>(null);
-  private readonly texture = signal<DataTexture | null>(null);
+  /** What is marked on all tiles together. */
+  protected readonly marks = signal<ReturnType<typeof sumOfMarks> | null>(null);
+  private readonly layers = signal<MarkLayers | null>(null);
   /** Faces of the light mesh that are lit. */
   private readonly lit = signal<readonly number[]>([]);
 
@@ -236,16 +236,17 @@ export class Stage implements OnDestroy {
     });
     let markRequest = 0;
     effect(() => {
-      const { field, encoding, sheetedMeshId } = this.source();
-      if (field === null || this.shownNow() !== 'marks') return;
+      const { fields, encoding, sheetedMeshId } = this.source();
+      if (fields.length === 0 || this.shownNow() !== 'marks') return;
       const mine = ++markRequest;
-      Promise.all([this.store.sheeted(sheetedMeshId), this.fields.marks(field.id, encoding)]).then(
+      const all = fields.map(async ({ id, tile }) => [tile, await this.fields.marks(id, encoding)] as const);
+      Promise.all([this.store.sheeted(sheetedMeshId), Promise.all(all)]).then(
         ([mesh, marks]) => {
           if (mine !== markRequest) return;
-          this.texture()?.dispose();
+          this.layers()?.texture.dispose();
           this.sheeted.set(mesh);
-          this.marks.set(marks);
-          this.texture.set(marksTexture(marks));
+          this.marks.set(sumOfMarks(marks.map(([, m]) => m)));
+          this.layers.set(markLayers(marks));
         },
         (error: unknown) => this.message.set(error instanceof Error ? error.message : String(error)),
       );
@@ -253,8 +254,6 @@ export class Stage implements OnDestroy {
     effect(() => {
       const meshes = this.loaded();
       if (!this.ready() || meshes === null) return;
-      const texture = this.texture();
-      const field = this.source().field;
       this.ref?.setContent(
         contentOf(meshes, {
           view: this.shownNow(),
@@ -265,7 +264,7 @@ export class Stage implements OnDestroy {
           spacing: this.spacing(),
           errorRange: this.errorRange(),
           sheeted: this.sheeted(),
-          marks: texture && field ? { texture, tile: field.tile } : null,
+          marks: this.layers(),
         }),
       );
     });
@@ -287,7 +286,7 @@ export class Stage implements OnDestroy {
 
   ngOnDestroy(): void {
     this.stopFlicker();
-    this.texture()?.dispose();
+    this.layers()?.texture.dispose();
     this.observer?.disconnect();
     this.ref?.dispose();
   }

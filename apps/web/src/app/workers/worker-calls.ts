@@ -6,7 +6,11 @@ export class WorkerCalls {
   private nextId = 1;
   private readonly waiting = new Map<number, { resolve: (reply: never) => void; reject: (error: Error) => void }>();
 
-  constructor(private readonly spawn: () => Worker) {}
+  /** @param lost is told when a worker ended, and with it everything that it held */
+  constructor(
+    private readonly spawn: () => Worker,
+    private readonly lost: () => void = () => undefined,
+  ) {}
 
   ask<R>(request: object): Promise<R> {
     const id = this.nextId++;
@@ -30,6 +34,7 @@ export class WorkerCalls {
         reject(new Error(event.message || 'A worker of the page ended; load the page again.'));
       this.waiting.clear();
       this.worker = null;
+      this.lost();
     };
     this.worker = worker;
     return worker;

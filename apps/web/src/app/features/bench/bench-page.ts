@@ -176,11 +176,9 @@ export class BenchPage {
       const from = span?.settings.fromLevel ?? 0;
       // rungs below the top always have UVs
       const sheeted = asset.stackKind === 'stack' ? levels.filter((l) => l.level < levels.length - 1 && l.faces <= SHEETED_FACES) : [];
-      // one tile's marks fit on the Stage: those of the tile that needs a look most
-      const field = [...(span?.fields ?? [])].sort((a, b) => b.missed + b.doubtful - a.missed - a.doubtful).at(0);
       return {
         sheetedMeshId: (sheeted.at(-1) ?? levels[from]).meshId,
-        field: field ? { id: field.id, tile: field.tile } : null,
+        fields: (span?.fields ?? []).map(({ id, tile }) => ({ id, tile })),
         encoding: this.encoding(),
         diagonal: asset.diagonal,
         lowMeshId: levels[from].meshId,

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
+import type { AssetSummary } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { count } from '../../shared/format';
 import { PressPanel } from '../../shared/press-panel';
@@ -147,7 +148,7 @@ export class LibraryPage {
         .filter((a) => a.production === production)
         .map((a) => ({
           ...a,
-          text: `${count(a.lowFaces)} to ${count(a.topFaces)} faces, ${a.parts.length > 1 ? `${a.parts.length} parts` : `${a.levels} levels`}`,
+          text: `${count(a.lowFaces)} to ${count(a.topFaces)} faces, ${sizeOf(a)}`,
         })),
     })),
   );
@@ -167,3 +168,6 @@ export class LibraryPage {
     if (files.length > 0) this.dropped.set(files);
   }
 }
+
+const sizeOf = ({ parts, levels, stackKind }: AssetSummary): string =>
+  parts.length > 1 ? `${parts.length} parts` : stackKind === 'free' ? 'free sculpt' : `${levels} levels`;

@@ -9,6 +9,12 @@ import type { Shot } from '../../shared/tolerance';
 import { densityNotes, densityOf } from './density';
 import { ReachChart } from './reach-chart';
 
+/** What helps where nothing is found along the normal. */
+const WAY_OUT = {
+  stack: 'measure vectors instead, or mend the sculpt there',
+  free: "no map along the normal reaches them; bring the light mesh closer there, or transfer the sculpt onto the light mesh's own levels",
+} as const;
+
 const sumOf = (fields: readonly FieldInfo[], of: (f: FieldInfo) => number): number => fields.reduce((n, f) => n + of(f), 0);
 
 /** What fitting the texels did to the reads it was made for: how far they were off before, and are now. */
@@ -177,7 +183,7 @@ export class MeasuredMap {
     if (missed > 0) {
       const change =
         settings.reach === null
-          ? 'The reach was found by itself and covers the sculpt, so these places lie under an overhang or over a hole: measure vectors instead, or mend the sculpt there.'
+          ? `The reach was found by itself and covers the sculpt, so these places lie under an overhang or over a hole: ${WAY_OUT[this.asset().stackKind]}.`
           : `The reach was set to ${significant(settings.reach, 3)} ${this.asset().unit}: make it longer, or leave it empty to have it found.`;
       notes.push(`${percent(missed)} of the texels found no sculpt that faces them within the reach. ${change}`);
     }

@@ -13,8 +13,7 @@ import { whyNot } from './recipe-fit';
       @for (row of rows(); track row.id) {
         <label [class.muted]="row.why !== null">
           <input type="checkbox" [checked]="isTicked(row.id)" [disabled]="row.why !== null && !isTicked(row.id)" (change)="tick(row.id)" />
-          <span>{{ row.name }}</span>
-          <span class="how">{{ row.how }}</span>
+          <span>{{ row.name }}</span>&ngsp;<span class="how">{{ row.how }}</span>
         </label>
         @if (row.why; as why) {
           <p class="note warn">{{ why }}</p>

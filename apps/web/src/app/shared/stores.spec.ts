@@ -1,0 +1,136 @@
+import { TestBed } from '@angular/core/testing';
+import { sampleEncoding } from '../../../test/samples';
+import { FIELD_WORKER, MESH_WORKER } from '../workers/worker-tokens';
+import { FieldStore } from './field-store';
+import { MeshStore } from './mesh-store';
+
+interface Asked {
+  readonly id: number;
+  readonly type?: string;
+  readonly url?: string;
+  readonly fieldId?: string;
+  readonly use?: string;
+}
+/** A worker that notes what it is asked, and answers when the test says so. */
+class FakeWorker {
+  onmessage: (event: { data: object }) => void = () => undefined;
+  onerror: (event: { message: string }) => void = () => undefined;
+  readonly asked: Asked[] = [];
+  postMessage(request: Asked): void {
+    this.asked.push(request);
+  }
+  answer(at: number, reply: object): void {
+    this.onmessage({ data: { id: this.asked[at].id, ...reply } });
+  }
+}
+const spawned: FakeWorker[] = [];
+const spawn = (): FakeWorker => {
+  const worker = new FakeWorker();
+  spawned.push(worker);
+  return worker;
+};
+beforeEach(() => {
+  spawned.length = 0;
+  TestBed.configureTestingModule({
+    providers: [
+      { provide: FIELD_WORKER, useValue: spawn },
+      { provide: MESH_WORKER, useValue: spawn },
+    ],
+  });
+});
+const settle = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 0));
+
+describe('the store of the fields', () => {
+  it('starts its worker with the first question, loads each field once, and hands every answer to who asked', async () => {
+    const store = TestBed.inject(FieldStore);
+    expect(spawned).toHaveLength(0);
+    const [first, again, other] = [store.load('a'), store.load('a'), store.load('b')];
+    const [worker] = spawned;
+    expect(worker.asked.map((a) => [a.type, a.url])).toEqual([
+      ['load', '/api/fields/a/data'],
+      ['load', '/api/fields/b/data'],
+    ]);
+    worker.answer(1, { answer: 'field b' }); // in whatever order
+    worker.answer(0, { answer: 'field a' });
+    expect(await Promise.all([first, again, other])).toEqual(['field a', 'field a', 'field b']);
+  });
+
+  it('loads what is needed before it asks for figures of it', async () => {
+    const store = TestBed.inject(FieldStore);
+    const figures = store.figures(['a', 'b'], sampleEncoding());
+    const [worker] = spawned;
+    expect(worker.asked.map((a) => a.type)).toEqual(['load', 'load']);
+    worker.answer(0, { answer: {} });
+    await settle();
+    expect(worker.asked).toHaveLength(2); // the other is still missing
+    worker.answer(1, { answer: {} });
+    await settle();
+    expect(worker.asked[2].type).toBe('figures');
+    worker.answer(2, { answer: 'figures' });
+    expect(await figures).toBe('figures');
+  });
+
+  it('takes the spread that came with the field while the channels lie in plain order', async () => {
+    const store = TestBed.inject(FieldStore);
+    const [plain, turned] = [store.spread('a', ''), store.spread('a', 'R=+V G=+U B=+N')];
+    spawned[0].answer(0, { answer: { histogram: 'as measured' } });
+    expect(await plain).toBe('as measured');
+    await settle();
+    expect(spawned[0].asked.map((a) => a.type)).toEqual(['load', 'spread']);
+    spawned[0].answer(1, { answer: 'as stored' });
+    expect(await turned).toBe('as stored');
+  });
+
+  it('asks again after a failure, and says what the worker said', async () => {
+    const store = TestBed.inject(FieldStore);
+    const failed = store.load('a');
+    spawned[0].answer(0, { message: 'The field could not be loaded.' });
+    await expect(failed).rejects.toThrow('The field could not be loaded.');
+    await settle();
+    const second = store.load('a');
+    spawned[0].answer(1, { answer: 'here' });
+    expect(await second).toBe('here');
+  });
+
+  it('goes on with a new worker when one has ended, and loads again what that one held', async () => {
+    const store = TestBed.inject(FieldStore);
+    const held = store.load('a');
+    spawned[0].answer(0, { answer: 'field' });
+    await held;
+    const marks = store.marks('a', null);
+    await settle();
+    spawned[0].onerror({ message: '' });
+    await expect(marks).rejects.toThrow('A worker of the page ended; load the page again.');
+    void store.marks('a', null);
+    await settle();
+    expect(spawned).toHaveLength(2);
+    expect(spawned[1].asked.map((a) => a.type)).toEqual(['load']);
+  });
+});
+
+describe('the store of the meshes', () => {
+  it('keeps the last few, apart by what they are used for', async () => {
+    const store = TestBed.inject(MeshStore);
+    void store.level('m0');
+    void store.light('m0');
+    void store.sheeted('m0');
+    void store.level('m0');
+    void store.proof('h1', 'h2');
+    const [worker] = spawned;
+    expect(worker.asked.map((a) => [a.url, a.use])).toEqual([
+      ['/api/meshes/m0/data', 'plain'],
+      ['/api/meshes/m0/data', 'light'],
+      ['/api/meshes/m0/data', 'sheeted'],
+      ['/api/blobs/h1', 'plain'],
+    ]);
+    const shown = store.level('m0');
+    worker.answer(0, { mesh: 'drawn' });
+    expect(await shown).toBe('drawn');
+    for (let k = 1; k < 9; k++) void store.level(`m${k}`);
+    const before = worker.asked.length;
+    void store.level('m8'); // still there
+    expect(worker.asked).toHaveLength(before);
+    void store.level('m0'); // the oldest had to go
+    expect(worker.asked).toHaveLength(before + 1);
+  });
+});
