@@ -59,7 +59,7 @@ export const samplePart = (change: Partial<PartInfo> = {}): PartInfo => ({
 
 /** Seen through its first part. */
 export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
-  const { id, name, recipe: _, ...own } = change.parts?.[0] ?? samplePart();
+  const { id, name, stackKind, levelList, diagonal, tiles, pictureHash } = change.parts?.[0] ?? samplePart();
   return {
     id: 'a',
     name: 'Bell',
@@ -67,9 +67,13 @@ export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
     unit: 'mm',
     lowFaces: 8,
     topFaces: 512,
-    levels: own.levelList.length,
+    levels: levelList.length,
     createdAt: '2026-01-02T03:04:05.000Z',
-    ...own,
+    stackKind,
+    levelList,
+    diagonal,
+    tiles,
+    pictureHash,
     part: { id, name },
     parts: [samplePart()],
     findings: [],

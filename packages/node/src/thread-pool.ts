@@ -4,6 +4,9 @@ import type { Kernel, RunControl, Threads } from '@estampe/core';
 import { CancelledError, rebuildError } from '@estampe/core';
 import type { FromKernel, ToKernel } from './kernel.worker';
 
+/** How soon a stop is seen. */
+const WATCH_MS = 100;
+
 /** The core's threads on worker threads. Workers start with the first run and stay until `close`. */
 export class ThreadPool implements Threads {
   readonly allocate = (byteLength: number): SharedArrayBuffer => new SharedArrayBuffer(byteLength);
@@ -40,15 +43,18 @@ export class ThreadPool implements Threads {
     let next = 0;
     let done = 0;
     let stopped = false;
+    const ends = new Set<(error: Error) => void>();
     const lane = (worker: Worker): Promise<void> =>
       new Promise((resolve, reject) => {
         const finish = (error?: Error): void => {
+          ends.delete(finish);
           worker.off('message', onMessage).off('error', onError).off('exit', onExit);
           if (error) {
             stopped = true;
             reject(error);
           } else resolve();
         };
+        ends.add(finish);
         const send = (): void => {
           if (control?.signal?.aborted === true) finish(new CancelledError());
           else if (stopped || next >= tasks.length) finish();
@@ -72,7 +78,16 @@ export class ThreadPool implements Threads {
         worker.postMessage({ type: 'shared', kernel: kernel.name, shared } satisfies ToKernel);
         send();
       });
+    // a task may take longer than anybody waits: workers that are busy with what nobody wants are ended, and others start with the next run
+    const watch = setInterval(() => {
+      if (control?.signal?.aborted !== true) return;
+      clearInterval(watch);
+      for (const end of [...ends]) end(new CancelledError());
+      void this.close();
+    }, WATCH_MS);
     const lanes = await Promise.allSettled(this.workers.slice(0, Math.max(1, Math.min(this.count, tasks.length))).map(lane));
+    clearInterval(watch);
+    if (control?.signal?.aborted === true) throw new CancelledError();
     const failed = lanes.find((l) => l.status === 'rejected');
     if (failed?.status === 'rejected') throw failed.reason as Error;
   }

@@ -48,7 +48,10 @@ export async function makeDemo({ assets, jobs, blobs, studio }: Ports, topLevel:
   for (;;) {
     const { state, assetId } = await jobs.get(bell);
     if (state === 'failed' || state === 'cancelled') return;
-    if (state === 'done') return void (await send(CLAPPER, assetId));
+    if (state === 'done') {
+      await send(CLAPPER, assetId);
+      return;
+    }
     await pause(LOOK_AGAIN_MS);
   }
 }

@@ -1,4 +1,4 @@
-import { HttpErrorResponse, provideHttpClient } from '@angular/common/http';
+import { HttpErrorResponse, HttpEventType, provideHttpClient } from '@angular/common/http';
 import { HttpTestingController, provideHttpClientTesting } from '@angular/common/http/testing';
 import { TestBed } from '@angular/core/testing';
 import { MEASURE_DEFAULTS } from '@estampe/contracts';
@@ -47,8 +47,8 @@ describe('the API as the page uses it', () => {
   it('tells how far an upload is, then what has arrived', async () => {
     const steps = firstValueFrom(api.upload(new File(['abcd'], 'a b.obj')).pipe(toArray()));
     const sent = http.expectOne('/api/uploads?name=a%20b.obj');
-    sent.event({ type: 1, loaded: 1, total: 4 });
-    sent.event({ type: 0 });
+    sent.event({ type: HttpEventType.UploadProgress, loaded: 1, total: 4 });
+    sent.event({ type: HttpEventType.Sent });
     sent.flush({ hash: 'f'.repeat(64), name: 'a b.obj', bytes: 4 });
     expect(await steps).toEqual([{ fraction: 0.25 }, { uploaded: { hash: 'f'.repeat(64), name: 'a b.obj', bytes: 4 } }]);
   });

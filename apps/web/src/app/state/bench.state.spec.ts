@@ -1,4 +1,4 @@
-import type { AssetDetail, EncodingSettings, JobInfo, ProofInfo, SpanInfo } from '@estampe/contracts';
+import type { AssetDetail, JobInfo, ProofInfo, SpanInfo } from '@estampe/contracts';
 import { sampleAsset, sampleEncoding, sampleSpan } from '../../../test/samples';
 import { AssetsApi, assetsFeature, BenchPage } from './assets.state';
 import { BenchApi, benchFeature, CalibrateCard, Ladder, MapsCard } from './bench.state';

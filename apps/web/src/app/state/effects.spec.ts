@@ -39,7 +39,7 @@ function start(answers: Partial<Record<keyof Api, unknown>> = {}) {
       { provide: ServerEvents, useValue: { stream: EMPTY } },
     ],
   }); // prettier-ignore
-  const store = TestBed.inject(Store);
+  const store: Store = TestBed.inject(Store);
   const seen: string[] = [];
   TestBed.inject(Actions).subscribe((a: { type: string }) => seen.push(a.type));
   return {

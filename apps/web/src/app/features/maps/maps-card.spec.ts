@@ -1,5 +1,5 @@
 import { TestBed } from '@angular/core/testing';
-import type { AssetDetail, JobInfo, SpanInfo } from '@estampe/contracts';
+import type { JobInfo, SpanInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS, MEASURE_DEFAULTS } from '@estampe/contracts';
 import { sampleAsset, sampleField, samplePart } from '../../../../test/samples';
 import { FieldStore } from '../../shared/field-store';

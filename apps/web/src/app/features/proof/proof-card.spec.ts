@@ -1,5 +1,5 @@
 import { TestBed } from '@angular/core/testing';
-import type { EncodingSettings, ProofInfo, SpanInfo } from '@estampe/contracts';
+import type { ProofInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
 import type { DisplacedReport } from '../../../../test/samples';
 import { sampleEncoding, sampleProof, sampleReport, sampleSpan } from '../../../../test/samples';

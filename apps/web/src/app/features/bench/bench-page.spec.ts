@@ -1,0 +1,244 @@
+import { CUSTOM_ELEMENTS_SCHEMA } from '@angular/core';
+import { TestBed } from '@angular/core/testing';
+import { By } from '@angular/platform-browser';
+import { provideRouter, Router, RouterLink } from '@angular/router';
+import type { AssetDetail, MeasureRequest } from '@estampe/contracts';
+import { MEASURE_DEFAULTS } from '@estampe/contracts';
+import { Actions } from '@ngrx/effects';
+import { provideMockActions } from '@ngrx/effects/testing';
+import type { Action } from '@ngrx/store';
+import { provideStore, ScannedActionsSubject, Store } from '@ngrx/store';
+import { Subject } from 'rxjs';
+import { rendered } from '../../../../test/rendered';
+import { sampleAsset, sampleEncoding, sampleField, samplePart, sampleProof, sampleSpan } from '../../../../test/samples';
+import { ShortcutsPanel } from '../../shared/shortcuts-panel';
+import { AssetsApi, assetsFeature } from '../../state/assets.state';
+import { benchFeature, CalibrateCard, DeliverCard, Ladder, MapsCard, ProofCard } from '../../state/bench.state';
+import { pressFeature } from '../../state/press.state';
+import { recipesFeature } from '../../state/recipes.state';
+import { BenchPage } from './bench-page';
+
+/** The page around its parts: what it hands to them, and what it makes of what they say. The parts have tests of their own. */
+async function render(asset: AssetDetail | null, step = 'maps') {
+  localStorage.clear();
+  TestBed.resetTestingModule();
+  TestBed.configureTestingModule({
+    providers: [
+      provideRouter([]),
+      provideMockActions(new Subject<Action>()),
+      provideStore({
+        assets: assetsFeature.reducer,
+        bench: benchFeature.reducer,
+        press: pressFeature.reducer,
+        recipes: recipesFeature.reducer,
+      }),
+    ],
+  });
+  TestBed.overrideComponent(BenchPage, { set: { imports: [RouterLink, ShortcutsPanel], schemas: [CUSTOM_ELEMENTS_SCHEMA] } });
+  const seen: Action[] = [];
+  TestBed.inject(ScannedActionsSubject).subscribe((a) => seen.push(a));
+  TestBed.inject(Actions);
+  const store: Store = TestBed.inject(Store);
+  const navigate = jest.spyOn(TestBed.inject(Router), 'navigate').mockResolvedValue(true);
+  const page = await rendered(BenchPage, { assetId: 'a', step });
+  if (asset) store.dispatch(AssetsApi.assetLoaded({ asset }));
+  await page.settle();
+  const child = (selector: string) => page.fixture.debugElement.query(By.css(selector));
+  return {
+    ...page,
+    store,
+    navigate,
+    last: (type: string): Action | undefined => [...seen].reverse().find((a) => a.type === type),
+    /** What a part of the page was given. */
+    given: (selector: string, property: string): unknown => (child(selector).nativeElement as Record<string, unknown>)[property],
+    /** A part of the page says something. */
+    says: async (selector: string, event: string, value?: unknown): Promise<void> => {
+      child(selector).triggerEventHandler(event, value);
+      await page.settle();
+    },
+    key: async (key: string, more: KeyboardEventInit = {}, target: EventTarget = document.body): Promise<KeyboardEvent> => {
+      const event = new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true, ...more });
+      target.dispatchEvent(event);
+      await page.settle();
+      return event;
+    },
+    hints: () => Object.fromEntries([...page.host.querySelectorAll('.steps a')].map((a) => (a.getAttribute('aria-label') ?? '').split(', ') as [string, string])),
+  }; // prettier-ignore
+}
+
+const measured = sampleSpan({ id: 's', fields: [sampleField()], encoding: sampleEncoding() });
+const proven = { ...measured, proofs: [sampleProof()] };
+
+describe('the bench', () => {
+  it('waits without an asset, and says what the server said', async () => {
+    const page = await render(null);
+    expect(page.host.querySelector('est-ladder')).toBeNull();
+    page.store.dispatch(AssetsApi.assetFailed({ message: 'That asset is not here; go back to the list.' }));
+    await page.settle();
+    expect(page.text()).toContain('That asset is not here');
+  });
+
+  it('says of every step whether it is ready, needs something, or is out of date', async () => {
+    const { hints } = await render(sampleAsset());
+    expect(hints()).toEqual({
+      Sculpt: 'ready',
+      Maps: 'needs a span that is extracted',
+      Calibrate: 'needs an extracted span',
+      Proof: 'needs a proof',
+      Deliver: 'needs a proven map',
+    });
+    expect((await render(sampleAsset({ spans: [proven] }))).hints()).toMatchObject({ Maps: 'ready', Proof: 'ready', Deliver: 'ready' });
+    const old = await render(sampleAsset({ spans: [{ ...proven, outOfDate: true }] }));
+    expect(old.hints()).toMatchObject({ Maps: 'out of date: the light mesh changed', Deliver: 'needs a proven map' });
+    expect(old.hints()['Proof']).toMatch(/^out of date/);
+    const error = { code: 'no-uvs', severity: 'error' as const, count: 1, message: '', faces: [] };
+    expect((await render(sampleAsset({ findings: [error] }))).hints()['Sculpt']).toMatch(/needs mending/);
+  });
+
+  it('marks a proof as out of date when its encoding is changed, and undo makes it current again', async () => {
+    const page = await render(sampleAsset({ spans: [proven] }), 'calibrate');
+    await page.says('est-calibrate-card', 'encoded', undefined);
+    page.store.dispatch(CalibrateCard.encodingChanged({ spanId: 's', encoding: sampleEncoding({ scale: 9 }) }));
+    await page.settle();
+    expect(page.hints()['Proof']).toMatch(/^out of date/);
+    expect((await page.key('z', { ctrlKey: true })).defaultPrevented).toBe(true);
+    expect(page.hints()['Proof']).toBe('ready');
+    await page.key('z', { ctrlKey: true, shiftKey: true });
+    expect(page.hints()['Proof']).toMatch(/^out of date/);
+  });
+
+  it('shows a heavy sculpt by a rung that can be drawn, turns it by a lighter one, and lays texels on one with UVs', async () => {
+    const level = (k: number, faces: number) => ({ level: k, meshId: `m${k}`, points: faces, faces, detail: null, colours: null });
+    const levelList = [level(0, 1500), level(1, 6000), level(2, 24_000), level(3, 96_000), level(4, 400_000), level(5, 1_600_000)];
+    const span = sampleSpan({ settings: { ...measured.settings, toLevel: 5 }, fields: [sampleField({ tile: 1001 }), sampleField({ id: 'g', tile: 1002 })] }); // prettier-ignore
+    const page = await render(sampleAsset({ levelList, spans: [span] }));
+    expect(page.given('est-stage', 'source')).toMatchObject({
+      sculptMeshId: 'm4',
+      sculptLabel: 'sculpt, level 4',
+      coarseMeshId: 'm2',
+      lowMeshId: 'm0',
+      sheetedMeshId: 'm3',
+      fields: [
+        { id: 'f', tile: 1001 },
+        { id: 'g', tile: 1002 },
+      ],
+    });
+    const free = await render(sampleAsset({ stackKind: 'free', levelList: [level(0, 1500), level(1, 1_600_000)] }));
+    expect(free.given('est-stage', 'source')).toMatchObject({ sculptMeshId: 'm1', sculptLabel: 'sculpt', coarseMeshId: null, sheetedMeshId: 'm0' }); // prettier-ignore
+  });
+
+  it('draws a span from the Ladder and goes to Maps, and chooses one without going', async () => {
+    const page = await render(sampleAsset({ spans: [measured] }), 'sculpt');
+    await page.says('est-ladder', 'draw', { fromLevel: 1, toLevel: 3 });
+    expect(page.last(Ladder.spanDrawn.type)).toMatchObject({ fromLevel: 1, toLevel: 3 });
+    expect(page.navigate).toHaveBeenLastCalledWith(['/assets', 'a', 'maps'], { queryParamsHandling: 'preserve' });
+    page.navigate.mockClear();
+    await page.says('est-ladder', 'choose', 's');
+    expect(page.navigate).not.toHaveBeenCalled();
+    expect(page.given('est-ladder', 'chosenId')).toBe('s');
+  });
+});
+
+describe('parts on the bench', () => {
+  const recipe: MeasureRequest = { ...MEASURE_DEFAULTS, kinds: ['vector'], size: 4096, toLevel: 3 };
+  const parts = [
+    samplePart({ id: 'p1', name: 'Bell' }),
+    samplePart({ id: 'p2', name: 'Clapper', recipe }),
+    samplePart({ id: 'p3', name: 'Yoke', tiles: [1001, 1002] }),
+  ];
+
+  it('are chosen at the top, and none is asked for where there is one', async () => {
+    expect((await render(sampleAsset())).host.querySelector('.parts')).toBeNull();
+    const page = await render(sampleAsset({ parts }));
+    expect([...page.host.querySelectorAll('.parts option')].map((o) => o.textContent)).toEqual(['Bell', 'Clapper', 'Yoke']);
+    await page.enter('Part', 'p3');
+    expect(page.navigate).toHaveBeenLastCalledWith(['/assets', 'a', 'maps'], { queryParams: { part: 'p3' } });
+  });
+
+  it('are measured together: each by its own recipe, else by the settings shown, the open one last', async () => {
+    const page = await render(sampleAsset({ parts, tiles: [1001] }));
+    page.store.dispatch(MapsCard.settingsChanged({ change: { size: 512, kinds: ['normal'], matchSeams: true, tiles: [1001] } }));
+    await page.says('est-maps-card', 'extract', ['p3', 'p2']);
+    const { passes } = page.last(MapsCard.extractPressed.type) as ReturnType<typeof MapsCard.extractPressed>;
+    expect(passes.map((p) => [p.partId, p.settings.size, p.settings.kinds, p.settings.tiles])).toEqual([
+      ['p2', 4096, ['vector'], null],
+      ['p3', 512, ['normal'], [1001]],
+      ['p1', 512, ['normal'], null],
+    ]);
+    expect(passes[2].settings.matchSeams).toBe(false); // no heights, no seams to match
+    await page.says('est-maps-card', 'recipeCopied', ['p2']);
+    expect(page.last(MapsCard.recipeCopied.type)).toMatchObject({ partIds: ['p2'], recipe: { size: 512, kinds: ['normal'] } });
+  });
+
+  it('are delivered by the part that is open', async () => {
+    const page = await render(sampleAsset({ parts, spans: [proven] }), 'deliver');
+    await page.says('est-deliver-card', 'deliver', { proofIds: ['p'], withSculpt: false });
+    expect(page.last(DeliverCard.deliverPressed.type)).toMatchObject({ assetId: 'a', partId: 'p1' });
+  });
+});
+
+describe('keys of the bench', () => {
+  it('go through the steps, and do nothing while something is typed', async () => {
+    const page = await render(sampleAsset());
+    await page.key('5');
+    expect(page.navigate).toHaveBeenLastCalledWith(['/assets', 'a', 'deliver'], { queryParamsHandling: 'preserve' });
+    page.navigate.mockClear();
+    const typing = document.createElement('input');
+    page.host.append(typing);
+    await page.key('1', {}, typing);
+    await page.key('1', { altKey: true });
+    await page.key('9');
+    expect(page.navigate).not.toHaveBeenCalled();
+  });
+
+  it('show one view alone and both again, hide the Gauge, and are remembered', async () => {
+    const page = await render(sampleAsset());
+    const pressed = (name: string): string | null => page.button(name).getAttribute('aria-pressed');
+    await page.key('s');
+    expect([pressed('Stage'), pressed('Sheet')]).toEqual(['true', 'false']);
+    await page.key('l');
+    expect([pressed('Stage'), pressed('Sheet')]).toEqual(['false', 'true']);
+    await page.key('g');
+    expect(JSON.parse(localStorage.getItem('estampe.layout') ?? '')).toEqual({ panes: 'sheet', gauge: false });
+    await page.key('l');
+    expect([pressed('Stage'), pressed('Sheet')]).toEqual(['false', 'false']);
+    await page.key('r');
+    expect(document.documentElement.dataset['room']).toBe('dark');
+    await page.key('r');
+  });
+
+  it('walk through the spans round and round', async () => {
+    const spans = ['s1', 's2', 's3'].map((id) => sampleSpan({ id }));
+    const page = await render(sampleAsset({ spans }));
+    const chosen = (): unknown => page.given('est-ladder', 'chosenId');
+    expect(chosen()).toBe('s3'); // the newest
+    await page.key('n');
+    expect(chosen()).toBe('s1');
+    await page.key('p');
+    await page.key('p');
+    expect(chosen()).toBe('s2');
+  });
+
+  it('open their own list', async () => {
+    const page = await render(sampleAsset());
+    const opened = jest.fn();
+    HTMLDialogElement.prototype.showModal = opened;
+    await page.key('?');
+    expect(opened).toHaveBeenCalled();
+    expect(page.text()).toContain('next, previous span');
+  });
+});
+
+describe('proving from the bench', () => {
+  it('sends the encoding that is shown, as many subdivisions as the span has levels, and the tolerance as a length', async () => {
+    const page = await render(sampleAsset({ spans: [measured] }), 'proof');
+    const tolerance = { ...(page.given('est-proof-card', 'draft') as { tolerance: object }).tolerance, value: 0.1, unit: 'percent' };
+    await page.says('est-proof-card', 'edited', { tolerance });
+    await page.says('est-proof-card', 'prove');
+    expect(page.last(ProofCard.provePressed.type)).toMatchObject({
+      spanId: 's',
+      encoding: sampleEncoding(),
+      request: { subdivisions: 2, tolerance: 1 },
+    });
+  });
+});
