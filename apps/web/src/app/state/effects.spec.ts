@@ -39,7 +39,7 @@ function start(answers: Partial<Record<keyof Api, unknown>> = {}) {
       { provide: ServerEvents, useValue: { stream: EMPTY } },
     ],
   }); // prettier-ignore
-  const store: Store = TestBed.inject(Store);
+  const store = TestBed.inject(Store);
   const seen: string[] = [];
   TestBed.inject(Actions).subscribe((a: { type: string }) => seen.push(a.type));
   return {
@@ -48,13 +48,15 @@ function start(answers: Partial<Record<keyof Api, unknown>> = {}) {
     calls,
     of: (name: string) => calls.filter(([n]) => n === name).map(([, ...given]) => given),
     message: () => store.selectSignal(bench.benchFeature.selectMessage)(),
+    settings: () => store.selectSignal(bench.benchFeature.selectSettings)(),
+    open: (asset: AssetDetail): void => {
+      store.dispatch(assets.BenchPage.opened({ assetId: asset.id, partId: asset.part.id }));
+      store.dispatch(assets.AssetsApi.assetLoaded({ asset }));
+    },
+    change: (scale: number): void =>
+      store.dispatch(bench.CalibrateCard.encodingChanged({ spanId: 's', encoding: sampleEncoding({ scale }) })),
   };
 }
-const open = (store: Store, asset: AssetDetail): void => {
-  store.dispatch(assets.BenchPage.opened({ assetId: asset.id, partId: asset.part.id }));
-  store.dispatch(assets.AssetsApi.assetLoaded({ asset }));
-};
-
 describe('opening assets', () => {
   it('fetches the part that the address names, again when the server says it changed, and leaves other assets alone', () => {
     const { store, of: calls } = start();
@@ -68,11 +70,11 @@ describe('opening assets', () => {
   });
 
   it('shows no part under the name of another, however late an answer comes', () => {
-    const { store } = start();
+    const { store, open } = start();
     const shown = store.selectSignal(assets.assetsFeature.selectOpen);
     const [bell, clapper] = parts;
     const through = (part: typeof bell): AssetDetail => sampleAsset({ parts, part: { id: part.id, name: part.name } });
-    open(store, through(bell));
+    open(through(bell));
     expect(shown()?.part.id).toBe('p1');
     store.dispatch(assets.BenchPage.opened({ assetId: 'a', partId: 'p2' }));
     expect(shown()).toBeNull();
@@ -90,28 +92,27 @@ describe('opening assets', () => {
 });
 
 describe('settings of a part', () => {
-  const settings = (store: Store): MeasureRequest => store.selectSignal(bench.benchFeature.selectSettings)();
   it('start from its recipe, then from its newest span, else from the whole stack', () => {
-    const { store } = start();
+    const { open, settings } = start();
     const recipe: MeasureRequest = { ...MEASURE_DEFAULTS, kinds: ['vector', 'normal'], size: 4096, toLevel: 2 };
     const span = sampleSpan({ id: 's1' });
     const own = [samplePart({ id: 'p1', recipe }), samplePart({ id: 'p2' }), samplePart({ id: 'p3' })];
     const through = (k: number, more: Partial<AssetDetail> = {}) => sampleAsset({ parts: own, part: { id: own[k].id, name: '' }, ...more });
-    open(store, through(0, { spans: [span] }));
-    expect(settings(store)).toMatchObject({ kinds: ['vector', 'normal'], size: 4096 });
-    open(store, through(1, { spans: [span] }));
-    expect(settings(store)).toMatchObject({ kinds: ['scalar'], toLevel: 2 });
-    open(store, through(2));
-    expect(settings(store)).toMatchObject({ fromLevel: 0, toLevel: 3 });
+    open(through(0, { spans: [span] }));
+    expect(settings()).toMatchObject({ kinds: ['vector', 'normal'], size: 4096 });
+    open(through(1, { spans: [span] }));
+    expect(settings()).toMatchObject({ kinds: ['scalar'], toLevel: 2 });
+    open(through(2));
+    expect(settings()).toMatchObject({ fromLevel: 0, toLevel: 3 });
   });
 
   it('stay as they were typed when the same part is fetched again', () => {
-    const { store } = start();
+    const { store, open, settings } = start();
     const asset = sampleAsset({ spans: [sampleSpan()] });
-    open(store, asset);
+    open(asset);
     store.dispatch(bench.MapsCard.settingsChanged({ change: { size: 8192 } }));
     store.dispatch(assets.AssetsApi.assetLoaded({ asset }));
-    expect(settings(store).size).toBe(8192);
+    expect(settings().size).toBe(8192);
   });
 });
 
@@ -177,35 +178,33 @@ describe('starting work', () => {
 describe('saving an encoding', () => {
   beforeEach(() => jest.useFakeTimers());
   afterEach(() => jest.useRealTimers());
-  const change = (store: Store, scale: number): void =>
-    store.dispatch(bench.CalibrateCard.encodingChanged({ spanId: 's', encoding: sampleEncoding({ scale }) }));
   const opened = (answers: Parameters<typeof start>[0]) => {
     const all = start(answers);
-    open(all.store, sampleAsset({ spans: [sampleSpan({ encoding: sampleEncoding(), encodingVersion: 3 })] }));
+    all.open(sampleAsset({ spans: [sampleSpan({ encoding: sampleEncoding(), encodingVersion: 3 })] }));
     return all;
   };
 
   it('waits until the handle is let go, and saves the last of a quick series on the version it was made from', () => {
-    const { store, of: calls } = opened({ saveEncoding: of(4) });
-    for (const scale of [5, 6, 7]) change(store, scale);
+    const { change, of: calls } = opened({ saveEncoding: of(4) });
+    for (const scale of [5, 6, 7]) change(scale);
     jest.advanceTimersByTime(399);
     expect(calls('saveEncoding')).toEqual([]);
     jest.advanceTimersByTime(2);
     expect(calls('saveEncoding').map(([span, e, version]) => [span, (e as EncodingSettings).scale, version])).toEqual([['s', 7, 3]]);
-    change(store, 8);
+    change(8);
     jest.advanceTimersByTime(500);
     expect(calls('saveEncoding')[1][2]).toBe(4);
   });
 
   it('fetches what another tab saved when that was faster, and sends nothing more until it is decided', () => {
-    const { store, of: calls, seen } = opened({ saveEncoding: refusal('CONFLICT', 'changed elsewhere') });
-    change(store, 5);
+    const { store, change, of: calls, seen } = opened({ saveEncoding: refusal('CONFLICT', 'changed elsewhere') });
+    change(5);
     jest.advanceTimersByTime(500);
     expect(seen).toContain(bench.BenchApi.conflictFound.type);
     expect(calls('asset').length).toBeGreaterThan(1);
     const theirs = sampleEncoding({ scale: 99 });
     store.dispatch(assets.AssetsApi.assetLoaded({ asset: sampleAsset({ spans: [sampleSpan({ encoding: theirs, encodingVersion: 4 })] }) }));
-    change(store, 6);
+    change(6);
     jest.advanceTimersByTime(500);
     expect(calls('saveEncoding')).toHaveLength(1);
     store.dispatch(bench.CalibrateCard.oursKept());

@@ -38,7 +38,7 @@ async function render(asset: AssetDetail | null, step = 'maps') {
   const seen: Action[] = [];
   TestBed.inject(ScannedActionsSubject).subscribe((a) => seen.push(a));
   TestBed.inject(Actions);
-  const store: Store = TestBed.inject(Store);
+  const store = TestBed.inject(Store);
   const navigate = jest.spyOn(TestBed.inject(Router), 'navigate').mockResolvedValue(true);
   const page = await rendered(BenchPage, { assetId: 'a', step });
   if (asset) store.dispatch(AssetsApi.assetLoaded({ asset }));
