@@ -229,7 +229,7 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   };
   const pick = (files: Record<string, string>): Promise<void> =>
     page
-      .locator('input[type=file]')
+      .locator('est-bring-in-panel input[type=file]')
       .setInputFiles(Object.entries(files).map(([name, text]) => ({ name, mimeType: 'model/obj', buffer: Buffer.from(text) })));
 
   await pick({ 'notes.txt': 'hello' });
@@ -251,11 +251,15 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await expect(page.getByText('1 open border;')).toBeVisible();
   // the light mesh again, with one point lifted: it says how many, how far and where, and lights the faces
   const again = plane(2, 0).replace('v 0.5 0 -0.5', 'v 0.5 0.25 -0.5');
-  await page.locator('input[type=file]').setInputFiles({ name: 'slab low.obj', mimeType: 'model/obj', buffer: Buffer.from(again) });
+  await page
+    .locator('est-low-again input[type=file]')
+    .setInputFiles({ name: 'slab low.obj', mimeType: 'model/obj', buffer: Buffer.from(again) });
   await expect(page.getByText(/1 point moved by up to 0\.25 mm .* farthest at 0\.5 0\.25 -0\.5/)).toBeVisible();
   await page.getByRole('button', { name: 'Next face of points-moved' }).click();
   await expect(page.getByText('1 of 4: face 0')).toBeVisible();
-  await page.locator('input[type=file]').setInputFiles({ name: 'slab low.obj', mimeType: 'model/obj', buffer: Buffer.from(plane(2, 0)) });
+  await page
+    .locator('est-low-again input[type=file]')
+    .setInputFiles({ name: 'slab low.obj', mimeType: 'model/obj', buffer: Buffer.from(plane(2, 0)) });
   await expect(page.getByText(/1 point moved/)).toBeVisible();
   await page.getByRole('link', { name: /^Maps/ }).click();
   await page.getByLabel('To level').selectOption('0');
@@ -263,6 +267,25 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await page.getByLabel('To level').selectOption('1');
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
   await expect(page.getByText('0.1 to 0.1 mm')).toBeVisible({ timeout: 120_000 });
+
+  // a second part joins it, in the way the first was measured, and both are measured in one go
+  await page.getByRole('link', { name: /^Sculpt/ }).click();
+  await page.getByText('Add a part').click();
+  await pick({ 'lid low.obj': plane(2, 0), 'lid.obj': plane(9, 0.3) });
+  await page.getByLabel('Name').fill('Lid');
+  await page.getByRole('button', { name: 'Bring in', exact: true }).click();
+  await page.getByLabel('Part', { exact: true }).selectOption('Lid');
+  await expect(page.getByRole('heading', { name: 'Slab, Lid' })).toBeVisible();
+  await page.getByRole('link', { name: /^Maps/ }).click();
+  await expect(page.getByRole('heading', { name: 'New span, level 0 to 1' })).toBeVisible();
+  await page.getByRole('group', { name: 'Other parts' }).getByLabel('Slab').check();
+  await page.getByRole('button', { name: 'Extract 2 parts' }).click();
+  await expect(page.getByText('0.3 to 0.3 mm')).toBeVisible({ timeout: 120_000 });
+  await page.getByRole('button', { name: /^The press/ }).click();
+  await expect(page.getByText('Extract Slab, Lid, levels 0 to 1, heights')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByLabel('Part', { exact: true }).selectOption('Slab');
+  await expect(page.getByText('0.1 to 0.1 mm')).toBeVisible();
 });
 
 test('the Tiled quay stone: one tile by ticking, pieces while it runs, the rest into the same span, one range, no line', async ({

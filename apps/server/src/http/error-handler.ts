@@ -11,7 +11,8 @@ const STATUS: Readonly<Record<string, number>> = { NOT_FOUND: 404, CONFLICT: 409
 export function errorHandler(log: Logger): ErrorRequestHandler {
   return (error: unknown, _request, response, next) => {
     if (response.headersSent) {
-      next(error);
+      // somebody who leaves in the middle of an answer is nobody's fault
+      if (!isGone(error)) next(error);
       return;
     }
     if (error instanceof AppError || error instanceof EstampeError)
@@ -30,6 +31,8 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
     }
   };
 }
+
+const isGone = (error: unknown): boolean => error instanceof Error && 'code' in error && error.code === 'ERR_STREAM_PREMATURE_CLOSE';
 
 const isBodyError = (error: unknown): error is { status: number } =>
   typeof error === 'object' &&

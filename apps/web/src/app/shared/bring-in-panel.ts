@@ -109,7 +109,6 @@ const UNIT_KEY = 'estampe.unit';
     }
     progress {
       flex: 1;
-      accent-color: var(--prussian);
     }
     .field-row input[type='text'] {
       font-family: var(--sans);

@@ -46,7 +46,6 @@ export function failureOf(jobs: readonly JobInfo[], wanted: (job: JobInfo) => bo
     }
     progress {
       width: 100%;
-      accent-color: var(--prussian);
     }
   `,
 })

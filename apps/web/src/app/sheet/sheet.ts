@@ -132,7 +132,6 @@ const UV_SIZE = 1024;
     }
     input[type='range'] {
       width: 96px;
-      accent-color: var(--prussian);
     }
     .read {
       position: absolute;

@@ -131,9 +131,6 @@ function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
       gap: 6px;
       padding: 10px 0;
     }
-    input[type='checkbox'] {
-      accent-color: var(--prussian);
-    }
     .actions {
       display: flex;
       justify-content: flex-end;

@@ -213,9 +213,6 @@ const SIZES = [512, 1024, 2048, 4096, 8192, 16384];
     .line {
       padding: 6px 0;
     }
-    input[type='checkbox'] {
-      accent-color: var(--prussian);
-    }
     .before {
       flex: 1;
     }

@@ -49,9 +49,6 @@ import { whyNot } from './recipe-fit';
       text-align: right;
       color: var(--graphite);
     }
-    input {
-      accent-color: var(--prussian);
-    }
     .note {
       margin: 0 0 4px 22px;
     }

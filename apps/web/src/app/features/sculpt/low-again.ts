@@ -40,7 +40,6 @@ import { refusalOf } from '../../shared/mesh-files';
     }
     progress {
       width: 100%;
-      accent-color: var(--prussian);
     }
   `,
 })
