@@ -1,6 +1,6 @@
-import type { PolyMesh } from '@estampe/core';
+import type { Field, PolyMesh } from '@estampe/core';
 import {
-  baseSurfaceAt, BlockQuery, buildBvh, buildRayBvh, extractTile, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, triangleVerts, triangulate, writeExr, writeObj, readObj, faceCount,
+  baseSurfaceAt, BlockQuery, buildBvh, buildRayBvh, encodeMap, extractTile, INSIDE, TEXEL_GRID, UNKNOWN_RECORD, writeField, writeMap, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, triangleVerts, triangulate, writeExr, writeObj, readObj, faceCount,
 } from '@estampe/core'; // prettier-ignore
 import { harbourBell, harbourBellBase } from '@estampe/demo';
 import { nodeZlib, ThreadPool } from '@estampe/node';
@@ -263,17 +263,45 @@ async function benchFiles(levels: readonly PolyMesh[]): Promise<void> {
   );
 }
 
+/** From 1K to 8K: what is encoded and written a tile. */
+async function benchGrowthWithTexels(): Promise<void> {
+  const heights = (side: number): Field => ({
+    width: side,
+    height: side,
+    channels: 1,
+    values: Float32Array.from({ length: side * side }, (_, i) => 10 * Math.sin(i / (40 * side)) * Math.cos((i % side) / 300)),
+    coverage: new Uint8Array(side * side).fill(INSIDE),
+  });
+  const sizes = new Float32Array(TEXEL_GRID * TEXEL_GRID).fill(0.3);
+  const record = { ...UNKNOWN_RECORD, kind: 'scalar' as const };
+  const measure = async (side: number, times: number): Promise<{ encode: number; tiff: number; exr: number }> => {
+    const field = heights(side);
+    const encoding = { depth: '16', midpoint: 0.5, scale: 25 } as const;
+    const encode = await cpu(times, () => encodeMap(field, record, encoding, sizes));
+    const { map, record: written } = encodeMap(field, record, encoding, sizes);
+    const tiff = await cpu(times, () => writeMap({ ...map, half: false }, written, 'tif', nodeZlib));
+    const exr = await cpu(times, () => writeField(field, record, sizes, nodeZlib));
+    return { encode, tiff, exr };
+  };
+  const [one, eight] = [await measure(1024, 5), await measure(8192, 1)];
+  note('encoding heights at 16 bit, growth with texels', `exponent ${exponent(one.encode, eight.encode, 64)}`, '1K to 8K');
+  note('writing them as TIFF, growth with texels', `exponent ${exponent(one.tiff, eight.tiff, 64)}`, '1K to 8K');
+  note('writing a field as EXR, growth with texels', `exponent ${exponent(one.exr, eight.exr, 64)}`, '1K to 8K');
+}
+
 const levels = harbourBell(4);
 const only = process.argv[2];
 await benchRays(levels);
 if (only === 'rays') process.exit(0);
 if (only === 'growth') {
   await benchGrowthWithFaces(levels);
+  await benchGrowthWithTexels();
   await benchRefinement();
   process.exit(0);
 }
 await benchRefinement();
 await benchGrowthWithFaces(levels);
+await benchGrowthWithTexels();
 await benchFiles(levels);
 await benchExtraction(levels);
 process.stdout.write(

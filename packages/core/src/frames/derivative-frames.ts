@@ -1,9 +1,9 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, requireUvs } from '../mesh/poly-mesh';
-import type { Connectivity } from '../mesh/topology';
+import type { Connectivity, EdgeTable } from '../mesh/topology';
 import { buildEdges } from '../mesh/topology';
 import { triangulate } from '../mesh/triangulate';
-import { refineLinear, splitConnectivity } from '../subdivision/catmull-clark';
+import { refineLinear, splitEdges, splitFaces } from '../subdivision/catmull-clark';
 import { splitCopies } from '../uv/copies';
 import { TangentFrame } from './tangent-frame';
 
@@ -34,13 +34,14 @@ export function derivativeFrames(base: PolyMesh, steps: number): DerivativeFrame
     return { corners, tangents };
   }
   let connectivity: Connectivity = { faceOffsets: base.faceOffsets, faceVerts: copies.faceVerts, vertCount: copies.points.length };
-  let edges = steps > 0 ? buildEdges(connectivity) : null;
   let values = tangents;
-  for (let k = 0; k < steps && edges !== null; k++) {
+  let edges: EdgeTable | null = null;
+  for (let k = 0; k < steps; k++) {
+    edges ??= buildEdges(connectivity);
     values = refineLinear(values, 4, connectivity, edges);
-    const split = splitConnectivity(connectivity, edges);
-    connectivity = split.child;
-    edges = split.edges;
+    const child = splitFaces(connectivity, edges);
+    if (k + 1 < steps) edges = splitEdges(connectivity, edges);
+    connectivity = child;
   }
   return { corners: connectivity.faceVerts, tangents: values };
 }

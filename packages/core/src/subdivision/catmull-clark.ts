@@ -1,15 +1,34 @@
 import type { Connectivity, EdgeTable } from '../mesh/topology';
 import { CORNER, CREASE, isSharp } from './rules';
 
-/** Connectivity of the next level with its edges. Points: old ones keep their index, then one an edge, then one a face;
- *  child k of a face starts at the face's corner k. Edges are numbered by first appearance, as `buildEdges` would, without hashing. */
-export function splitConnectivity(parent: Connectivity, edges: EdgeTable): { child: Connectivity; edges: EdgeTable } {
-  const { faceOffsets, faceVerts, vertCount: V } = parent;
-  const { cornerEdges, edgeVerts, edgeFaceCounts } = edges;
+/** Faces of the next level. Points: old ones keep their index, then one an edge, then one a face; child k of a face starts at the face's
+ *  corner k. */
+export function splitFaces({ faceOffsets, faceVerts, vertCount: V }: Connectivity, { cornerEdges, edgeVerts }: EdgeTable): Connectivity {
   const F = faceOffsets.length - 1;
   const C = faceVerts.length;
   const E = edgeVerts.length / 2;
   const childVerts = new Uint32Array(4 * C);
+  for (let f = 0; f < F; f++) {
+    const end = faceOffsets[f + 1];
+    for (let c = faceOffsets[f], prev = end - 1; c < end; prev = c++) {
+      const q = 4 * c;
+      childVerts[q] = faceVerts[c];
+      childVerts[q + 1] = V + cornerEdges[c];
+      childVerts[q + 2] = V + E + f;
+      childVerts[q + 3] = V + cornerEdges[prev];
+    }
+  }
+  const childOffsets = new Uint32Array(C + 1);
+  for (let i = 0; i <= C; i++) childOffsets[i] = 4 * i;
+  return { faceOffsets: childOffsets, faceVerts: childVerts, vertCount: V + E + F };
+}
+
+/** Edges of the next level, numbered by first appearance, as `buildEdges` would, without hashing. */
+export function splitEdges({ faceOffsets, faceVerts, vertCount: V }: Connectivity, edges: EdgeTable): EdgeTable {
+  const { cornerEdges, edgeVerts, edgeFaceCounts } = edges;
+  const F = faceOffsets.length - 1;
+  const C = faceVerts.length;
+  const E = edgeVerts.length / 2;
   const childEdges = new Uint32Array(4 * C);
   const number = new Int32Array(2 * E + C).fill(-1); // halves of old edges (2e, 2e + 1), then spokes (2E + corner)
   const newEdgeVerts = new Uint32Array(2 * (2 * E + C));
@@ -27,38 +46,22 @@ export function splitConnectivity(parent: Connectivity, edges: EdgeTable): { chi
     return id;
   };
   for (let f = 0; f < F; f++) {
-    const o = faceOffsets[f];
-    const n = faceOffsets[f + 1] - o;
+    const end = faceOffsets[f + 1];
     const facePoint = V + E + f;
-    for (let k = 0; k < n; k++) {
-      const c = o + k;
-      const prev = k === 0 ? o + n - 1 : c - 1;
+    for (let c = faceOffsets[f], prev = end - 1; c < end; prev = c++) {
       const v = faceVerts[c];
       const e = cornerEdges[c];
       const ep = cornerEdges[prev];
       const halfOut = 2 * e + (edgeVerts[2 * e] === v ? 0 : 1);
       const halfIn = 2 * ep + (edgeVerts[2 * ep] === v ? 0 : 1);
       const q = 4 * c;
-      childVerts[q] = v;
-      childVerts[q + 1] = V + e;
-      childVerts[q + 2] = facePoint;
-      childVerts[q + 3] = V + ep;
       childEdges[q] = edgeOf(halfOut, v, V + e, edgeFaceCounts[e]);
       childEdges[q + 1] = edgeOf(2 * E + c, V + e, facePoint, 2);
       childEdges[q + 2] = edgeOf(2 * E + prev, facePoint, V + ep, 2);
       childEdges[q + 3] = edgeOf(halfIn, V + ep, v, edgeFaceCounts[ep]);
     }
   }
-  const childOffsets = new Uint32Array(C + 1);
-  for (let i = 0; i <= C; i++) childOffsets[i] = 4 * i;
-  return {
-    child: { faceOffsets: childOffsets, faceVerts: childVerts, vertCount: V + E + F },
-    edges: {
-      cornerEdges: childEdges,
-      edgeVerts: newEdgeVerts.subarray(0, 2 * count),
-      edgeFaceCounts: counts.subarray(0, count),
-    },
-  };
+  return { cornerEdges: childEdges, edgeVerts: newEdgeVerts.subarray(0, 2 * count), edgeFaceCounts: counts.subarray(0, count) };
 }
 
 /** Values of the next level, all linear: points kept, edges halved, faces averaged.

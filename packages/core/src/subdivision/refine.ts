@@ -6,14 +6,15 @@ import { InvalidInputError } from '../runtime/errors';
 import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
-import { refineLinear, refineSmooth, splitConnectivity } from './catmull-clark';
+import { refineLinear, refineSmooth, splitEdges, splitFaces } from './catmull-clark';
 import { geometryKinds, SURFACE_DEFAULTS, uvKinds } from './rules';
 import type { SurfaceOptions } from './rules';
 
 /** More corners than this would not fit the 32 bit tables or this machine's memory. */
 export const MAX_REFINED_FACES = 80_000_000;
 
-/** One level on the way up: its mesh, with the edges that the next level needs. */
+/** One level on the way up: its mesh, with the edges that the next level needs; they are found when they are asked for, which for the last
+ *  level is often never. */
 export interface RefinedLevel {
   readonly mesh: PolyMesh;
   readonly edges: EdgeTable;
@@ -44,18 +45,17 @@ export function levelZero(mesh: PolyMesh, options: Partial<SurfaceOptions> = {})
  *  @param shape `linear` only splits faces: points and UVs stay on the polygons. */
 export function refineOnce({ mesh, edges, uvEdges, surface }: RefinedLevel, shape: 'smooth' | 'linear' = 'smooth'): RefinedLevel {
   const geometry = connectivityOf(mesh);
-  const split = splitConnectivity(geometry, edges);
+  const split = splitFaces(geometry, edges);
   const kinds = shape === 'linear' ? null : geometryKinds(geometry, edges, surface.boundary);
   const refinePoints = (values: Float32Array): Float32Array =>
     kinds === null ? refineLinear(values, 3, geometry, edges) : refineSmooth(values, 3, geometry, edges, kinds);
   const uv = uvConnectivityOf(mesh);
   let uvs: Float32Array | null = null;
   let faceUvs: Uint32Array | null = null;
-  let nextUvEdges: EdgeTable | null = null;
+  let nextUvEdges: () => EdgeTable | null = () => null;
   if (uv !== null && uvEdges !== null && mesh.uvs !== null) {
-    const uvSplit = splitConnectivity(uv, uvEdges);
-    faceUvs = uvSplit.child.faceVerts;
-    nextUvEdges = uvSplit.edges;
+    faceUvs = splitFaces(uv, uvEdges).faceVerts;
+    nextUvEdges = once(() => splitEdges(uv, uvEdges));
     uvs =
       surface.uv === 'linear' || shape === 'linear'
         ? refineLinear(mesh.uvs, 2, uv, uvEdges)
@@ -69,11 +69,12 @@ export function refineOnce({ mesh, edges, uvEdges, surface }: RefinedLevel, shap
   }
   const faceSections = new Uint16Array(cornerCount(mesh));
   for (let f = 0; f < faceCount(mesh); f++) faceSections.fill(mesh.faceSections[f], mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);
+  const nextEdges = once(() => splitEdges(geometry, edges));
   return {
     mesh: {
       positions: refinePoints(mesh.positions),
-      faceOffsets: split.child.faceOffsets,
-      faceVerts: split.child.faceVerts,
+      faceOffsets: split.faceOffsets,
+      faceVerts: split.faceVerts,
       uvs,
       faceUvs,
       normals: null,
@@ -82,10 +83,19 @@ export function refineOnce({ mesh, edges, uvEdges, surface }: RefinedLevel, shap
       sections: mesh.sections,
       faceSections,
     },
-    edges: split.edges,
-    uvEdges: nextUvEdges,
+    get edges() {
+      return nextEdges();
+    },
+    get uvEdges() {
+      return nextUvEdges();
+    },
     surface,
   };
+}
+
+function once<T extends object>(make: () => T): () => T {
+  let made: T | null = null;
+  return () => (made ??= make());
 }
 
 /** Faces after `levels` refinements, without refining. */
