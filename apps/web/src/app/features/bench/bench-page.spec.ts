@@ -139,6 +139,20 @@ describe('the bench', () => {
   });
 });
 
+describe('the card', () => {
+  it('is read from its top when the step changes, however far the one before was scrolled', async () => {
+    const page = await render(sampleAsset({ spans: [proven] }), 'maps');
+    const card = page.host.querySelector('.card') as HTMLElement;
+    card.scrollTop = 240;
+    await page.set({ step: 'proof' });
+    expect(card.scrollTop).toBe(0);
+    card.scrollTop = 120;
+    page.store.dispatch(AssetsApi.assetLoaded({ asset: sampleAsset({ spans: [proven, measured] }) }));
+    await page.settle();
+    expect(card.scrollTop).toBe(120); // news of the asset do not move what is being read
+  });
+});
+
 describe('parts on the bench', () => {
   const recipe: MeasureRequest = { ...MEASURE_DEFAULTS, kinds: ['vector'], size: 4096, toLevel: 3 };
   const parts = [

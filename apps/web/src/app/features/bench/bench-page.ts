@@ -1,3 +1,4 @@
+import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import type { DeliverRequest, EncodingSettings, MeasureRecipe, MeasureRequest, Uploaded, WorstPlaceInfo } from '@estampe/contracts';
@@ -94,6 +95,7 @@ export class BenchPage {
   protected readonly room = inject(Room);
   private readonly shortcuts = viewChild.required(ShortcutsPanel);
   protected readonly stage = viewChild(Stage);
+  private readonly card = viewChild<ElementRef<HTMLElement>>('card');
 
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
   protected readonly loadMessage = this.store.selectSignal(assetsFeature.selectMessage);
@@ -195,6 +197,12 @@ export class BenchPage {
   constructor() {
     effect(() => this.store.dispatch(PageActions.opened({ assetId: this.assetId(), partId: this.part() ?? null })));
     this.store.dispatch(RecipeActions.shown());
+    effect(() => {
+      // a card is read from its top, whichever was read before
+      this.current();
+      const card = this.card()?.nativeElement;
+      if (card) card.scrollTop = 0;
+    });
     effect(() => remember(LAYOUT_KEY, { panes: this.panes(), gauge: this.gaugeOpen() }));
     effect(() => {
       // lights belong to the step that put them on

@@ -23,4 +23,10 @@ describe('texels against faces and pixels', () => {
     );
     expect(densityNotes(of(16_000, 0.1), 512, shot)[0]).toMatch(/^5 texels a pixel .*more than the shot can show/);
   });
+  it('never names a map that no tile can be', () => {
+    const notes = densityNotes(of(16_000, 3), 8192, shot);
+    expect(notes[0]).toMatch(
+      /two are wanted there, which no single tile has; spread the islands over more tiles, or a greater distance\.$/,
+    );
+  });
 });

@@ -27,10 +27,16 @@ export function densityOf({ levelList }: Pick<AssetDetail, 'levelList'>, { field
   return { perFace: covered / faces, texelUnits, perPixel: texelUnits === null ? null : 1 / (texelUnits * pixelsPerUnit(shot)) };
 }
 
+/** Side of the largest map. */
+const LARGEST = 16384;
+
 /** What to make of it, in sentences; none when all is well. @param size of the map */
 export function densityNotes({ perFace, perPixel }: Density, size: number, shot: Shot): string[] {
   const notes: string[] = [];
   const next = (texels: number, wanted: number): number => size * 2 ** Math.max(1, Math.ceil(Math.log2(wanted / texels)));
+  /** The map that would do, or that no single tile can. */
+  const asMap = (side: number): string =>
+    side > LARGEST ? 'no single tile has; spread the islands over more tiles' : `a map of ${side} has`;
   if (perFace < FACE_TEXELS.least)
     notes.push(
       `Only ${significant(perFace, 2)} texels a face of the finer level: its own detail is largely lost. A map of ${next(Math.sqrt(perFace), 2)} would hold it.`,
@@ -39,7 +45,7 @@ export function densityNotes({ perFace, perPixel }: Density, size: number, shot:
     notes.push(`${significant(perFace, 2)} texels a face of the finer level: half the size would hold it too; the sweep in Proof decides.`);
   if (perPixel !== null && perPixel < PIXEL_TEXELS.wanted)
     notes.push(
-      `${significant(perPixel, 2)} texels a pixel in ${shot.name}: two are wanted there, which a map of ${next(perPixel, PIXEL_TEXELS.wanted)} has, or a greater distance.`,
+      `${significant(perPixel, 2)} texels a pixel in ${shot.name}: two are wanted there, which ${asMap(next(perPixel, PIXEL_TEXELS.wanted))}, or a greater distance.`,
     );
   if (perPixel !== null && perPixel > PIXEL_TEXELS.most)
     notes.push(`${significant(perPixel, 2)} texels a pixel in ${shot.name}: more than the shot can show; half the size would do for it.`);
