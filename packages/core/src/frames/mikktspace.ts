@@ -180,10 +180,10 @@ function addWeighted(sums: Float64Array, o: number, corner: number, os: Float64A
   const t = Math.floor(corner / 3);
   const before = 3 * t + ((corner + 2) % 3);
   const after = 3 * t + ((corner + 1) % 3);
-  const normal = [n[3 * corner], n[3 * corner + 1], n[3 * corner + 2]];
+  const [nx, ny, nz] = n.subarray(3 * corner, 3 * corner + 3);
   const flat = (x: number, y: number, z: number): [number, number, number] => {
-    const d = normal[0] * x + normal[1] * y + normal[2] * z;
-    const [fx, fy, fz] = [x - d * normal[0], y - d * normal[1], z - d * normal[2]];
+    const d = nx * x + ny * y + nz * z;
+    const [fx, fy, fz] = [x - d * nx, y - d * ny, z - d * nz];
     const length = Math.hypot(fx, fy, fz);
     return length > SMALLEST ? [fx / length, fy / length, fz / length] : [fx, fy, fz];
   };

@@ -48,7 +48,7 @@ export function vertexKinds(
 export const geometryKinds = (c: Connectivity, edges: EdgeTable, rule: BoundaryRule): Uint8Array =>
   vertexKinds(c, edges, rule === 'edge-and-corner' ? 'sharp' : 'smooth');
 
-/** Vertex kinds of the UV mesh under a UV rule; `linear` does not ask. Under `smooth` each UV follows its point where both have the
+/** Vertex kinds of the UV mesh under one of its rules; `linear` does not ask. Under `smooth` each UV follows its point where both have the
  *  same faces, so it is held at a held corner of the surface (as OpenSubdiv does).
  *  @param heldFaceVerts points of the faces' corners when single-face corners of the surface are held, else null */
 export function uvKinds(c: Connectivity, edges: EdgeTable, rule: UvRule, heldFaceVerts: Uint32Array | null): Uint8Array {

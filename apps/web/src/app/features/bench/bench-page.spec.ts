@@ -4,11 +4,8 @@ import { By } from '@angular/platform-browser';
 import { provideRouter, Router, RouterLink } from '@angular/router';
 import type { AssetDetail, MeasureRequest } from '@estampe/contracts';
 import { MEASURE_DEFAULTS } from '@estampe/contracts';
-import { Actions } from '@ngrx/effects';
-import { provideMockActions } from '@ngrx/effects/testing';
 import type { Action } from '@ngrx/store';
 import { provideStore, ScannedActionsSubject, Store } from '@ngrx/store';
-import { Subject } from 'rxjs';
 import { rendered } from '../../../../test/rendered';
 import { sampleAsset, sampleEncoding, sampleField, samplePart, sampleProof, sampleSpan } from '../../../../test/samples';
 import { ShortcutsPanel } from '../../shared/shortcuts-panel';
@@ -25,7 +22,6 @@ async function render(asset: AssetDetail | null, step = 'maps') {
   TestBed.configureTestingModule({
     providers: [
       provideRouter([]),
-      provideMockActions(new Subject<Action>()),
       provideStore({
         assets: assetsFeature.reducer,
         bench: benchFeature.reducer,
@@ -37,7 +33,6 @@ async function render(asset: AssetDetail | null, step = 'maps') {
   TestBed.overrideComponent(BenchPage, { set: { imports: [RouterLink, ShortcutsPanel], schemas: [CUSTOM_ELEMENTS_SCHEMA] } });
   const seen: Action[] = [];
   TestBed.inject(ScannedActionsSubject).subscribe((a) => seen.push(a));
-  TestBed.inject(Actions);
   const store = TestBed.inject(Store);
   const navigate = jest.spyOn(TestBed.inject(Router), 'navigate').mockResolvedValue(true);
   const page = await rendered(BenchPage, { assetId: 'a', step });
@@ -97,7 +92,6 @@ describe('the bench', () => {
 
   it('marks a proof as out of date when its encoding is changed, and undo makes it current again', async () => {
     const page = await render(sampleAsset({ spans: [proven] }), 'calibrate');
-    await page.says('est-calibrate-card', 'encoded', undefined);
     page.store.dispatch(CalibrateCard.encodingChanged({ spanId: 's', encoding: sampleEncoding({ scale: 9 }) }));
     await page.settle();
     expect(page.hints()['Proof']).toMatch(/^out of date/);
