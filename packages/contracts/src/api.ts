@@ -1,3 +1,4 @@
+import { EXTRACT_RANGES } from '@estampe/core';
 import * as z from 'zod';
 
 /** Everything that crosses between server and browser. Lengths are in the asset's unit, shares 0..1. */
@@ -81,8 +82,9 @@ const angle = z.object({ mean: z.number(), p95: z.number(), max: z.number() });
 /** Angles in degrees. */
 export const normalReportSchema = z.object({
   subdivisions: z.number().int(),
-  normalAngle: angle,
-  bareAngle: angle,
+  /** Null where nothing could be compared. */
+  normalAngle: angle.nullable(),
+  bareAngle: angle.nullable(),
   missedShare: z.number().nullable(),
   clippedShare: z.number().nullable(),
   unmatchedShare: z.number(),
@@ -94,8 +96,8 @@ export type NormalReport = z.infer<typeof normalReportSchema>;
 /** What can be said of a map that moves nothing: that its file reads back as the field. In the map's own unit. */
 export const valuesReportSchema = z.object({
   covered: z.number().int(),
-  /** Of decoded minus measured values over class 1. */
-  difference: z.object({ rms: z.number(), max: z.number() }),
+  /** Of decoded minus measured values over class 1; null where nothing is covered. */
+  difference: z.object({ rms: z.number(), max: z.number() }).nullable(),
   missedShare: z.number().nullable(),
   clippedShare: z.number().nullable(),
   tolerance: z.null(),
@@ -204,22 +206,29 @@ export const KIND_WORDS: Readonly<Record<MapKind, string>> = {
 /** Kinds that move the surface, and so can be proven against the sculpt as surfaces. */
 export const displaces = (kind: string): kind is 'scalar' | 'vector' => kind === 'scalar' || kind === 'vector';
 
+/** A whole number in the range that the core allows. */
+export const between = (option: keyof typeof EXTRACT_RANGES): z.ZodNumber => {
+  const [min, max] = EXTRACT_RANGES[option];
+  return z.number().int().min(min).max(max);
+};
+
 export const extractSettingsSchema = z.strictObject({
   kind: z.enum(MAP_KINDS),
   fromLevel: z.number().int().min(0).max(16),
   toLevel: z.number().int().min(1).max(16),
-  size: z.number().int().min(16).max(16384),
+  size: between('side'),
   base: z.enum(['limit', 'polygons']),
   match: z.enum(['auto', 'stack', 'rays']),
   /** Null finds it. */
   reach: z.number().positive().nullable(),
-  samples: z.number().int().min(1).max(8),
+  samples: between('samples'),
   /** Texels; -1 fills the tile. */
-  padding: z.number().int().min(-1).max(512),
+  padding: z.union([z.literal(-1), between('padding')]),
   boundary: z.enum(['edge-and-corner', 'edge-only']),
   uv: z.enum(['linear', 'corners', 'boundaries', 'smooth']),
-  /** Scalar maps. */
+  /** Along seams, both sides read alike. */
   matchSeams: z.boolean().default(false),
+  /** Heights, vectors and normals. */
   fitTexels: z.boolean().default(false),
   /** Normal maps. */
   frame: z.enum(['mikk', 'object']).default('mikk'),
@@ -227,10 +236,10 @@ export const extractSettingsSchema = z.strictObject({
   /** Vector maps. */
   vectorFrame: z.enum(['derivative', 'mikk', 'object']).default('derivative'),
   /** Occlusion: rays a sample, how far they look (asset units; null for any distance), seed. */
-  occlusionRays: z.number().int().min(4).max(4096).default(64),
+  occlusionRays: between('rays').default(64),
   occlusionDistance: z.number().positive().nullable().default(null),
-  seed: z.number().int().min(0).max(0xffffffff).default(1),
-  /** Curvature and hollows: radius of the ball, asset units; null takes a hundredth of the diagonal. */
+  seed: between('seed').default(1),
+  /** Curvature and hollows: radius of the ball, asset units; null takes a hundredth of the sculpt's extent. */
   radius: z.number().positive().nullable().default(null),
   /** What the sculpt's point colours are; they are kept as they are stored. */
   colourSpace: z.enum(['sRGB', 'linear']).default('sRGB'),

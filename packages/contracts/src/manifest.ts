@@ -9,7 +9,16 @@ export const deliveredMapSchema = z.object({
   kind: z.enum(MAP_KINDS),
   /** Along the normal, or the frame that vectors and directions are written in; none for values of the surface. */
   space: z.enum(['along-normal', 'derivative', 'mikk', 'object', 'none']),
-  files: z.array(file.extend({ tile: z.number().int() })),
+  files: z.array(
+    file.extend({
+      tile: z.number().int(),
+      /** The tile's own figures; absent in deliveries from before they were kept. */
+      step: z.number().optional(),
+      clippedShare: z.number().optional(),
+      missedShare: z.number().optional(),
+      terracedShare: z.number().nullable().optional(),
+    }),
+  ),
   size: z.tuple([z.number().int(), z.number().int()]),
   fileType: z.enum(FILE_TYPES),
   depth: z.enum(DEPTHS),
@@ -21,6 +30,7 @@ export const deliveredMapSchema = z.object({
   axes: z.string().nullable(),
   green: z.enum(['up', 'down']).nullable(),
   keepBlue: z.boolean().nullable(),
+  /** Over all tiles: the largest step and rest error, shares of all texels. */
   step: z.number(),
   restError: z.number(),
   /** Largest displacement that the files hold; null for maps that move nothing. */

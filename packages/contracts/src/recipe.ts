@@ -1,7 +1,7 @@
 import * as z from 'zod';
-import { DEPTHS, FILE_TYPES, MAP_KINDS, UNITS } from './api';
+import { between, DEPTHS, FILE_TYPES, MAP_KINDS, UNITS } from './api';
 
-const side = z.number().int().min(16).max(16384);
+const side = between('side');
 
 /** One map of a delivery: what to measure and how to store it. Everything but the kind has a default. */
 export const mapRecipeSchema = z.strictObject({
@@ -13,8 +13,8 @@ export const mapRecipeSchema = z.strictObject({
     .default('limit'),
   match: z.enum(['auto', 'stack', 'rays', 'closest']).default('auto'),
   reach: z.union([z.literal('auto'), z.number().positive()]).default('auto'),
-  samples: z.number().int().min(1).max(16).default(1),
-  padding: z.union([z.literal('fill'), z.number().int().min(0).max(16384)]).default(16),
+  samples: between('samples').default(1),
+  padding: z.union([z.literal('fill'), between('padding')]).default(16),
   matchSeams: z.boolean().default(false),
   fitTexels: z.boolean().default(false),
   /** Vector maps (by default the derivative frame) and normal maps (by default MikkTSpace). */
@@ -22,9 +22,9 @@ export const mapRecipeSchema = z.strictObject({
   /** Normals and values of the surface: read where a scalar map puts it; by default where this delivery has one. */
   forHeights: z.boolean().optional(),
   /** Occlusion. */
-  rays: z.number().int().min(1).max(65536).default(64),
+  rays: between('rays').default(64),
   distance: z.number().positive().optional(),
-  seed: z.number().int().min(0).max(0xffffffff).default(1),
+  seed: between('seed').default(1),
   /** Curvature and hollows. */
   radius: z.union([z.literal('auto'), z.number().positive()]).default('auto'),
   colourSpace: z.enum(['sRGB', 'linear']).default('sRGB'),

@@ -1,8 +1,9 @@
 import { measureBand } from './extract/measure-band';
+import { measureSeams } from './extract/measure-seams';
 import { closestDistances } from './proof/distance-kernel';
 import type { Kernel } from './runtime/threads';
 
 /** Every kernel by name, for the worker that runs them on another thread. */
 export const KERNELS: ReadonlyMap<string, Kernel<never, never, unknown>> = new Map<string, Kernel<never, never, unknown>>(
-  ([measureBand, closestDistances] as Kernel<never, never, unknown>[]).map((k) => [k.name, k]),
+  ([measureBand, measureSeams, closestDistances] as Kernel<never, never, unknown>[]).map((k) => [k.name, k]),
 );

@@ -56,6 +56,31 @@ describe('a level above another', () => {
   });
 });
 
+/** Largest distance of a finer mesh's points from where the triangles of a coarser one have their UVs; both over the unit square of UVs. */
+function farthestFromUv(coarse: PolyMesh, finer: PolyMesh): number {
+  const { corners } = triangulate(coarse);
+  const uv = { uvs: coarse.uvs as Float32Array, corners: corners.map((c) => coarse.faceUvs?.[c] ?? 0), selected: Uint32Array.from({ length: corners.length / 3 }, (_, t) => t), origin: [0, 0] as const }; // prettier-ignore
+  let worst = 0;
+  const stride = Math.ceil(finer.faceVerts.length / 300);
+  finer.faceVerts.forEach((v, c) => {
+    if (c % stride !== 0) return;
+    const t = finer.faceUvs?.[c] ?? 0;
+    const [u, w] = [finer.uvs?.[2 * t] ?? 0, finer.uvs?.[2 * t + 1] ?? 0];
+    let best = Infinity;
+    for (const tri of uv.selected) {
+      const at = [0, 1, 2].map((k) => 2 * uv.corners[3 * tri + k]).map((i) => [uv.uvs[i] - u, uv.uvs[i + 1] - w]);
+      const cross = (i: number, j: number): number => at[i][0] * at[j][1] - at[i][1] * at[j][0];
+      const weights = [cross(1, 2), cross(2, 0), cross(0, 1)];
+      const area = weights[0] + weights[1] + weights[2];
+      if (Math.min(...weights.map((x) => x / area)) < -1e-9) continue;
+      const d = [0, 1, 2].map((k) => weights.reduce((s, x, i) => s + (x / area) * coarse.positions[3 * coarse.faceVerts[corners[3 * tri + i]] + k], 0) - finer.positions[3 * v + k]); // prettier-ignore
+      best = Math.min(best, Math.hypot(...d));
+    }
+    if (best < Infinity) worst = Math.max(worst, best);
+  });
+  return worst;
+}
+
 describe('the base of a map', () => {
   it('is named in plain words, and nothing else is taken', () => {
     expect(['limit', 'polygons', 'level:3', 'level:03'].map(parseBase)).toEqual(['limit', 'polygons', 'level:3', 'level:3']);
@@ -63,14 +88,21 @@ describe('the base of a map', () => {
     expect((['limit', 'polygons', 'level:3'] as const).map(curvedLevels)).toEqual([Infinity, 0, 3]);
   });
 
-  it('is refined until it keeps to the limit surface, and no further; polygons need nothing', () => {
-    const low = cube();
-    const found = baseSurfaceForMeasuring(low, 'limit', 0);
-    expect(found.sagitta).toBeLessThanOrEqual(1e-5 * diagonalOf(low.positions));
-    expect(baseSurfaceAt(low, 'limit', found.level - 1).sagitta).toBeGreaterThan(1e-5 * diagonalOf(low.positions));
-    expect(baseSurfaceForMeasuring(low, 'limit', found.level + 1).level).toBe(found.level + 1);
-    expect(baseSurfaceForMeasuring(low, 'polygons', 0)).toMatchObject({ level: 0, sagitta: 0 });
-    expect(baseSurfaceForMeasuring(low, 'level:2', 0).level).toBe(2);
+  it('is refined until its triangles put every UV where a renderer has it, in flat faces too, and no further', () => {
+    // twice at least, and no more where nothing is warped
+    for (const base of ['limit', 'polygons', 'level:1'] as const) expect(baseSurfaceForMeasuring(plane(4, 4), base, 0).level).toBe(2);
+    expect(baseSurfaceForMeasuring(plane(2), 'polygons', 3).level).toBe(3);
+    expect(baseSurfaceForMeasuring(plane(2), 'level:4', 0).level).toBe(4);
+    const low = plane(2, 2);
+    low.positions.set([1.4, 0.7, 0], 3 * 4);
+    for (const base of ['limit', 'polygons', 'level:1'] as const) {
+      const found = baseSurfaceForMeasuring(low, base, 0);
+      expect(found.level).toBeGreaterThan(4);
+      const finer = baseSurfaceAt(low, base, found.level + 2).mesh;
+      const worst = (level: number): number => farthestFromUv(baseSurfaceAt(low, base, level).mesh, finer);
+      expect(worst(found.level)).toBeLessThan(2e-5 * diagonalOf(low.positions));
+      expect(worst(found.level - 2)).toBeGreaterThan(1e-5 * diagonalOf(low.positions));
+    }
   });
 
   it('of a level is that level split without bending: its points are all on the polygons of the level', () => {
@@ -99,7 +131,7 @@ describe('the reach that is found by itself', () => {
     const tree = buildBvh(sculpt.positions, triangleVerts(sculpt, triangulate(sculpt)));
     const reaches = [5, 8].map((level) => {
       const mesh = onSphere(refineLevels(low, level).mesh, 1);
-      return reachToFreeSculpt(low, { mesh, normals: mesh.positions, level, sagitta: 0 }, sculpt.positions, tree);
+      return reachToFreeSculpt(low, { mesh, normals: mesh.positions, level }, sculpt.positions, tree);
     });
     for (const reach of reaches) expect(reach).toBeCloseTo(1.5 * 0.3, 2);
     expect(reaches[1] / reaches[0]).toBeCloseTo(1, 2); // 393,216 faces, of which a lighter level is enough

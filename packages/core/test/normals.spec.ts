@@ -1,6 +1,6 @@
 import type { Encoding, ExtractOptions, Field, NormalConvention, PolyMesh } from '../src';
 import { encodeNormals, extractTile, INSIDE, prepareSpan, proveNormals, refineLevels, storedRaster } from '../src';
-import { cube, onSphere, plane } from './shapes';
+import { cube, known, onSphere, plane } from './shapes';
 
 async function normalField(low: PolyMesh, sculpt: PolyMesh, options: Partial<ExtractOptions> = {}): Promise<Field> {
   const span = prepareSpan(low, sculpt, { width: 64, height: 64, maps: ['normal'], ...options });
@@ -33,19 +33,19 @@ describe('normal maps', () => {
     const span = prepareSpan(low, sculpt, options);
     const field = (await extractTile(span, 1001)).fields.get('normal') as Field;
     const { report, worst } = proveNormals(span, new Map([[1001, { ...field }]]), { midpoint: 0, scale: 1, tolerance: 1 });
-    expect(report.normalAngle.mean).toBeLessThan(0.25);
-    expect(report.bareAngle.mean).toBeGreaterThan(10 * report.normalAngle.mean);
+    expect(known(report.normalAngle).mean).toBeLessThan(0.25);
+    expect(known(report.bareAngle).mean).toBeGreaterThan(10 * known(report.normalAngle).mean);
     expect(report.passed).toBe(true);
-    expect(worst[0].error).toBeCloseTo(report.normalAngle.max, 5);
+    expect(worst[0].error).toBeCloseTo(known(report.normalAngle).max, 5);
     expect(Math.hypot(...worst[0].position)).toBeGreaterThan(0.5); // a place on the cube
     // half a code of rounding in each component is about 0.2 degrees
     const map = encodeNormals(field, eight, up);
     const { report: rounded } = proveNormals(span, new Map([[1001, storedRaster(map)]]));
-    expect(rounded.normalAngle.mean).toBeGreaterThan(report.normalAngle.mean);
-    expect(rounded.normalAngle.mean).toBeLessThan(report.normalAngle.mean + 0.25);
+    expect(known(rounded.normalAngle).mean).toBeGreaterThan(known(report.normalAngle).mean);
+    expect(known(rounded.normalAngle).mean).toBeLessThan(known(report.normalAngle).mean + 0.25);
     // green read the wrong way round is far off
-    expect(proveNormals(span, new Map([[1001, storedRaster(map)]]), { green: 'down' }).report.normalAngle.mean).toBeGreaterThan(
-      10 * rounded.normalAngle.mean,
+    expect(proveNormals(span, new Map([[1001, storedRaster(map)]]), { green: 'down' }).report.normalAngle?.mean).toBeGreaterThan(
+      10 * known(rounded.normalAngle).mean,
     );
   });
 

@@ -68,3 +68,9 @@ export function random(seed: number): () => number {
     return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
   };
 }
+
+/** A value that must be there. */
+export function known<T>(value: T | null | undefined): T {
+  if (value === null || value === undefined) throw new Error('there is no value');
+  return value;
+}

@@ -1,6 +1,7 @@
 import type { DeliveredMap } from '@estampe/contracts';
 import { displaces } from '@estampe/contracts';
 import type { EncodingFigures, MapRecord } from '@estampe/core';
+import { sharesOverTiles } from '@estampe/core';
 
 /** One tile of a map, as far as a manifest is concerned. */
 export interface DeliveredTile {
@@ -11,7 +12,7 @@ export interface DeliveredTile {
   readonly bytes: number;
 }
 
-/** The manifest's entry of a map from its tiles; shares are the worst of all tiles, the bound the largest.
+/** The manifest's entry of a map from its tiles: shares of all their texels, the largest step, rest error and bound, and each tile's own figures.
  *  @param tiles at least one */
 export function deliveredMap(
   tiles: readonly DeliveredTile[],
@@ -19,7 +20,8 @@ export function deliveredMap(
   fileType: DeliveredMap['fileType'],
   proof: DeliveredMap['proof'],
 ): DeliveredMap {
-  const [{ record: r, figures }] = tiles;
+  const [{ record: r }] = tiles;
+  const shares = sharesOverTiles(tiles.map((t) => t.record));
   const normal = r.kind === 'normal';
   const moves = displaces(r.kind);
   const three = tiles[0].record.kind === 'vector' || normal || r.kind === 'colour';
@@ -27,7 +29,16 @@ export function deliveredMap(
   return {
     kind: r.kind as DeliveredMap['kind'],
     space: r.kind === 'scalar' ? 'along-normal' : ((r.frame ?? 'none') as DeliveredMap['space']),
-    files: tiles.map(({ record, file, sha256, bytes }) => ({ tile: record.tile, file, sha256, bytes })),
+    files: tiles.map(({ record, figures, file, sha256, bytes }) => ({
+      tile: record.tile,
+      file,
+      sha256,
+      bytes,
+      step: figures.step,
+      clippedShare: record.clippedShare ?? 0,
+      missedShare: record.missedShare,
+      terracedShare: figures.terracedShare,
+    })),
     size: [...size],
     fileType,
     depth: (r.depth ?? 'float') as DeliveredMap['depth'],
@@ -39,12 +50,12 @@ export function deliveredMap(
     green: normal ? (r.green === 'down' ? 'down' : 'up') : null,
     keepBlue: normal ? r.keepBlue !== 'no' : null,
     step: worst((t) => t.figures.step),
-    restError: figures.restError,
+    restError: worst((t) => t.figures.restError),
     // files from before vectors were measured have no bound of their own: a height's is its larger end
     bound: moves ? worst(({ figures: f }) => f.bound ?? Math.max(Math.abs(f.min ?? 0), Math.abs(f.max ?? 0))) : null,
-    clippedShare: worst((t) => t.record.clippedShare ?? 0),
-    missedShare: worst((t) => t.record.missedShare),
-    terracedShare: tiles.some((t) => t.figures.terracedShare === null) ? null : worst((t) => t.figures.terracedShare ?? 0),
+    clippedShare: shares.clippedShare ?? 0,
+    missedShare: shares.missedShare ?? 0,
+    terracedShare: terracedOver(tiles),
     base: r.base,
     baseLevel: r.baseLevel,
     match: r.match,
@@ -65,4 +76,11 @@ export function deliveredMap(
     texelsFitted: r.texelsFitted === 'yes',
     proof,
   };
+}
+
+/** Terraced share of the texels inside, over all tiles; null where a tile does not say. */
+function terracedOver(tiles: readonly DeliveredTile[]): number | null {
+  if (tiles.some((t) => t.figures.terracedShare === null)) return null;
+  // counted as clipped texels are: of those inside
+  return sharesOverTiles(tiles.map(({ record, figures }) => ({ ...record, clippedShare: figures.terracedShare }))).clippedShare;
 }

@@ -12,7 +12,7 @@ import type {
   Threads,
   WorstPlace,
 } from '@estampe/core';
-import { baseSurfaceAt, proveDisplacement, proveNormals, readBack, recordedRange } from '@estampe/core';
+import { baseSurfaceAt, proveDisplacement, proveNormals, frameRuleOf, readBack, recordedRange, sharesOverTiles } from '@estampe/core';
 import type { MadeMap } from './made-map';
 
 export interface MadePair {
@@ -53,10 +53,7 @@ export async function proveMade(pair: MadePair, o: MadeProofOptions, threads: Th
   const { low, sculpt, made, fields } = pair;
   const [{ record }] = made;
   const maps = new Map(made.map((m) => [m.tile, m.raster]));
-  const shares = {
-    missedShare: Math.max(...made.map((m) => m.record.missedShare)),
-    clippedShare: Math.max(...made.map((m) => m.record.clippedShare ?? 0)),
-  };
+  const shares = sharesOverTiles(made.map((m) => m.record));
   if (displaces(record.kind)) {
     const { axes } = o.convention;
     const frame = record.frame === 'object' || record.frame === 'mikk' ? record.frame : 'derivative';
@@ -66,7 +63,7 @@ export async function proveMade(pair: MadePair, o: MadeProofOptions, threads: Th
         ...shares,
         ...recordedRange(o.encoding),
         kind: record.kind,
-        ...(record.kind === 'vector' ? { frame, frameLevel: record.frameLevel, axes } : {}),
+        ...(record.kind === 'vector' ? { frame, frameLevel: record.frameLevel, frameRule: frameRuleOf(record), axes } : {}),
         base: o.base,
         surface: o.surface,
         subdivisions: o.subdivisions,

@@ -109,7 +109,7 @@ function scalarRows(m: Manifest, map: DeliveredMap): Row[] {
   const { unit } = m;
   return [
     ...commonRows(map),
-    ['Displacement', 'height, along the normal', baseWords(map.base)],
+    ['Displacement', 'height, along the normal', baseWords(map.base, map.base === 'limit' ? 'displace along the smooth normal' : 'displace along the interpolated normal')],
     ['Midpoint', midpointText(map), 'the stored value (0 to 1 for integer files) that means: do not move'],
     ['Scale', `${nums(map.scale)} ${unit}`, `what one whole unit of stored value moves. Height = ${nums(map.scale)} x (stored - midpoint)`],
     ...reachRows(m, map),
@@ -120,7 +120,7 @@ function vectorRows(m: Manifest, map: DeliveredMap): Row[] {
   const three = typeof map.scale !== 'number';
   return [
     ...commonRows(map),
-    ['Displacement', 'vector, in three channels', baseWords(map.base)],
+    ['Displacement', 'vector, in three channels', baseWords(map.base, 'move each point by its vector')],
     ['Space', map.space === 'object' ? 'object space' : 'tangent space', frameWords(map)],
     ['Axis order', map.axes ?? '', axisWords(map.axes ?? '')],
     ['Midpoint', midpointText(map), `the stored value${three ? 's of R, G and B' : ' of every channel'} that mean${three ? '' : 's'}: do not move`],
@@ -181,6 +181,9 @@ function reachRows({ unit }: Manifest, map: DeliveredMap): Row[] {
   ]; // prettier-ignore
 }
 
+const FOR_HEIGHTS =
+  'read where the height map puts the surface, written in the frame of the light mesh before it is displaced: for renderers that shade there. Where the displaced normal is used for shading it counts the form twice and looks too strong';
+
 function normalRows(map: DeliveredMap): Row[] {
   const tangent = map.space === 'mikk';
   return [
@@ -190,21 +193,25 @@ function normalRows(map: DeliveredMap): Row[] {
     ['Green', map.green ?? '', map.green === 'down' ? 'green grows against V: flip it where the renderer expects the other way' : 'green grows with V'],
     ['Blue', map.keepBlue === false ? 'rebuilt' : 'stored', map.keepBlue === false ? 'blue is a full channel: rebuild it as the square root of 1 - red squared - green squared' : 'all three channels are read'],
     ['Range', `midpoint ${nums(map.midpoint)}, scale ${nums(map.scale)}`, `direction = ${nums(map.scale)} x (stored - ${nums(map.midpoint)}), then normalised`],
-    ['Made', map.normalSource === 'hit' ? 'for use on the displaced surface' : map.normalSource === 'closest' ? 'from the nearest points' : 'for the light mesh alone', map.normalSource === 'hit' ? 'where the height map puts the surface' : ''],
+    ['Made', map.normalSource === 'hit' ? 'for use with the height map' : map.normalSource === 'closest' ? 'from the nearest points' : 'for the light mesh alone', map.normalSource === 'hit' ? FOR_HEIGHTS : ''],
   ]; // prettier-ignore
 }
 
+const angleRow = (name: string, a: { readonly mean: number; readonly p95: number; readonly max: number }): string =>
+  `<tr><th>${name}</th><td>${num(a.mean)}°</td><td>${num(a.p95)}°</td><td>${num(a.max)}°</td></tr>`;
+
 function proofTable(m: Manifest, map: DeliveredMap): string {
   if (map.proof.kind === 'normal') {
-    const { normalAngle: a, bareAngle: b, tolerance, passed } = map.proof.report;
+    const { normalAngle: a, bareAngle: b, unmatchedShare: unmatched, tolerance, passed } = map.proof.report;
+    if (a === null || b === null) return '<p>No place of the sculpt could be compared with the map, so there is no verdict.</p>';
     return `<table class="figures"><thead><tr><th>angle to the sculpt</th><th>mean</th><th>95 %</th><th>largest</th></tr></thead><tbody>
-<tr><th>with the map</th><td>${num(a.mean)}°</td><td>${num(a.p95)}°</td><td>${num(a.max)}°</td></tr>
-<tr><th>without</th><td>${num(b.mean)}°</td><td>${num(b.p95)}°</td><td>${num(b.max)}°</td></tr></tbody></table>
+${angleRow('with the map', a)}${angleRow('without', b)}</tbody></table>
+${unmatched > 0 ? `<p>${share(unmatched)} of the area had no normal of the sculpt to compare with.</p>` : ''}
 ${verdict(passed, tolerance === null ? '' : `tolerance ${num(tolerance)} degrees at the 95th percentile`)}`;
   }
   if (map.proof.kind === 'values') {
     const { difference: d, covered } = map.proof.report;
-    return `<p>Read back and compared with the measured values at ${count(covered)} texels: off by ${num(d.rms)} RMS, ${num(d.max)} at most.</p>`;
+    return `<p>Read back and compared with the measured values at ${count(covered)} texels${d === null ? '.' : `: off by ${num(d.rms)} RMS, ${num(d.max)} at most.`}</p>`;
   }
   const { report: r } = map.proof;
   const row = (name: string, d: { mean: number; rms: number; p99: number; max: number }): string =>
@@ -261,12 +268,13 @@ const SYMPTOMS: readonly { readonly kinds: readonly string[]; readonly sign: str
 ];
 
 const DEPTHS = { 8: '8 bit integer', 16: '16 bit integer', half: '16 bit half float', float: '32 bit float' } as const;
-const baseWords = (base: string): string =>
+/** @param then what is done to the points of the base */
+const baseWords = (base: string, then: string): string =>
   base === 'limit'
-    ? 'from the smooth limit surface: subdivide, then displace along the smooth normal'
+    ? `from the smooth limit surface: subdivide, then ${then}`
     : base === 'polygons'
-      ? 'from the flat polygons: split without smoothing, displace along the interpolated normal'
-      : `from the polygons of subdivision ${base.slice(6)}: subdivide so often, then split without smoothing`;
+      ? `from the flat polygons: split without smoothing, then ${then}`
+      : `from the polygons of subdivision ${base.slice(6)}: subdivide so often, split further without smoothing, then ${then}`;
 const unitName = (unit: string): string =>
   ({ mm: 'millimetres', cm: 'centimetres', m: 'metres', in: 'inches', unit: 'scene units' })[unit] ?? unit;
 

@@ -11,5 +11,6 @@ export function meshHash(mesh: PolyMesh): string {
     hash.update(String(part?.length ?? -1));
     if (part) hash.update(new Uint8Array(part.buffer, part.byteOffset, part.byteLength));
   }
+  if (mesh.origin.some((x) => x !== 0)) hash.update(JSON.stringify(mesh.origin));
   return hash.digest('hex');
 }

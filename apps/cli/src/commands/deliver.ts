@@ -363,9 +363,13 @@ class Delivery {
           const { proof } = m;
           const figure =
             proof.kind === 'normal'
-              ? `mean angle ${proof.report.normalAngle.mean.toPrecision(4)} degrees`
+              ? proof.report.normalAngle === null
+                ? 'nothing to compare with'
+                : `mean angle ${proof.report.normalAngle.mean.toPrecision(4)} degrees`
               : proof.kind === 'values'
-                ? `read back within ${proof.report.difference.max.toPrecision(4)}`
+                ? proof.report.difference === null
+                  ? 'nothing covered'
+                  : `read back within ${proof.report.difference.max.toPrecision(4)}`
                 : `two-way RMS ${proof.report.distance.rms.toPrecision(5)} ${manifest.unit}`;
           const verdict = proof.report.passed === null ? '' : proof.report.passed ? ', good to pull' : ', hold';
           return `  ${basename(m.files[0].file)}: ${figure}${verdict}`;
@@ -377,25 +381,26 @@ class Delivery {
 
 const isFileError = (error: unknown): error is NodeJS.ErrnoException => error instanceof Error && 'syscall' in error;
 
+/** Whether a map, or what darkens it, is averaged over a ball. */
+const usesRadius = ({ kind, shade }: MapRecipe): boolean => kind === 'curvature' || kind === 'hollows' || shade === 'hollows';
+
 /** Maps that one pass can measure together: all their extraction settings are the same, each kind at most once. */
 function passes(maps: readonly MapRecipe[]): MapRecipe[][] {
-  const key = (m: MapRecipe): string =>
-    JSON.stringify([
-      m.size,
-      m.base,
-      m.match,
-      m.reach,
-      m.samples,
-      m.padding,
-      m.forHeights,
-      m.kind === 'scalar' || m.kind === 'vector' ? null : m.radius,
-    ]);
+  const key = (m: MapRecipe): string => JSON.stringify([m.size, m.base, m.match, m.reach, m.samples, m.padding, m.matchSeams, m.fitTexels]);
+  // what a kind does not have asks for nothing: heights go with any radius, and with normals however they are read, but not against them
+  const agree = (g: readonly MapRecipe[], map: MapRecipe): boolean => {
+    const all = [...g, map];
+    const one = <T>(values: readonly (T | undefined)[]): boolean => new Set(values.filter((v) => v !== undefined)).size <= 1;
+    const others = all.filter((m) => m.kind !== 'scalar' && m.kind !== 'vector');
+    return (
+      one(all.filter((m) => usesRadius(m)).map((m) => m.radius)) &&
+      one(others.map((m) => m.forHeights)) &&
+      !(all.some((m) => m.kind === 'scalar') && others.some((m) => m.forHeights === false))
+    );
+  };
   const groups: MapRecipe[][] = [];
   for (const map of maps) {
-    const group = groups.find(
-      (g) =>
-        key(g[0]) === key(map) && !g.some((x) => x.kind === map.kind) && !(map.forHeights === false && g.some((x) => x.kind === 'scalar')),
-    );
+    const group = groups.find((g) => key(g[0]) === key(map) && !g.some((x) => x.kind === map.kind) && agree(g, map));
     if (group) group.push(map);
     else groups.push([map]);
   }

@@ -1,11 +1,11 @@
-import type { Depth, EncodedMap, Field, MapConvention, MapRecord } from '@estampe/core';
+import type { Depth, Field, MapConvention, MapRecord, TileFigures } from '@estampe/core';
 import {
   axisLetters,
-  decodeMap,
   encodeMap,
   EstampeError,
   exactMidpoint,
   extremesOf,
+  figuresOverTiles,
   fitEncoding,
   formatAxes,
   INSIDE,
@@ -93,7 +93,7 @@ export function encode(argv: readonly string[]): Command {
       const encoding = inFile(path, () =>
         fitEncoding(spreads, { kind: known.kind, depth, fit, midpoint: wanted, scale: o.scale ?? null, axes, each }),
       );
-      const written: TileFigures[] = [];
+      const written: (TileFigures & { readonly tile: number | null; readonly bytes: number })[] = [];
       for (const [i, { tile, path: from }] of tiles.entries()) {
         const { field, record: raw, texelSizes } = i === 0 ? first : await readMeasured(from);
         const { map, figures, record } = encodeMap(field, raw, encoding, texelSizes, convention);
@@ -101,12 +101,13 @@ export function encode(argv: readonly string[]): Command {
         const to = tile === null ? o.out : tilePath(o.out, tile, tiles.length);
         await writeOutput(to, file);
         await writeOutput(`${to}.json`, Buffer.from(recordToJson(record)));
-        const covered = field.coverage.reduce((n, c) => n + Number(c === INSIDE), 0);
-        written.push({ tile, covered, figures, ends: record.kind === 'vector' ? channelFigures(map) : figures, bytes: file.length });
+        const inside = field.coverage.reduce((n, c) => n + Number(c === INSIDE), 0);
+        written.push({ tile, inside, figures, bytes: file.length });
       }
       const { kind, frame } = known;
       const { midpoint, scale } = recordedRange(encoding);
-      const { clippedShare, ...rest } = overTiles(written);
+      const { ends, bound, ...figures } = figuresOverTiles(written);
+      const three = kind === 'vector' && ends !== null;
       return {
         report: {
           kind,
@@ -115,50 +116,30 @@ export function encode(argv: readonly string[]): Command {
           scale,
           axes: kind === 'vector' ? formatAxes(axes, axisLetters(frame)) : null,
           green: kind === 'normal' ? convention.green : null,
-          clippedShare,
-          ...rest,
-          ...(tiles[0].tile === null ? {} : { tiles: tiles.map((t) => t.tile) }),
+          ...figures,
+          ...(three ? { min: ends.map((e) => e.min), max: ends.map((e) => e.max) } : {}),
+          bound,
+          bytes: written.reduce((n, t) => n + t.bytes, 0),
+          ...(tiles[0].tile === null ? {} : { tiles: tiles.map((t) => t.tile), perTile: written.map(ownFigures) }),
         },
         lines: [
           ...(tiles.length > 1 ? [`one range for ${tiles.length} tiles: ${tiles.map((t) => t.tile).join(' ')}`] : []),
-          `${depth}, midpoint ${String(midpoint)}, scale ${String(scale)}, step ${rest.step.toPrecision(4)}, clipped ${(100 * clippedShare).toFixed(3)} %`,
+          `${depth}, midpoint ${String(midpoint)}, scale ${String(scale)}, step ${figures.step.toPrecision(4)}, clipped ${(100 * figures.clippedShare).toFixed(3)} %`,
         ],
       };
     },
   };
 }
 
-interface TileFigures {
-  readonly tile: number | null;
-  readonly covered: number;
-  readonly figures: ReturnType<typeof encodeMap>['figures'];
-  readonly ends: { readonly min: number | number[] | null; readonly max: number | number[] | null };
-  readonly bytes: number;
-}
-
-/** Figures of all tiles: shares and roundings weighted by covered texels, ends over all of them. */
-function overTiles(tiles: readonly TileFigures[]) {
-  const covered = tiles.reduce((n, t) => n + t.covered, 0);
-  const share = (of: (figures: TileFigures['figures']) => number): number =>
-    covered === 0 ? 0 : tiles.reduce((n, t) => n + t.covered * of(t.figures), 0) / covered;
-  const end = (of: 'min' | 'max'): number | number[] | null => {
-    const known = tiles.flatMap((t) => (t.ends[of] === null ? [] : [t.ends[of]]));
-    const over = (k: number): number => Math[of](...known.map((x) => (typeof x === 'number' ? x : x[k])));
-    return known.length === 0 ? null : typeof known[0] === 'number' ? over(0) : known[0].map((_, k) => over(k));
-  };
-  const [{ figures }] = tiles;
-  return {
-    step: figures.step,
-    restError: figures.restError,
-    clippedShare: share((f) => f.clippedShare),
-    terracedShare: figures.terracedShare === null ? null : share((f) => f.terracedShare ?? 0),
-    min: end('min'),
-    max: end('max'),
-    roundingRms: Math.sqrt(share((f) => f.roundingRms ** 2)),
-    ...('restAngle' in figures ? { restAngle: figures.restAngle, roundingAngle: figures.roundingAngle } : {}),
-    bytes: tiles.reduce((n, t) => n + t.bytes, 0),
-  };
-}
+const ownFigures = ({ tile, figures: f }: TileFigures & { readonly tile: number | null }) => ({
+  tile,
+  step: f.step,
+  restError: f.restError,
+  clippedShare: f.clippedShare,
+  terracedShare: f.terracedShare,
+  min: f.min,
+  max: f.max,
+});
 
 /** A field with what its record says; a field from elsewhere says by its channels what it is. */
 async function readMeasured(path: string) {
@@ -208,17 +189,6 @@ function conventionOf(
     keepBlue: o['keep-blue'] !== 'no',
     axes: o.axes === undefined ? PLAIN_ORDER : parseAxes(o.axes, axisLetters(record.frame)),
   };
-}
-
-/** Smallest and largest decoded value a channel of a map of three. */
-function channelFigures(map: Omit<EncodedMap, 'figures'>): { min: number[]; max: number[] } {
-  const min = [Infinity, Infinity, Infinity];
-  const max = [-Infinity, -Infinity, -Infinity];
-  decodeMap(map).values.forEach((d, i) => {
-    min[i % 3] = Math.min(min[i % 3], d);
-    max[i % 3] = Math.max(max[i % 3], d);
-  });
-  return { min, max };
 }
 
 function inFile<T>(path: string, make: () => T): T {

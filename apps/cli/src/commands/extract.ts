@@ -1,6 +1,7 @@
 import type { Field } from '@estampe/core';
 import {
   adviseOnRadius,
+  EXTRACT_RANGES,
   adviseOnSheets,
   extractTile,
   fieldCounts,
@@ -20,7 +21,7 @@ import { stopwatch } from '../context';
 import type { Command } from '../main';
 import { tilePath } from '../tile-path';
 
-const side = whole(1, 16384);
+const side = whole(...EXTRACT_RANGES.side);
 const SPEC = {
   name: 'extract',
   positionals: [],
@@ -40,15 +41,15 @@ const SPEC = {
     reach: z
       .union([z.literal('auto'), decimal.refine((r) => r > 0, 'it must be above 0')], { error: 'auto or a length above 0' })
       .optional(),
-    samples: whole(1, 16).optional(),
+    samples: whole(...EXTRACT_RANGES.samples).optional(),
     padding: z
-      .union([z.literal('fill').transform(() => Infinity), whole(0, 16384)], { error: 'fill or texels from 0 to 16384' })
+      .union([z.literal('fill').transform(() => Infinity), whole(...EXTRACT_RANGES.padding)], { error: 'fill or texels from 0 to 16384' })
       .optional(),
     tile: z.union([z.literal('all'), whole(1001, 9999)], { error: 'all or a tile number' }).optional(),
     frame: z.enum(['derivative', 'mikk', 'object']).optional(),
     distance: decimal.refine((d) => d > 0, 'it must be above 0').optional(),
-    rays: whole(1, 65536).optional(),
-    seed: whole(0, 0xffffffff).optional(),
+    rays: whole(...EXTRACT_RANGES.rays).optional(),
+    seed: whole(...EXTRACT_RANGES.seed).optional(),
     radius: z
       .union([z.literal('auto'), decimal.refine((r) => r > 0, 'it must be above 0')], { error: 'auto or a length above 0' })
       .optional(),
@@ -129,13 +130,14 @@ export function extract(argv: readonly string[]): Command {
       let cpu = 0;
       for (const [tile, path] of paths) {
         const before = process.cpuUsage();
-        const { fields, rays, texelSizes, fit, sheets } = await extractTile(span, tile, context.threads, context.control);
+        const { fields, rays, texelSizes, fits: gains, sheets } = await extractTile(span, tile, context.threads, context.control);
         const field = fields.get(kind) as Field;
         const used = process.cpuUsage(before);
         cpu += (used.user + used.system) / 1e6;
         extractSeconds += lap();
         add(totals, field, rays);
-        if (fit) fits.push({ tile, ...fit });
+        const gain = gains.get(kind);
+        if (gain) fits.push({ tile, ...gain });
         totals.sheets += sheets?.patches ?? 0;
         const record = fieldRecord(span, kind, tile, field, { unit: 'scene', lowHash, colourSpace: o['colour-space'] ?? 'sRGB' });
         await writeOutput(path, await writeField(field, record, texelSizes, nodeZlib, context.control));

@@ -5,11 +5,13 @@ export const HELP = `estampe: displacement maps from a sculpt, measured and prov
   estampe subdivide BASE.obj -o OUT.obj --levels N [--limit] [SURFACE]
   estampe extract   --low LOW.obj --sculpt HIGH.obj --map scalar|vector|normal|occlusion|hollows|curvature|colour -o FIELD.exr
                     [--size W|WxH] [--base limit|polygons|level:K] [--match auto|stack|rays|closest] [--reach auto|R]
-                    [--samples N] [--padding PX|fill] [--tile 1001|all] [SURFACE]
-                    scalar: [--match-seams] [--fit-texels]     vector: [--frame derivative|mikk|object]
-                    normal: [--frame mikk|object]              occlusion: [--rays N] [--distance D] [--seed N]
+                    [--samples N] [--padding PX|fill] [--tile 1001|all] [--match-seams] [SURFACE]
+                    scalar, vector, normal: [--fit-texels]
+                    vector: [--frame derivative|mikk|object]   normal: [--frame mikk|object]
+                    occlusion: [--rays N] [--distance D] [--seed N]
                     hollows, curvature: [--radius auto|R]      colour: [--colour-space sRGB|linear] [--shade occlusion|hollows [--strength 0.5]]
-                    all but scalar and vector: [--for-heights], read where a height map puts the surface
+                    all but scalar and vector: [--for-heights], read where a height map puts the surface (normals stay in the frame of
+                    the mesh before it is displaced: shading with the displaced normal counts the form twice)
   estampe encode    FIELD.exr -o OUT.(exr|tif|png) [--depth 8|16|half|float] [--midpoint M|exact] [--scale S]
                     [--fit measured|symmetric|full|clip:SHARE[,rounded]]
                     vector: [--axes "R=+U G=+V B=+N"] [--ranges shared|each]     normal: [--green up|down] [--keep-blue yes|no]

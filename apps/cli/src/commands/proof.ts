@@ -1,8 +1,11 @@
-import type { Base, MapFile, NormalProofReport, ProofOptions, Raster, VectorFrameKind } from '@estampe/core';
+import type { Base, MapFile, NormalProofReport, ProofOptions, Raster, VectorFrameKind, ExtractOptions, FrameRule } from '@estampe/core';
 import {
   adviseOnProof,
   axisLetters,
   diagonalOf,
+  FRAME_RULE,
+  frameRuleOf,
+  sharesOverTiles,
   EstampeError,
   exactMidpoint,
   formatAxes,
@@ -70,6 +73,7 @@ export function proof(argv: readonly string[]): Command {
       const tiles = tilesInUse(faceTiles(low, uvs, faceUvs));
       const maps = await readTiles(o.map, tiles, (path) => context.readMap(path));
       const first = [...maps.values()][0];
+      requireOneMap(maps, o.map);
       const pick = picker(context, o.map, first);
       const kind = pick('kind', o.kind, 'scalar');
       if (kind !== 'scalar' && kind !== 'normal' && kind !== 'vector')
@@ -99,13 +103,14 @@ export function proof(argv: readonly string[]): Command {
       const base = pick('base', o.base, 'limit') as Base;
       const surface = { boundary: pick('boundary', o.boundary, SURFACE_DEFAULTS.boundary), uv: pick('uv', o.uv, SURFACE_DEFAULTS.uv) };
       const integer = first.depth === '8' || first.depth === '16';
-      const rest = kind === 'normal' ? NORMAL_RANGE.midpoint : integer ? exactMidpoint(first.depth) : 0;
+      // a field holds unit vectors and scene units as they are
+      const half = kind === 'normal' && !first.isField;
+      const rest = half ? NORMAL_RANGE.midpoint : integer ? exactMidpoint(first.depth) : 0;
       const midpoint = pick('midpoint', o.midpoint === 'exact' ? exactMidpoint(first.depth) : o.midpoint, rest);
-      const scale = pick('scale', o.scale, kind === 'normal' ? NORMAL_RANGE.scale : 1);
+      const scale = pick('scale', o.scale, half ? NORMAL_RANGE.scale : 1);
       const shared = {
         filter: pick('filter', o.filter, 'bilinear'),
-        missedShare: worst(maps, 'missedShare'),
-        clippedShare: worst(maps, 'clippedShare'),
+        ...sharesOverTiles([...maps.values()].map(({ attributes, sidecar }) => ({ ...sidecar, ...attributes }))),
       };
       const pair = { low, sculpt, maps: rasters(maps) };
       if (kind === 'normal') {
@@ -118,8 +123,7 @@ export function proof(argv: readonly string[]): Command {
             surface,
             maps: ['normal'],
             frame: pick('frame', o.frame, 'mikk') === 'object' ? 'object' : 'mikk',
-            match: source === 'closest' ? 'closest' : pick('match', undefined, 'auto') === 'rays' ? 'rays' : 'auto',
-            normalsForHeights: source === 'hit',
+            ...matchOf(first, source, pick),
           },
           context.threads,
           context.control,
@@ -148,6 +152,11 @@ export function proof(argv: readonly string[]): Command {
           },
           context.control,
         );
+        const match = first.attributes.match ?? first.sidecar.match;
+        if (match !== undefined && match !== span.match)
+          context.warnings.push(
+            `${o.map}: it was measured by ${match}, but low mesh and sculpt are matched by ${span.match} here; compare it with the sculpt it was made from.`,
+          );
         return normalOutcome(report, diagonalOf(sculpt.positions), span.options.frame);
       }
       const diagonal = diagonalOf(sculpt.positions);
@@ -158,6 +167,7 @@ export function proof(argv: readonly string[]): Command {
           ? {
               frame: vectorFrame,
               frameLevel: first.attributes.frameLevel ?? first.sidecar.frameLevel ?? null,
+              frameRule: ruleOf(first),
               axes: parseAxes(pick('axes', o.axes, formatAxes(PLAIN_ORDER, axisLetters(vectorFrame))), axisLetters(vectorFrame)),
             }
           : {};
@@ -184,7 +194,13 @@ export function proof(argv: readonly string[]): Command {
       const share = (rms: number): string =>
         undisplaced.rms === 0 ? '' : ` (${((100 * rms) / undisplaced.rms).toFixed(3)} % of undisplaced)`;
       return {
-        report: { kind, ...(kind === 'vector' ? { frame: vectorFrame } : {}), ...report, advice, worst: places },
+        report: {
+          kind,
+          ...(kind === 'vector' ? { frame: vectorFrame } : {}),
+          ...report,
+          advice,
+          worst: places.map((p) => ({ ...p, position: p.position.map((x, k) => low.origin[k] + x) })),
+        },
         failed: passed === false,
         lines: [
           `two-way RMS ${distance.rms.toPrecision(5)}${share(distance.rms)}, 99th percentile ${distance.p99.toPrecision(5)}, largest ${distance.max.toPrecision(5)}`,
@@ -216,8 +232,13 @@ function normalOutcome(report: NormalProofReport, diagonal: number, frame: strin
     }, // prettier-ignore
     failed: passed === false,
     lines: [
-      `angle to the sculpt's normals: mean ${normalAngle.mean.toPrecision(4)}, 95th percentile ${normalAngle.p95.toPrecision(4)} degrees`,
-      `without the map: mean ${bareAngle.mean.toPrecision(4)}, 95th percentile ${bareAngle.p95.toPrecision(4)} degrees`,
+      ...(normalAngle === null || bareAngle === null
+        ? ['no place of the sculpt could be compared with the map, so there is no verdict']
+        : [
+            `angle to the sculpt's normals: mean ${normalAngle.mean.toPrecision(4)}, 95th percentile ${normalAngle.p95.toPrecision(4)} degrees`,
+            `without the map: mean ${bareAngle.mean.toPrecision(4)}, 95th percentile ${bareAngle.p95.toPrecision(4)} degrees`,
+          ]),
+      ...(report.unmatchedShare > 0 ? [`${(100 * report.unmatchedShare).toPrecision(3)} % of the area had no normal to compare with`] : []),
       ...(passed === null ? [] : [passed ? 'Good to pull' : 'Hold']),
     ],
   };
@@ -281,9 +302,39 @@ async function readFields(path: string, tiles: readonly number[], wanted: Readon
 const rasters = (maps: ReadonlyMap<number, { readonly raster: Raster }>): Map<number, Raster> =>
   new Map([...maps].map(([tile, m]) => [tile, m.raster]));
 
-function worst(maps: ReadonlyMap<number, ReadMap>, key: 'missedShare' | 'clippedShare'): number | null {
-  const known = [...maps.values()]
-    .map((m) => m.attributes[key] ?? m.sidecar[key])
-    .filter((x): x is number => x !== undefined && x !== null);
-  return known.length === 0 ? null : Math.max(...known);
+/** How normals were found, by the map's record: a proof looks where the map looked. */
+function matchOf(
+  { attributes, sidecar }: ReadMap,
+  source: string,
+  pick: ReturnType<typeof picker>,
+): Pick<ExtractOptions, 'match' | 'normalsForHeights' | 'reach'> {
+  const reach = attributes.reach ?? sidecar.reach ?? 0;
+  return {
+    match: source === 'closest' ? 'closest' : pick('match', undefined, 'auto') === 'rays' ? 'rays' : 'auto',
+    normalsForHeights: source === 'hit',
+    reach: source !== 'parameter' && reach > 0 ? reach : 'auto',
+  };
+}
+
+/** A map from elsewhere is read by today's rule; one of ours by its own. */
+const ruleOf = ({ attributes, sidecar }: ReadMap): FrameRule =>
+  attributes.kind === undefined && sidecar.kind === undefined ? FRAME_RULE : frameRuleOf({ ...sidecar, ...attributes });
+
+/** What all tiles of a map must have alike to be read as one. */
+const SHARED_KEYS = [
+  'kind', 'frame', 'base', 'boundary', 'uv', 'filter', 'match', 'normalSource', 'frameLevel', 'frameRule', 'depth', 'midpoint', 'scale', 'axes', 'green', 'keepBlue', 'lowHash',
+] as const satisfies readonly (keyof MapRecordKeys)[]; // prettier-ignore
+
+/** @throws InvalidInputError BAD_OPTION where a tile says something else of itself than the first */
+function requireOneMap(maps: ReadonlyMap<number, ReadMap>, path: string): void {
+  const said = (map: ReadMap, key: keyof MapRecordKeys): string => String(map.attributes[key] ?? map.sidecar[key] ?? 'not said');
+  const [[firstTile, first], ...others] = maps;
+  for (const [tile, map] of others)
+    for (const key of SHARED_KEYS)
+      if (said(map, key) !== said(first, key))
+        throw new InvalidInputError(
+          'BAD_OPTION',
+          `${path}: tile ${tile} says ${key} is ${said(map, key)}, tile ${firstTile} says ${said(first, key)}; tiles of one map share it, so extract and encode them in one go.`,
+          { tile, option: 'map' },
+        );
 }

@@ -23,8 +23,8 @@ export function subdivide(argv: readonly string[]): Command {
       let { mesh } = level;
       if (options.levels === 0) mesh = { ...mesh, normals: null, faceNormals: null };
       if (options.limit === true) {
-        const { positions, normals } = limitPoints(level);
-        mesh = { ...mesh, positions, normals, faceNormals: mesh.faceVerts };
+        const { positions, normals, uvs } = limitPoints(level);
+        mesh = { ...mesh, positions, uvs: uvs ?? mesh.uvs, normals, faceNormals: mesh.faceVerts };
       }
       const seconds = lap();
       await writeOutput(options.out, writeObj(mesh, context.control));

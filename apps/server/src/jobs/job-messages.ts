@@ -1,5 +1,5 @@
 import type { EncodingSettings, ExtractSettings, FieldInfo, Manifest, ProofInfo } from '@estampe/contracts';
-import type { EncodingFigures, ErrorRecord, MapRecord, NormalFigures } from '@estampe/core';
+import type { EncodingFigures, ErrorRecord, FrameRule, MapRecord, NormalFigures } from '@estampe/core';
 import * as z from 'zod';
 import type { NewLevel } from '../repositories/assets';
 
@@ -65,6 +65,7 @@ export type JobInput =
       readonly outcome: Extract<ProofInfo['outcome'], { kind: 'scalar' | 'vector' }>;
       /** Level that a vector map's frames were computed on; null for heights. */
       readonly frameLevel: number | null;
+      readonly frameRule: FrameRule;
       readonly maps: readonly { readonly tile: number; readonly bytes: Uint8Array }[];
     } & Pair)
   | ({
@@ -168,9 +169,8 @@ export function spanOptions(settings: readonly ExtractSettings[]) {
     frame: s.frame,
     vectorFrame: s.vectorFrame,
     normalsForHeights: s.forHeights,
-    // fitting is for heights; what else is measured in the same pass is left as it is
-    matchSeams: s.matchSeams && settings.some((x) => x.kind === 'scalar'),
-    fitTexels: s.fitTexels && settings.some((x) => x.kind === 'scalar'),
+    matchSeams: settings.some((x) => x.matchSeams),
+    fitTexels: settings.some((x) => x.fitTexels),
     occlusionRays: s.occlusionRays,
     occlusionDistance: s.occlusionDistance ?? Infinity,
     seed: s.seed,

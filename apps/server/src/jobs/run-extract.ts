@@ -43,7 +43,7 @@ export class PassRunner {
         file,
         info: {
           width, height, bytes: file.length, match, reach, baseLevel, ...fieldCounts(field), sheets: measured.sheets?.patches ?? 0, rays: measured.rays, seconds, lowHash, sculptHash,
-          fit: kind === 'scalar' ? measured.fit : null, radiusEdges: kind === 'curvature' || kind === 'hollows' ? span.radiusEdges : null, texelUnits: meanSize(measured.texelSizes),
+          fit: measured.fits.get(kind) ?? null, radiusEdges: kind === 'curvature' || kind === 'hollows' ? span.radiusEdges : null, texelUnits: meanSize(measured.texelSizes),
         }, // prettier-ignore
       });
     }

@@ -12,6 +12,7 @@ import {
   requireUvs,
   subProgress,
   throwIfAborted,
+  withOriginOf,
   writePng,
 } from '@estampe/core'; // prettier-ignore
 import { nodeZlib } from '@estampe/node';
@@ -35,7 +36,7 @@ export async function runImport({ files }: Extract<JobInput, { kind: 'import' }>
   requireUvs(low.mesh, low.name);
   const stack = assembleStack(low.mesh, others, control);
   throwIfAborted(control);
-  const meshes = stack?.levels ?? [low.mesh, others[0].mesh];
+  const meshes = stack?.levels ?? [low.mesh, withOriginOf(others[0].mesh, low.mesh)];
   const checks = meshes.map((mesh, k): MeshCheck => {
     control.onProgress?.(0.65 + (0.2 * k) / meshes.length, 'checking');
     return checkMesh(k === 0 ? mesh : { ...mesh, uvs: null, faceUvs: null }, control);

@@ -1,12 +1,13 @@
 import type { RunControl } from '@estampe/core';
-import { checkMesh, EstampeError, faceCount, InvalidInputError, movedFinding, movedPoints, packMesh, pointCount, readObj, requireUvs, subProgress, unpackMesh } from '@estampe/core'; // prettier-ignore
+import { checkMesh, EstampeError, faceCount, InvalidInputError, movedFinding, movedPoints, packMesh, pointCount, readObj, requireUvs, subProgress, unpackMesh, withOriginOf } from '@estampe/core'; // prettier-ignore
 import type { JobInput, LowResult } from './job-messages';
 
 /** Reads a light mesh that is brought in again: its points may have moved, but they must be the same points. */
 export function runLow({ file, before, unit }: Extract<JobInput, { kind: 'low' }>, control: RunControl): LowResult {
   const earlier = unpackMesh(before);
   try {
-    const { mesh } = readObj(file.bytes, subProgress(control, 0, 0.5));
+    // all levels of a part are counted from one origin
+    const mesh = withOriginOf(readObj(file.bytes, subProgress(control, 0, 0.5)).mesh, earlier);
     requireUvs(mesh, file.name);
     if (movedPoints(earlier, mesh) === null)
       throw new InvalidInputError(

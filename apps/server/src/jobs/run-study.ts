@@ -41,7 +41,9 @@ export async function runStudy(input: StudyInput, threads: Threads, control: Run
   const levels = levelsToSweep(low, sculpt, stack?.levels ?? null, report.subdivisions);
   const own = encodingOf(encoding, s.vectorFrame);
   const vector =
-    outcome.kind === 'vector' ? { kind: outcome.kind, frame: s.vectorFrame, frameLevel: input.frameLevel, axes: own.convention.axes } : {};
+    outcome.kind === 'vector'
+      ? { kind: outcome.kind, frame: s.vectorFrame, frameLevel: input.frameLevel, frameRule: input.frameRule, axes: own.convention.axes }
+      : {};
   const sweep = await sweepSubdivisions(
     { low, sculpt, maps },
     levels,

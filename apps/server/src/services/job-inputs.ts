@@ -1,4 +1,5 @@
 import type { AssetDetail } from '@estampe/contracts';
+import { frameRuleOf } from '@estampe/core';
 import { displaces, encodingSchema, extractSettingsSchema, titleOf } from '@estampe/contracts';
 import type { ExtractSettings } from '@estampe/contracts';
 import type { JobRow, MapFileRow } from '../db/models';
@@ -73,7 +74,16 @@ export class JobInputs {
     const files = await this.ports.spans.mapFiles(proofId);
     const maps = await Promise.all(files.map(async ({ tile, hash }) => ({ tile, bytes: await this.ports.blobs.readShared(hash) })));
     const encoding = encodingSchema.parse(proof.encoding);
-    return { kind: 'study', ...(await pair()), settings, encoding, outcome, frameLevel: files[0]?.record?.frameLevel ?? null, maps };
+    return {
+      kind: 'study',
+      ...(await pair()),
+      settings,
+      encoding,
+      outcome,
+      frameLevel: files[0]?.record?.frameLevel ?? null,
+      frameRule: frameRuleOf(files[0]?.record ?? {}),
+      maps,
+    };
   }
 
   private async delivery(row: JobRow): Promise<JobInput> {

@@ -10,7 +10,7 @@ import type {
   ProveRequest,
 } from '@estampe/contracts';
 import { displaces, extractSettingsSchema, KIND_WORDS, titleOf } from '@estampe/contracts';
-import { axisLetters, channelsOf, LEGAL_DEPTHS, parseAxes } from '@estampe/core';
+import { axisLetters, channelsOf, isFittable, LEGAL_DEPTHS, parseAxes, samplesOf } from '@estampe/core';
 import { deliveryName } from '@estampe/delivery';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
@@ -94,10 +94,17 @@ export class Studio {
     if (asset.tiles.length === 0)
       throw new AppError('NO_UVS', 'The light mesh has no UVs in a numbered tile; unwrap it and bring it in again.');
     const tiles = tilesOf(asset, asked);
-    const wanted = [...new Set(kinds)].map((kind): ExtractSettings => ({ ...settings, kind, ...(kind === 'scalar' ? {} : NOT_FITTED) }));
-    const fitted = wanted.some((s) => s.matchSeams || s.fitTexels);
-    if (!fitted && (settings.matchSeams || settings.fitTexels))
-      throw new AppError('BAD_OPTION', 'Seams and texels are fitted for height maps only; leave that off where heights are not asked for.');
+    // what is stored of a map is what it gets: texels of other kinds are not fitted
+    const wanted = [...new Set(kinds)].map((kind): ExtractSettings => ({
+      ...settings,
+      kind,
+      fitTexels: settings.fitTexels && isFittable(kind),
+    }));
+    if (settings.fitTexels && !wanted.some((s) => s.fitTexels))
+      throw new AppError(
+        'BAD_OPTION',
+        'Texels are fitted to the filter for heights, vectors and normals only; leave that off where none of them is asked for.',
+      );
     if (kinds.includes('colour') && asset.levelList[settings.toLevel].colours === false)
       throw new AppError(
         'NO_COLOURS',
@@ -234,9 +241,14 @@ function tilesOf({ tiles, name }: AssetDetail, asked: readonly number[] | null):
 }
 
 const GIB = 1024 ** 3;
-/** Bytes a texel: a value and a class while measuring, and again while it is written; fitting keeps its equations beside them. */
-const FIT_BYTES = 44;
-const texelBytes = (s: ExtractSettings): number => 2 * (4 * channelsOf(s.kind) + 1) + (s.matchSeams || s.fitTexels ? FIT_BYTES : 0);
+/** Bytes a texel: a value and a class while measuring, and again while it is written; matching seams keeps a number for it, and fitting its
+ *  equations, their right-hand sides and every sample. */
+function texelBytes(s: ExtractSettings): number {
+  const channels = channelsOf(s.kind);
+  const values = 2 * (4 * channels + 1);
+  if (s.fitTexels) return values + 84 + 8 * channels + 4 * channels * samplesOf(s) ** 2;
+  return s.matchSeams ? values + 8 : values;
+}
 
 /** A tile that does not fit into memory is refused before it starts. @throws AppError NO_MEMORY */
 function requireMemory(size: number, wanted: readonly ExtractSettings[], available: number): void {
@@ -247,8 +259,6 @@ function requireMemory(size: number, wanted: readonly ExtractSettings[], availab
       `One tile of ${size} x ${size} with ${wanted.length === 1 ? 'this map' : `these ${wanted.length} maps`} needs ${(bytes / GIB).toFixed(1)} GiB and ${(available / GIB).toFixed(1)} GiB are free; take a smaller size or fewer maps at once.`,
     );
 }
-const NOT_FITTED = { matchSeams: false, fitTexels: false } as const;
-
 function checkDepth({ fileType, depth }: EncodingSettings): void {
   if (!LEGAL_DEPTHS[fileType].includes(depth))
     throw new AppError('BAD_OPTION', `A ${fileType} file cannot hold depth ${depth}; it takes ${LEGAL_DEPTHS[fileType].join(', ')}.`);

@@ -1,5 +1,5 @@
 import type { Field, Raster } from '../raster/field';
-import { DOUBTFUL, INSIDE, MENDED, PADDING } from '../raster/field';
+import { INSIDE, isMeasured, PADDING } from '../raster/field';
 import { texelBlock } from '../raster/texel-grid';
 import type { Encoding } from './encoding';
 import { channelEncoding, checkEncoding, decodeValue, HALF_MAX, integerCode, isInteger, maxCode, stepAt } from './encoding';
@@ -26,9 +26,11 @@ export interface EncodingFigures {
   readonly clippedShare: number;
   /** Null when the field does not know its texel sizes. */
   readonly terracedShare: number | null;
-  /** Smallest and largest decoded value of all channels; null when nothing is covered. */
+  /** Smallest and largest decoded value of all channels over class 1; null when nothing is covered. */
   readonly min: number | null;
   readonly max: number | null;
+  /** The same of each channel. */
+  readonly ends: readonly { readonly min: number; readonly max: number }[] | null;
   /** Largest decoded length of a texel: what a renderer must reckon with. */
   readonly bound: number;
   /** RMS of decoded minus measured, at texel centres. */
@@ -77,11 +79,10 @@ export function encodeField(field: Field, encoding: Encoding, texelSizes: Float3
   }
   const stored = codes ?? (encoding.depth === 'half' ? toHalf(floats ?? new Float32Array(0)) : (floats ?? new Float32Array(0)));
   const map = { width, height, channels, stored, encoding };
-  const decoded = decodeMap(map);
   return {
     ...map,
     figures: {
-      ...decodedFigures(field, decoded, encoding),
+      ...decodedFigures(field, stored, encoding),
       restError: Math.max(...encodings.map((e) => Math.abs(decodeStored(e, restValue) - restValue))),
       clippedShare: inside === 0 ? 0 : clipped / inside,
       terracedShare: texelSizes === null ? null : terracedShare(field, encoding, texelSizes),
@@ -115,11 +116,23 @@ export function decodeMap(map: Omit<EncodedMap, 'figures'>): Raster {
   return { ...raster, values: raster.values.map((c, i) => decodeValue(encodings[i % map.channels], c)) };
 }
 
+/** Stored values as doubles, 0..1 for integers: what a raster narrows to single precision. */
+function storedAt(stored: StoredValues, depth: Encoding['depth']): (i: number) => number {
+  if (isInteger(depth)) {
+    const top = maxCode(depth);
+    return (i) => stored[i] / top;
+  }
+  return depth === 'half' ? (i) => halfToFloat(stored[i]) : (i) => stored[i];
+}
+
+/** In double precision: what rounding does must not drown in the rounding of the figures. */
 function decodedFigures(
   { values, coverage, channels }: Field,
-  decoded: Raster,
+  stored: StoredValues,
   encoding: Encoding,
-): Pick<EncodingFigures, 'step' | 'min' | 'max' | 'bound' | 'roundingRms'> {
+): Pick<EncodingFigures, 'step' | 'min' | 'max' | 'ends' | 'bound' | 'roundingRms'> {
+  const encodings = encodingsOf(encoding, channels);
+  const at = storedAt(stored, encoding.depth);
   const lows = new Array<number>(channels).fill(Infinity);
   const highs = new Array<number>(channels).fill(-Infinity);
   let sum = 0;
@@ -129,7 +142,7 @@ function decodedFigures(
   for (let i = 0; i < values.length; i++) {
     if (coverage[channels === 1 ? i : Math.floor(i / channels)] !== INSIDE) continue;
     const k = i % channels;
-    const d = decoded.values[i];
+    const d = decodeValue(encodings[k], at(i));
     length2 = k === 0 ? d * d : length2 + d * d;
     if (length2 > bound2) bound2 = length2;
     if (d < lows[k]) lows[k] = d;
@@ -137,13 +150,14 @@ function decodedFigures(
     sum += (d - values[i]) ** 2;
     count++;
   }
-  const steps = encodingsOf(encoding, channels).map((e, k) =>
+  const steps = encodings.map((e, k) =>
     stepAt(e, count === 0 ? 0 : Math.max(Math.abs(lows[k] / e.scale + e.midpoint), Math.abs(highs[k] / e.scale + e.midpoint))),
   );
   return {
     step: Math.max(...steps),
     min: count === 0 ? null : Math.min(...lows),
     max: count === 0 ? null : Math.max(...highs),
+    ends: count === 0 ? null : lows.map((min, k) => ({ min, max: highs[k] })),
     bound: Math.sqrt(bound2),
     roundingRms: count === 0 ? 0 : Math.sqrt(sum / count),
   };
@@ -178,7 +192,7 @@ export function terracedShare(field: Field, encoding: Encoding, texelSizes: Floa
   return inside === 0 ? 0 : terraced / inside;
 }
 
-const isKnown = (c: number): boolean => c === INSIDE || c === DOUBTFUL || c === MENDED || c === PADDING;
+const isKnown = (c: number): boolean => isMeasured(c) || c === PADDING;
 
 /** Change of the field a texel along one axis: central where both neighbours are known, one-sided at borders. */
 function slope(

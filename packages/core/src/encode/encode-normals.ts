@@ -87,8 +87,8 @@ function turnedBy(field: Field, raster: Raster, encoding: Encoding, convention: 
   const { values, coverage } = field;
   const c = raster.values;
   const back = new Float64Array(3);
-  let min = Infinity;
-  let max = -Infinity;
+  const lows = [Infinity, Infinity, Infinity];
+  const highs = [-Infinity, -Infinity, -Infinity];
   let squares = 0;
   let worst = 0;
   let inside = 0;
@@ -99,9 +99,9 @@ function turnedBy(field: Field, raster: Raster, encoding: Encoding, convention: 
     const angle = angleBetween(back, values[3 * i], values[3 * i + 1], values[3 * i + 2]);
     squares += angle * angle;
     worst = Math.max(worst, angle);
-    for (const x of back) {
-      if (x < min) min = x;
-      if (x > max) max = x;
+    for (let k = 0; k < 3; k++) {
+      lows[k] = Math.min(lows[k], back[k]);
+      highs[k] = Math.max(highs[k], back[k]);
     }
   }
   const restAngle = flatAngle(encoding, convention);
@@ -110,8 +110,9 @@ function turnedBy(field: Field, raster: Raster, encoding: Encoding, convention: 
     restError: 2 * Math.sin(restAngle / DEGREES / 2),
     restAngle,
     terracedShare: null,
-    min: inside === 0 ? null : min,
-    max: inside === 0 ? null : max,
+    min: inside === 0 ? null : Math.min(...lows),
+    max: inside === 0 ? null : Math.max(...highs),
+    ends: inside === 0 ? null : lows.map((min, k) => ({ min, max: highs[k] })),
     bound: inside === 0 ? 0 : 1,
     roundingRms: inside === 0 ? 0 : Math.sqrt(squares / inside) / DEGREES,
     roundingAngle: { rms: inside === 0 ? 0 : Math.sqrt(squares / inside), max: worst },

@@ -6,7 +6,8 @@ import { channelEncoding, decodeValue } from './encoding';
 /** How far a written map lies from the field it was made of, over class 1; in the field's unit. */
 export interface ReadBack {
   readonly covered: number;
-  readonly difference: { readonly rms: number; readonly max: number };
+  /** Null where nothing is covered. */
+  readonly difference: { readonly rms: number; readonly max: number } | null;
 }
 
 /** @param raster stored values as they were read from the file, channels in the field's order */
@@ -27,5 +28,5 @@ export function readBack(fields: Iterable<readonly [Field, Raster]>, encoding: E
         if (off > max) max = off;
       }
     }
-  return { covered, difference: { rms: count === 0 ? 0 : Math.sqrt(squares / count), max } };
+  return { covered, difference: count === 0 ? null : { rms: Math.sqrt(squares / count), max } };
 }

@@ -1,158 +1,208 @@
+import { bilinearTexels } from '../raster/sample';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 
-/** What a fit changed; residuals are RMS of bilinear reads against the measured values, in the values' unit. */
+/** What a fit changed; residuals are RMS of bilinear reads against the measured values, in the values' unit (a length of the difference where
+ *  there are several channels). */
 export interface FitGain {
   readonly reads: number;
   readonly before: number;
   readonly after: number;
 }
 
+/** Reads that a raster should give. */
+export interface WantedReads {
+  /** Calls back with every read in the same order each time: place (0..1, v up), weight, wanted value per channel (lent). */
+  each(visit: (u: number, v: number, weight: number, wanted: ArrayLike<number>) => void): void;
+}
+
 const MAX_STEPS = 300;
 const STOP_AT = 1e-7;
+const NONE = -1;
 
-/** Texel values by least squares over bilinear reads: sum w (read - wanted)^2 + sum anchor (value - old)^2, smallest.
+/** Texel values by least squares over bilinear reads: sum w (read - wanted)^2 + sum pull (value - old)^2, smallest.
  *
- *  A read touches four texels, so the normal equations are a nine-point stencil; they are gathered as reads come in and solved by conjugate
- *  gradients with a diagonal preconditioner (Hestenes and Stiefel 1952). Memory: 44 bytes a texel of the raster while it lives. */
+ *  A read touches four texels, so the normal equations are a nine-point stencil. They are set up for the *change* of the touched texels, from
+ *  residuals in double precision, so that values far from zero cost no digits, and solved by conjugate gradients with a diagonal preconditioner
+ *  (Hestenes and Stiefel 1952). Memory: 4 bytes a texel of the raster and 80 a touched one while it lives. */
 export class BilinearFit {
-  private readonly diagonal: Float32Array;
-  private readonly right: Float32Array;
-  private readonly below: Float32Array;
-  private readonly belowRight: Float32Array;
-  private readonly belowLeft: Float32Array;
-  private readonly wanted: Float64Array;
-  private squares = 0;
-  private weights = 0;
-  private reads = 0;
+  /** Number of each touched texel; NONE for others. */
+  private readonly numberOf: Int32Array;
+  /** Touched texels, ascending. */
+  readonly texels: Uint32Array;
+  private readonly diagonal: Float64Array;
+  private readonly right: Float64Array;
+  private readonly below: Float64Array;
+  private readonly belowRight: Float64Array;
+  private readonly belowLeft: Float64Array;
 
   /** @param W, H at least 2 */
   constructor(
     private readonly W: number,
     private readonly H: number,
+    private readonly reads: WantedReads,
   ) {
-    const n = W * H;
-    this.diagonal = new Float32Array(n);
-    this.right = new Float32Array(n);
-    this.below = new Float32Array(n);
-    this.belowRight = new Float32Array(n);
-    this.belowLeft = new Float32Array(n);
-    this.wanted = new Float64Array(n);
-  }
-
-  /** One read at (u, v) of the tile (0..1, v up), clamped as `sampleRaster` does. */
-  add(u: number, v: number, value: number, weight: number): void {
-    const { W, H, diagonal, right, below, belowRight, belowLeft, wanted } = this;
-    const x = Math.min(W - 1, Math.max(0, u * W - 0.5));
-    const y = Math.min(H - 1, Math.max(0, (1 - v) * H - 0.5));
-    const x0 = Math.min(W - 2, Math.floor(x));
-    const y0 = Math.min(H - 2, Math.floor(y));
-    const ax = x - x0;
-    const ay = y - y0;
-    const w00 = (1 - ax) * (1 - ay), w10 = ax * (1 - ay), w01 = (1 - ax) * ay, w11 = ax * ay; // prettier-ignore
-    const i = y0 * W + x0;
-    diagonal[i] += weight * w00 * w00;
-    diagonal[i + 1] += weight * w10 * w10;
-    diagonal[i + W] += weight * w01 * w01;
-    diagonal[i + W + 1] += weight * w11 * w11;
-    right[i] += weight * w00 * w10;
-    right[i + W] += weight * w01 * w11;
-    below[i] += weight * w00 * w01;
-    below[i + 1] += weight * w10 * w11;
-    belowRight[i] += weight * w00 * w11;
-    belowLeft[i + 1] += weight * w10 * w01;
-    wanted[i] += weight * w00 * value;
-    wanted[i + 1] += weight * w10 * value;
-    wanted[i + W] += weight * w01 * value;
-    wanted[i + W + 1] += weight * w11 * value;
-    this.squares += weight * value * value;
-    this.weights += weight;
-    this.reads++;
-  }
-
-  /** Changes the values that reads touch.
-   *  @param values float32[W H]; old values in, fitted values out
-   *  @param anchor pull of a texel towards its old value, in the same weight as reads; above 0. It is absolute on purpose: relative to the
-   *  reads on a texel, a texel that all reads touch at a hundredth would be thrown a hundred times their error
-   *  @throws CancelledError between steps */
-  solveInPlace(values: Float32Array, anchor: (texel: number) => number, control?: RunControl): FitGain {
-    const { diagonal, wanted } = this;
+    const numberOf = new Int32Array(W * H).fill(NONE);
     let count = 0;
-    for (let i = 0; i < diagonal.length; i++) if (diagonal[i] > 0) count++;
-    const texels = new Uint32Array(count);
+    reads.each((u, v) => {
+      const { i } = bilinearTexels(W, H, u, v);
+      for (const t of [i, i + 1, i + W, i + W + 1]) if (numberOf[t] === NONE) numberOf[t] = count++;
+    });
+    // in raster order, so that neighbours lie together in memory
+    this.texels = new Uint32Array(count);
     count = 0;
-    for (let i = 0; i < diagonal.length; i++) if (diagonal[i] > 0) texels[count++] = i;
-    const before = this.residual(values, texels);
-    const n = diagonal.length;
-    const delta = new Float32Array(n);
-    const r = new Float32Array(n);
-    const p = new Float32Array(n);
-    const q = new Float32Array(n);
-    const pull = new Float32Array(count);
-    this.multiply(q, values, texels);
+    for (let t = 0; t < numberOf.length; t++)
+      if (numberOf[t] !== NONE) {
+        this.texels[count] = t;
+        numberOf[t] = count++;
+      }
+    this.numberOf = numberOf;
+    this.diagonal = new Float64Array(count);
+    this.right = new Float64Array(count);
+    this.below = new Float64Array(count);
+    this.belowRight = new Float64Array(count);
+    this.belowLeft = new Float64Array(count);
+    const { diagonal, right, below, belowRight, belowLeft } = this;
+    reads.each((u, v, weight) => {
+      const { i, w00, w10, w01, w11 } = bilinearTexels(W, H, u, v);
+      const a = numberOf[i], b = numberOf[i + 1], c = numberOf[i + W], d = numberOf[i + W + 1]; // prettier-ignore
+      diagonal[a] += weight * w00 * w00;
+      diagonal[b] += weight * w10 * w10;
+      diagonal[c] += weight * w01 * w01;
+      diagonal[d] += weight * w11 * w11;
+      right[a] += weight * w00 * w10;
+      right[c] += weight * w01 * w11;
+      below[a] += weight * w00 * w01;
+      below[b] += weight * w10 * w11;
+      belowRight[a] += weight * w00 * w11;
+      belowLeft[b] += weight * w10 * w01;
+    });
+  }
+
+  /** Changes the values that reads touch, channel by channel.
+   *  @param values float32[channels W H]; old values in, fitted values out
+   *  @param pull of a texel towards its old value, in the same weight as reads; above 0. It is absolute on purpose: relative to the reads on a
+   *  texel, a texel that all reads touch at a hundredth would be thrown a hundred times their error
+   *  @param wantedOf what a read should give, where it is not what `reads` says: gets the value read and may change the wanted one
+   *  @throws CancelledError between steps */
+  solveInPlace(
+    values: Float32Array,
+    channels: number,
+    pull: (texel: number) => number,
+    control?: RunControl,
+    wantedOf?: (read: Float64Array, wanted: Float64Array) => void,
+  ): void {
+    const { W, H, numberOf, texels, diagonal } = this;
+    const n = texels.length;
+    const rights = Array.from({ length: channels }, () => new Float64Array(n));
+    const read = new Float64Array(channels);
+    const wanted = new Float64Array(channels);
+    this.reads.each((u, v, weight, given) => {
+      const { i, w00, w10, w01, w11 } = bilinearTexels(W, H, u, v);
+      for (let k = 0; k < channels; k++) {
+        const a = channels * i + k;
+        const b = a + channels * W;
+        read[k] = w00 * values[a] + w10 * values[a + channels] + w01 * values[b] + w11 * values[b + channels];
+        wanted[k] = given[k];
+      }
+      wantedOf?.(read, wanted);
+      for (let k = 0; k < channels; k++) {
+        const residual = weight * (wanted[k] - read[k]);
+        rights[k][numberOf[i]] += w00 * residual;
+        rights[k][numberOf[i + 1]] += w10 * residual;
+        rights[k][numberOf[i + W]] += w01 * residual;
+        rights[k][numberOf[i + W + 1]] += w11 * residual;
+      }
+    });
+    const pulls = Float64Array.from(texels, pull);
+    const scale = Float64Array.from(pulls, (p, i) => 1 / (diagonal[i] + p));
+    for (let k = 0; k < channels; k++) {
+      const change = this.solve(rights[k], pulls, scale, control);
+      for (let i = 0; i < n; i++) values[channels * texels[i] + k] += change[i];
+    }
+  }
+
+  /** RMS of the reads against what they should give, and how many there are. @param differenceOf squared, from the value read and the wanted one */
+  residual(
+    values: Float32Array,
+    channels: number,
+    differenceOf: (read: Float64Array, wanted: ArrayLike<number>) => number = squaredDifference,
+  ): { readonly reads: number; readonly rms: number } {
+    const { W, H } = this;
+    const read = new Float64Array(channels);
+    let sum = 0;
+    let weights = 0;
+    let reads = 0;
+    this.reads.each((u, v, weight, wanted) => {
+      const { i, w00, w10, w01, w11 } = bilinearTexels(W, H, u, v);
+      for (let k = 0; k < channels; k++) {
+        const a = channels * i + k;
+        const b = a + channels * W;
+        read[k] = w00 * values[a] + w10 * values[a + channels] + w01 * values[b] + w11 * values[b + channels];
+      }
+      sum += weight * differenceOf(read, wanted);
+      weights += weight;
+      reads++;
+    });
+    return { reads, rms: weights === 0 ? 0 : Math.sqrt(sum / weights) };
+  }
+
+  /** @param r right-hand side, overwritten */
+  private solve(r: Float64Array, pulls: Float64Array, scale: Float64Array, control: RunControl | undefined): Float64Array {
+    const n = r.length;
+    const change = new Float64Array(n);
+    const p = new Float64Array(n);
+    const q = new Float64Array(n);
     let rz = 0;
-    for (let k = 0; k < count; k++) {
-      const i = texels[k];
-      pull[k] = anchor(i);
-      r[i] = wanted[i] - q[i];
-      p[i] = r[i] / (diagonal[i] + pull[k]);
+    for (let i = 0; i < n; i++) {
+      p[i] = scale[i] * r[i];
       rz += r[i] * p[i];
     }
     const enough = STOP_AT * STOP_AT * rz;
     for (let step = 0; step < MAX_STEPS && rz > enough && rz > 0; step++) {
       throwIfAborted(control);
-      this.multiply(q, p, texels);
+      this.multiply(q, p);
       let pq = 0;
-      for (let k = 0; k < count; k++) {
-        const i = texels[k];
-        q[i] += pull[k] * p[i];
+      for (let i = 0; i < n; i++) {
+        q[i] += pulls[i] * p[i];
         pq += p[i] * q[i];
       }
       if (!(pq > 0)) break;
       const alpha = rz / pq;
       let next = 0;
-      for (let k = 0; k < count; k++) {
-        const i = texels[k];
-        delta[i] += alpha * p[i];
+      for (let i = 0; i < n; i++) {
+        change[i] += alpha * p[i];
         r[i] -= alpha * q[i];
-        next += (r[i] * r[i]) / (diagonal[i] + pull[k]);
+        next += scale[i] * r[i] * r[i];
       }
       const beta = next / rz;
       rz = next;
-      for (let k = 0; k < count; k++) {
-        const i = texels[k];
-        p[i] = r[i] / (diagonal[i] + pull[k]) + beta * p[i];
-      }
+      for (let i = 0; i < n; i++) p[i] = scale[i] * r[i] + beta * p[i];
     }
-    for (let k = 0; k < count; k++) values[texels[k]] += delta[texels[k]];
-    return { reads: this.reads, before, after: this.residual(values, texels) };
+    return change;
   }
 
-  /** out = A x on the listed texels; texels beside the list take part with their values. */
-  private multiply(out: Float32Array, x: Float32Array, texels: Uint32Array): void {
-    const { W, diagonal, right, below, belowRight, belowLeft } = this;
-    for (const i of texels) {
-      let s = diagonal[i] * x[i];
-      if (right[i] !== 0) s += right[i] * x[i + 1];
-      if (below[i] !== 0) s += below[i] * x[i + W];
-      if (belowRight[i] !== 0) s += belowRight[i] * x[i + W + 1];
-      if (belowLeft[i] !== 0) s += belowLeft[i] * x[i + W - 1];
-      if (i > 0 && right[i - 1] !== 0) s += right[i - 1] * x[i - 1];
-      if (i >= W) {
-        if (below[i - W] !== 0) s += below[i - W] * x[i - W];
-        if (belowLeft[i - W + 1] !== 0) s += belowLeft[i - W + 1] * x[i - W + 1];
-        if (i > W && belowRight[i - W - 1] !== 0) s += belowRight[i - W - 1] * x[i - W - 1];
-      }
-      out[i] = s;
+  /** out = A x over the touched texels. */
+  private multiply(out: Float64Array, x: Float64Array): void {
+    const { W, numberOf, texels, diagonal, right, below, belowRight, belowLeft } = this;
+    for (let i = 0; i < texels.length; i++) out[i] = diagonal[i] * x[i];
+    for (let i = 0; i < texels.length; i++) {
+      const t = texels[i];
+      if (right[i] !== 0) couple(out, x, i, numberOf[t + 1], right[i]);
+      if (below[i] !== 0) couple(out, x, i, numberOf[t + W], below[i]);
+      if (belowRight[i] !== 0) couple(out, x, i, numberOf[t + W + 1], belowRight[i]);
+      if (belowLeft[i] !== 0) couple(out, x, i, numberOf[t + W - 1], belowLeft[i]);
     }
   }
+}
 
-  private residual(values: Float32Array, texels: Uint32Array): number {
-    if (this.weights === 0) return 0;
-    const q = new Float32Array(values.length);
-    this.multiply(q, values, texels);
-    let s = this.squares;
-    for (const i of texels) s += values[i] * (q[i] - 2 * this.wanted[i]);
-    return Math.sqrt(Math.max(0, s) / this.weights);
-  }
+function couple(out: Float64Array, x: Float64Array, i: number, j: number, w: number): void {
+  out[i] += w * x[j];
+  out[j] += w * x[i];
+}
+
+function squaredDifference(read: Float64Array, wanted: ArrayLike<number>): number {
+  let sum = 0;
+  for (let k = 0; k < read.length; k++) sum += (read[k] - wanted[k]) ** 2;
+  return sum;
 }

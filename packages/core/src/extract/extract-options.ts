@@ -44,13 +44,13 @@ export interface ExtractOptions {
   readonly normalsForHeights: boolean;
   /** Fit the texels along seams, so that both sides read alike. */
   readonly matchSeams: boolean;
-  /** Fit all texels to the bilinear filter. */
+  /** Fit all texels to the bilinear filter: heights, vectors and normals. */
   readonly fitTexels: boolean;
   /** Occlusion: rays a sample, scene units within which things block, seed. */
   readonly occlusionRays: number;
   readonly occlusionDistance: number;
   readonly seed: number;
-  /** Curvature and hollows: radius of the ball they are averaged over, scene units; by default a hundredth of the sculpt's diagonal. */
+  /** Curvature and hollows: radius of the ball they are averaged over, scene units; by default a hundredth of the sculpt's extent. */
   readonly radius: 'auto' | number;
   /** Colours: what they are darkened by, measured in the same pass; null leaves them as they are. */
   readonly shade: ColourShade | null;
@@ -81,18 +81,37 @@ export const EXTRACT_DEFAULTS: ExtractOptions = {
 
 /** Texels a side that a map may have. */
 export const MAX_MAP_SIDE = 16384;
+/** Smallest and largest whole number of each option, wherever it is asked: screen, API, command line, recipe. */
+export const EXTRACT_RANGES = {
+  side: [1, MAX_MAP_SIDE],
+  samples: [1, 16],
+  padding: [0, MAX_MAP_SIDE],
+  rays: [1, 65536],
+  seed: [0, 0xffffffff],
+} as const;
+
+/** Samples a side of a texel that fitting needs at least: fewer would not determine the texels. */
+const FIT_SAMPLES = 2;
+/** Samples a side of a texel that are taken. */
+export const samplesOf = (o: Pick<ExtractOptions, 'samples' | 'fitTexels'>): number =>
+  o.fitTexels ? Math.max(FIT_SAMPLES, o.samples) : o.samples;
+
+/** Kinds whose texels can be fitted to the filter all over; the others are matched along seams only. */
+export const isFittable = (kind: MeasuredKind): boolean => kind === 'scalar' || kind === 'vector' || kind === 'normal';
+
 /** @throws InvalidInputError BAD_OPTION naming what cannot be, or what does not go together */
 export function checkOptions(o: ExtractOptions): void {
-  checkRange('width', o.width, 1, MAX_MAP_SIDE, true);
-  checkRange('height', o.height, 1, MAX_MAP_SIDE, true);
-  checkRange('samples', o.samples, 1, 16, true);
+  checkRange('width', o.width, ...EXTRACT_RANGES.side, true);
+  checkRange('height', o.height, ...EXTRACT_RANGES.side, true);
+  checkRange('samples', o.samples, ...EXTRACT_RANGES.samples, true);
+  if (o.padding !== Infinity) checkRange('padding', o.padding, ...EXTRACT_RANGES.padding, true);
   if (o.reach !== 'auto') checkRange('reach', o.reach, Number.MIN_VALUE, Number.MAX_VALUE);
   const scalar = o.maps.includes('scalar');
   if (new Set(o.maps).size < o.maps.length)
     throw new InvalidInputError('BAD_OPTION', 'A map is asked for twice in one pass; ask for each kind once.', { option: 'maps' });
-  checkRange('rays', o.occlusionRays, 1, 65536, true);
+  checkRange('rays', o.occlusionRays, ...EXTRACT_RANGES.rays, true);
   if (!(o.occlusionDistance > 0)) checkRange('distance', o.occlusionDistance, Number.MIN_VALUE, Number.MAX_VALUE);
-  checkRange('seed', o.seed, 0, 0xffffffff, true);
+  checkRange('seed', o.seed, ...EXTRACT_RANGES.seed, true);
   if (o.radius !== 'auto') checkRange('radius', o.radius, Number.MIN_VALUE, Number.MAX_VALUE);
   if (o.shade !== null) {
     checkRange('strength', o.shade.strength, 0, 1);
@@ -110,10 +129,14 @@ export function checkOptions(o: ExtractOptions): void {
         option: 'match',
       },
     );
-  if ((o.matchSeams || o.fitTexels) && !scalar)
-    throw new InvalidInputError('BAD_OPTION', 'Seams and texels are fitted for scalar maps only; leave that off for a normal map alone.', {
-      option: o.matchSeams ? 'seams' : 'fit-texels',
-    });
+  if (o.fitTexels && !o.maps.some(isFittable))
+    throw new InvalidInputError(
+      'BAD_OPTION',
+      'Texels are fitted to the filter for heights, vectors and normals only; leave that off, or match seams.',
+      {
+        option: 'fit-texels',
+      },
+    );
   if (o.fitTexels && (o.width < 2 || o.height < 2))
     throw new InvalidInputError('BAD_OPTION', 'A map with one row or column cannot be fitted to the filter; make it larger.', {
       option: 'size',

@@ -1,4 +1,5 @@
 import { boundsOf, boxesOverlap, diagonalOf } from '../mesh/bounds';
+import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
@@ -18,26 +19,26 @@ import { binTriangles } from '../uv/rasterise';
 import { faceTiles, tileOrigin, tilesInUse } from '../uv/tiles';
 import type { FitGain } from './bilinear-fit';
 import type { ExtractOptions, Match, MeasuredKind } from './extract-options';
-import { checkOptions, EXTRACT_DEFAULTS } from './extract-options';
-import type { SeamReads } from './fit-tile';
-import { TileFitter } from './fit-tile';
+import { checkOptions, EXTRACT_DEFAULTS, isFittable, samplesOf } from './extract-options';
+import { fitFieldInPlace } from './fit-tile';
 import type { TileJob } from './measure-band';
 import { measureBand } from './measure-band';
+import type { SeamReads } from './measure-seams';
+import { measureSeams } from './measure-seams';
 import { channelsOf } from './measures';
 import { mendSheets } from './mend-sheets';
 import type { BaseArrays } from './place';
 import type { AnswerSource } from './point-values';
 import { reachInStack, reachToFreeSculpt } from './reach';
 import type { SculptArrays } from './sculpt-search';
-import { seamEdges } from './seam-places';
-import { shadeColoursInPlace } from './shade-colours';
+import type { SeamEdges } from './seam-places';
+import { seamEdges, seamsOfTile } from './seam-places';
+import { shadeColoursInPlace, shadeReadsInPlace } from './shade-colours';
 import type { Measures, PointSource } from './span-measures';
 import { measuresOf } from './span-measures';
 import { stackLevel, valuesAtParameters } from './stack-match';
 
 const BAND_ROWS = 32;
-/** Samples a side of a texel that fitting needs at least: fewer would not determine the texels. */
-const FIT_SAMPLES = 2;
 
 /** What all tiles of a span share; made once. */
 export interface SpanSurfaces extends Measures {
@@ -56,8 +57,9 @@ export interface SpanSurfaces extends Measures {
   /** Tile of each face of the light mesh. */
   readonly lowTiles: Uint16Array;
   readonly tiles: readonly number[];
-  /** Null unless seams are matched. */
-  readonly seams: Pick<SeamReads, 'edges' | 'rendered' | 'apart'> | null;
+  /** Null unless seams are matched: the edges, below which number points of the base are those of the level that will be rendered, and how
+   *  many edges lie between two of them. */
+  readonly seams: { readonly edges: SeamEdges; readonly rendered: number; readonly apart: number } | null;
 }
 
 function answerSource(o: ExtractOptions, match: Match): AnswerSource {
@@ -77,7 +79,8 @@ export function prepareSpan(
   const o = resolveOptions('extract', EXTRACT_DEFAULTS, options);
   checkOptions(o);
   const { faceUvs, uvs: lowUvs } = requireUvs(low);
-  refuseHopelessPairs(low, givenSculpt);
+  const there = withOriginOf(givenSculpt, low);
+  refuseHopelessPairs(low, there);
   const lowTiles = faceTiles(low, lowUvs, faceUvs);
   const tiles = tilesInUse(lowTiles);
   if (tiles.length === 0)
@@ -87,14 +90,14 @@ export function prepareSpan(
     );
 
   control?.onProgress?.(0, 'matching');
-  const stack = o.match === 'rays' || o.match === 'closest' ? null : stackLevel(low, givenSculpt, control);
+  const stack = o.match === 'rays' || o.match === 'closest' ? null : stackLevel(low, there, control);
   if (o.match === 'stack' && stack === null)
     throw new InvalidInputError('NOT_A_STACK', 'The two meshes are not levels of one stack (their connectivity differs); use match rays.', {
       option: 'match',
     });
   const match: Match = o.match === 'auto' ? (stack === null ? 'rays' : 'stack') : o.match;
   const levels = stack?.levels ?? null;
-  const sculpt = stack?.mesh ?? givenSculpt;
+  const sculpt = stack?.mesh ?? there;
   if (o.maps.includes('colour') && sculpt.colors === null)
     throw new InvalidInputError(
       'NO_COLOURS',
@@ -170,7 +173,10 @@ export function prepareSpan(
     // what is rendered has the sculpt's own points, or those of the base where no level says
     seams: o.matchSeams
       ? {
-          edges: seamEdges(base.mesh, (f) => lowTiles[perFace[f]]),
+          edges: placedSeams(
+            seamEdges(base.mesh, triangles, (f) => lowTiles[perFace[f]]),
+            threads,
+          ),
           rendered: pointCount(levels === null ? base.mesh : sculpt),
           apart: levels === null ? 1 : 2 ** Math.max(0, base.level - levels),
         }
@@ -215,8 +221,8 @@ export interface ExtractedTile {
   readonly rays: number;
   /** Mean length of a texel on the surface over a grid of TEXEL_GRID x TEXEL_GRID blocks; 0 where nothing is covered. */
   readonly texelSizes: Float32Array;
-  /** What fitting the height map gained; null when not asked for. */
-  readonly fit: FitGain | null;
+  /** What fitting gained, by kind; empty when not asked for. */
+  readonly fits: ReadonlyMap<MeasuredKind, FitGain>;
   /** Patches that had their answers from another layer than what surrounds them, and their mended texels; null in a stack, where the same
    *  parameters tell the layers apart, and where texels are fitted to every sample. */
   readonly sheets: { readonly patches: number; readonly texels: number } | null;
@@ -252,9 +258,10 @@ export async function extractTile(
     const channels = channelsOf(kind);
     return { width: W, height: H, channels, values: new Float32Array(channels * W * H), coverage: new Uint8Array(W * H) };
   });
-  const heights = fields.find((_, i) => span.measures[i].kind === 'scalar') ?? null;
-  const samples = o.fitTexels ? Math.max(FIT_SAMPLES, o.samples) : o.samples;
-  const fitter = heights && (o.fitTexels || o.matchSeams) && W > 1 && H > 1 ? new TileFitter(W, H) : null;
+  const samples = samplesOf(o);
+  const fitted = span.measures.map(({ kind }) => o.fitTexels && isFittable(kind));
+  const kept = fields.map(({ channels }, i) => (fitted[i] ? new Float32Array(channels * W * H * samples ** 2) : null));
+  const fits = W > 1 && H > 1 && (span.seams !== null || fitted.includes(true));
   const grid = new BlockMeans(W, H);
   let rays = 0;
   const looksForSheets = span.levels === null && span.source === 'hit' && !o.fitTexels;
@@ -271,7 +278,7 @@ export async function extractTile(
     // tiles have noise of their own
     measures: span.measures.map((m) => (m.kind === 'occlusion' ? { ...m, options: { ...m.options, tile } } : m)),
     source: span.source,
-    keepSamples: o.fitTexels,
+    keepSamples: fitted,
     keepHeights: looksForSheets,
     wanted: null,
   };
@@ -285,34 +292,71 @@ export async function extractTile(
         values.set(result.maps[i].values, channels * y0 * W);
         coverage.set(result.maps[i].coverage, y0 * W);
       }
-      if (o.fitTexels) fitter?.addSamples(result.samples, samples, y0);
+      for (const [i, own] of result.samples.entries()) if (own) kept[i]?.set(own, fields[i].channels * samples ** 2 * y0 * W);
       grid.add(result.texelSizes, y0);
       found?.heights.set(result.heights, y0 * W);
       found?.texelSizes.set(result.texelSizes, y0 * W);
       rays += result.rays;
       control?.onBand?.({ y0, maps: result.maps });
     },
-    subProgress(control, 0, fitter || looksForSheets ? 0.75 : 1),
+    subProgress(control, 0, fits || looksForSheets ? 0.75 : 1),
   );
-  const mended = found ? await mendSheets(job, found, fields, threads, subProgress(control, 0.75, fitter ? 0.85 : 1)) : null;
+  const mended = found ? await mendSheets(job, found, fields, threads, subProgress(control, 0.75, fits ? 0.85 : 1)) : null;
   const fieldOf = (kind: MeasuredKind): Field | undefined => fields.find((_, i) => span.measures[i].kind === kind);
   const [colours, shade] = [fieldOf('colour'), o.shade === null ? undefined : fieldOf(o.shade.by)];
   if (o.shade && colours && shade) shadeColoursInPlace(colours, shade, o.shade);
   for (const field of fields) padInPlace(field, o.padding);
-  let fit: FitGain | null = null;
-  if (heights && fitter) {
-    control?.onProgress?.(0.75, 'fitting texels');
-    if (span.seams) rays += fitter.addSeams({ ...span.seams, tile, base: span.arrays, sculpt: span.sculpt }, control);
-    fit = fitter.solveInPlace(heights, o.fitTexels, control);
+  const gains = new Map<MeasuredKind, FitGain>();
+  if (fits) {
+    const own = subProgress(control, looksForSheets ? 0.85 : 0.75, 1);
+    const seams = await readSeams(span, tile, threads, subProgress(own, 0, 0.3));
+    rays += seams.reduce((sum, s) => sum + s.rays, 0);
+    for (const [i, { kind }] of span.measures.entries()) {
+      own.onProgress?.(0.3 + (0.7 * i) / fields.length, 'fitting texels');
+      const reads = seams.map(({ uvs, weights, values }) => ({ uvs, weights, values: values[i] }));
+      const values = kept[i];
+      if (reads.length > 0 || values !== null)
+        gains.set(kind, fitFieldInPlace(fields[i], kind, { seams: reads, samples: values && { n: samples, values } }, control));
+    }
   }
   return {
     fields: new Map(fields.map((field, i) => [span.measures[i].kind, field])),
     rays: rays + (mended?.rays ?? 0),
     texelSizes: grid.means(),
-    fit,
+    fits: gains,
     sheets: mended?.sheets ?? null,
   };
 }
+
+const SEAMS_A_TASK = 512;
+
+/** What both sides of the tile's seams should read, all maps of the span; empty when seams are not matched. */
+async function readSeams(span: SpanSurfaces, tile: number, threads: Threads, control: RunControl): Promise<SeamReads[]> {
+  if (span.seams === null) return [];
+  const { options: o, arrays, sculpt, source } = span;
+  const selected = seamsOfTile(span.seams.edges, tile);
+  const tasks = Array.from({ length: Math.ceil(selected.length / SEAMS_A_TASK) }, (_, i) =>
+    selected.slice(i * SEAMS_A_TASK, (i + 1) * SEAMS_A_TASK),
+  );
+  const out = new Array<SeamReads>(tasks.length);
+  const job = { width: o.width, height: o.height, tile, ...span.seams, base: arrays, sculpt, measures: span.measures, source };
+  await threads.run(measureSeams, job, tasks, (reads, i) => (out[i] = reads), control);
+  const { shade } = o;
+  if (shade !== null) {
+    const at = (kind: MeasuredKind): number => span.measures.findIndex((m) => m.kind === kind);
+    for (const { values } of out) shadeReadsInPlace(values[at('colour')], values[at(shade.by)], shade);
+  }
+  return out;
+}
+
+const placedSeams = (edges: SeamEdges, { allocate }: Threads): SeamEdges => ({
+  ends: placeU32(edges.ends, allocate),
+  sideOffsets: placeU32(edges.sideOffsets, allocate),
+  tiles: placeU32(edges.tiles, allocate),
+  triangles: placeU32(edges.triangles, allocate),
+  corners: placeU32(edges.corners, allocate),
+  uvs: placeF32(edges.uvs, allocate),
+});
 
 /** Triangles of a tile, ascending. */
 function trianglesOfTile(lowFaces: Uint32Array, lowTiles: Uint16Array, tile: number): Uint32Array {

@@ -1,7 +1,9 @@
+import { FRAME_RULE } from '../frames/derivative-frames';
 import type { Field } from '../raster/field';
 import { fieldCounts } from '../raster/field';
 import type { MapRecord } from '../raster/map-record';
 import type { MeasuredKind } from './extract-options';
+import { isFittable, samplesOf } from './extract-options';
 import type { SpanSurfaces } from './extract-span';
 
 /** What a measured field says of itself.
@@ -17,9 +19,9 @@ export function fieldRecord(
   const { options: o, base, match, reach, measures } = span;
   const measure = measures.find((m) => m.kind === kind);
   const occlusion = measure?.kind === 'occlusion' ? measure.options : null;
-  const { covered, missed, doubtful } = fieldCounts(field);
+  const { covered, missed, doubtful, mended } = fieldCounts(field);
   const asked = covered + missed;
-  const yes = (on: boolean): string => (on && kind === 'scalar' ? 'yes' : 'no');
+  const yes = (on: boolean): string => (on ? 'yes' : 'no');
   return {
     kind,
     frame: kind === 'normal' ? o.frame : kind === 'vector' ? o.vectorFrame : 'none',
@@ -32,16 +34,18 @@ export function fieldRecord(
     lowHash,
     match,
     reach,
-    samples: o.samples,
+    samples: samplesOf(o),
     padding: Number.isFinite(o.padding) ? o.padding : -1,
     covered,
     missed,
     doubtful,
+    mended,
     missedShare: asked === 0 ? 0 : missed / asked,
     seamsMatched: yes(o.matchSeams),
-    texelsFitted: yes(o.fitTexels),
+    texelsFitted: yes(o.fitTexels && isFittable(kind)),
     normalSource: measure === undefined || measure.kind === 'scalar' ? null : measure.source,
     frameLevel: kind === 'vector' ? span.frameLevel : null,
+    frameRule: kind === 'vector' && span.frameLevel !== null ? FRAME_RULE : null,
     radius: kind === 'curvature' || kind === 'hollows' ? span.radius : null,
     rays: occlusion?.rays ?? null,
     seed: occlusion?.seed ?? null,

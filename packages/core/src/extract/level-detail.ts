@@ -1,10 +1,12 @@
+import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
 import { levelZero, refineOnce } from '../subdivision/refine';
 
 /** What a level adds over the refined level below it: area-weighted RMS of |P_k - refine(P_k-1)|, scene units.
  *  Both meshes are levels of one stack in the stated point order. */
-export function levelDetail(below: PolyMesh, level: PolyMesh): number {
+export function levelDetail(below: PolyMesh, given: PolyMesh): number {
+  const level = withOriginOf(given, below);
   const smooth = refineOnce(levelZero({ ...below, uvs: null, faceUvs: null, colors: null })).mesh.positions;
   const p = level.positions;
   const verts = triangleVerts(level, triangulate(level));

@@ -22,8 +22,8 @@ export interface TileJob {
   readonly measures: readonly MeasureSpec[];
   /** Where all but heights and same-stack vectors are read. */
   readonly source: AnswerSource;
-  /** Whether each sample's own height is wanted, for fitting. */
-  readonly keepSamples: boolean;
+  /** In the order of `measures`: whether each sample's own values are wanted, for fitting. */
+  readonly keepSamples: readonly boolean[];
   /** Whether each texel's height is wanted, for finding sheets. */
   readonly keepHeights: boolean;
   /** A height to look for, float32[W H], instead of the same-parameter one: only texels that have one are measured. Null measures all. */
@@ -35,8 +35,8 @@ export interface MeasuredBand {
   readonly maps: readonly { readonly values: Float32Array; readonly coverage: Uint8Array }[];
   /** Length on the surface that one texel spans, W x rows; 0 outside. */
   readonly texelSizes: Float32Array;
-  /** Height of each sample, (n W) x (n rows), NaN where there is none; empty when not asked for. */
-  readonly samples: Float32Array;
+  /** In the order of `measures`: values of each sample, channels x (n W) x (n rows), NaN where there is none; null when not asked for. */
+  readonly samples: readonly (Float32Array | null)[];
   /** Mean height of a texel's hits, W x rows, NaN where there is none; empty when not asked for. */
   readonly heights: Float32Array;
   readonly rays: number;
@@ -55,7 +55,7 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
     const measures = tile.measures.map((spec) => createMeasure(spec, texels, tile.sculpt));
     const needsRay = source === 'hit' || tile.measures.some((m) => m.kind === 'scalar');
     const texelSizes = new Float32Array(texels);
-    const kept = new Float32Array(tile.keepSamples ? texels * n * n : 0).fill(NaN);
+    const kept = measures.map((m, i) => (tile.keepSamples[i] ? new Float32Array(m.channels * texels * n * n).fill(NaN) : null));
     const heights = new Float32Array(tile.keepHeights ? texels : 0).fill(NaN);
     const place = new Place(tile.base, uv, W, H);
     const search = new SculptSearch(tile.sculpt);
@@ -92,9 +92,8 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
             if (at.hit) {
               hits++;
               sum += search.height;
-              if (tile.keepSamples) kept[sample] = search.height;
             }
-            for (const m of measures) m.add(at);
+            for (let m = 0; m < measures.length; m++) measures[m].add(at, kept[m], sample);
           }
         }
         if (covered === 0) continue;

@@ -75,11 +75,18 @@ export abstract class Measure {
     this.sum.fill(0);
   }
 
-  add(at: SampleAt): void {
+  /** @param kept where the sample's own values go; null where nobody wants them */
+  add(at: SampleAt, kept: Float32Array | null = null, sample = 0): void {
     if (!this.find(at, this.one)) return;
     this.found++;
+    if (kept !== null) for (let k = 0; k < this.channels; k++) kept[this.channels * sample + k] = this.one[k];
     for (let k = 0; k < this.channels; k++) this.sum[k] += this.one[k];
     if (this.byRay && at.search.doubtful) this.doubtful = true;
+  }
+
+  /** The value of one sample alone. Writes out[0..channels - 1]. @returns false when it has none */
+  valueAt(at: SampleAt, out: Float64Array): boolean {
+    return this.find(at, out);
   }
 
   /** Writes the texel; only for covered ones. */

@@ -30,7 +30,7 @@ export async function mendSheets(
   let rays = 0;
   await threads.run(
     measureBand,
-    { ...job, keepSamples: false, wanted: placeF32(patches.wanted, threads.allocate) },
+    { ...job, keepSamples: job.measures.map(() => false), wanted: placeF32(patches.wanted, threads.allocate) },
     tasks,
     (result, task) => {
       const from = tasks[task] * bandRows * W;

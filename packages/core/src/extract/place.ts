@@ -59,6 +59,14 @@ export class Place {
     return this.blend(this.va, this.vb, this.vc, 1 - wb - wc, wb, wc);
   }
 
+  /** The place on the edge from corner `i` to corner `j` of a triangle. @returns false where the base has no normal */
+  onEdge(tri: number, i: number, j: number, t: number): boolean {
+    const { verts } = this.base;
+    this.triangle = tri;
+    const weight = (k: number): number => (k === i ? 1 - t : k === j ? t : 0);
+    return this.blend(verts[3 * tri], verts[3 * tri + 1], verts[3 * tri + 2], weight(0), weight(1), weight(2));
+  }
+
   /** Neighbouring texels mostly lie in one triangle: what depends on it alone is worked out once. */
   private enter(tri: number): void {
     const { uv } = this;
@@ -79,7 +87,7 @@ export class Place {
   }
 
   /** The place between three points of the base. @returns false where the base has no normal */
-  blend(va: number, vb: number, vc: number, wa: number, wb: number, wc: number): boolean {
+  private blend(va: number, vb: number, vc: number, wa: number, wb: number, wc: number): boolean {
     const { positions: p, normals: n, match } = this.base;
     const a = 3 * va, b = 3 * vb, c = 3 * vc; // prettier-ignore
     this.a = a;

@@ -1,7 +1,7 @@
 import { atTriangles, derivativeFrames } from '../frames/derivative-frames';
 import type { LowFrames } from '../frames/low-frames';
 import { lowFrames } from '../frames/low-frames';
-import { diagonalOf } from '../mesh/bounds';
+import { extentOf } from '../mesh/bounds';
 import { meanEdgeLength } from '../mesh/edge-length';
 import { vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
@@ -64,8 +64,9 @@ export function measuresOf(input: MeasureInput, control?: RunControl): Measures 
   const positions = lazily(() =>
     source === 'parameter' && match !== null ? { width: 3 as const, sculpt: null, base: match } : values.sculpt(sculpt.positions, 3),
   );
-  const diagonal = diagonalOf(sculpt.positions);
-  const radius = o.radius === 'auto' ? diagonal / 100 : o.radius;
+  // not the box's diagonal: what is automatic must not change when the asset is turned
+  const extent = extentOf(sculpt.positions);
+  const radius = o.radius === 'auto' ? extent / 100 : o.radius;
   const curvature = lazily(() => meanCurvature(sculpt, radius, control));
   let frameLevel: number | null = null;
   const vectorFrame = (): VectorFrame => {
@@ -100,8 +101,8 @@ export function measuresOf(input: MeasureInput, control?: RunControl): Measures 
             rays: o.occlusionRays,
             distance: o.occlusionDistance,
             seed: o.seed,
-            liftUnits: LIFT_SHARE * diagonal,
-            farUnits: 2 * diagonal,
+            liftUnits: LIFT_SHARE * extent,
+            farUnits: 2 * extent,
             tile: 0,
           },
         };
@@ -126,7 +127,7 @@ export function measuresOf(input: MeasureInput, control?: RunControl): Measures 
   return { measures, frameLevel, radius: averaged ? radius : null, radiusEdges: edge > 0 ? radius / edge : null };
 }
 
-/** How far occlusion rays start off the sculpt, as a share of its diagonal. */
+/** How far occlusion rays start off the sculpt, as a share of its extent. */
 const LIFT_SHARE = 1e-4;
 
 function shareFrames(frames: LowFrames, placed: (values: Float32Array) => Float32Array, threads: Threads): LowFrames {

@@ -1,4 +1,5 @@
 import { matchConnectivity, reorderLike } from '../mesh/isomorphism';
+import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount } from '../mesh/poly-mesh';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
@@ -18,8 +19,9 @@ export interface StackLevel {
 }
 
 /** How many levels lie between two meshes of one stack, by their connectivity: in the stated point order, or in any other.
- *  Null when they are not levels of one stack. Cheap when the counts cannot fit: nothing is refined then. */
-export function stackLevel(low: PolyMesh, high: PolyMesh, control?: RunControl): StackLevel | null {
+ *  Null when they are not levels of one stack. The answer's points are counted from the light mesh's origin. Cheap when the counts cannot fit: nothing is refined then. */
+export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl): StackLevel | null {
+  const high = withOriginOf(given, low);
   const F = faceCount(high);
   let levels = 0;
   while (refinedFaceCount(low, levels) < F) levels++;

@@ -132,6 +132,8 @@ export interface MapFile {
   readonly format: MapFormat;
   /** What the file says of itself; empty for a file from elsewhere. */
   readonly record: Record<string, unknown>;
+  /** Whether it is a measured field: values in scene units, or unit vectors, that are read as they are. */
+  readonly isField: boolean;
 }
 
 /** Reads a map by its content, not its name. @throws InvalidInputError, UnsupportedError */
@@ -141,7 +143,7 @@ export async function readMap(bytes: Uint8Array, zlib: Zlib): Promise<MapFile> {
   const isTiff = (bytes[0] === 0x49 || bytes[0] === 0x4d) && bytes[0] === bytes[1];
   if (!isPng && !isTiff) throw new InvalidInputError('NOT_THIS_FORMAT', 'this is not an EXR, TIFF or PNG file; choose a map.');
   const image = isPng ? await readPng(bytes, zlib) : await readTiff(bytes, zlib);
-  return { raster: image, depth: image.depth, format: isPng ? 'png' : 'tif', record: recordOfText(image.description) };
+  return { raster: image, depth: image.depth, format: isPng ? 'png' : 'tif', record: recordOfText(image.description), isField: false };
 }
 
 async function readExrMap(bytes: Uint8Array, zlib: Zlib): Promise<MapFile> {
@@ -150,6 +152,7 @@ async function readExrMap(bytes: Uint8Array, zlib: Zlib): Promise<MapFile> {
     [['R', 'G', 'B'], ['x', 'y', 'z'], ['Y'], ['height'], [...planes.keys()].slice(0, 1)].find((names) =>
       names.every((n) => planes.has(n)),
     ) ?? [];
+  const record = attributesToRecord(attributes);
   const channels = wanted.length;
   const values = new Float32Array(channels * width * height);
   wanted.forEach((name, k) => planes.get(name)?.forEach((x, i) => (values[channels * i + k] = x)));
@@ -157,7 +160,8 @@ async function readExrMap(bytes: Uint8Array, zlib: Zlib): Promise<MapFile> {
     raster: { width, height, channels, values },
     depth: types.get(wanted[0]) === 'half' ? 'half' : 'float',
     format: 'exr',
-    record: attributesToRecord(attributes),
+    record,
+    isField: planes.has('coverage') || ('kind' in record && !('depth' in record)),
   };
 }
 

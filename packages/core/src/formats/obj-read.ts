@@ -1,7 +1,8 @@
 import type { PolyMesh, Section } from '../mesh/poly-mesh';
+import { aroundOrigin, localOriginOf } from '../mesh/local-origin';
 import { DEFAULT_SECTION, NO_INDEX } from '../mesh/poly-mesh';
 import { InvalidInputError } from '../runtime/errors';
-import { decodeUtf8, GrowableF32, GrowableU32 } from '../runtime/growable';
+import { decodeUtf8, GrowableF32, GrowableF64, GrowableU32 } from '../runtime/growable';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { POW10 } from './decimal';
@@ -11,12 +12,14 @@ export interface ObjFile {
   readonly warnings: readonly string[];
 }
 
+const LARGEST_SINGLE = 3.4028234663852886e38;
 const NEWLINE = 10;
 const SPACE = 32;
 const isBlank = (b: number): boolean => b === SPACE || b === 9 || b === 13;
 const isDigit = (b: number): boolean => b >= 48 && b <= 57;
 
-/** Reads a Wavefront OBJ from bytes: polygons of any size, order, UVs, normals, point colours, o / g / usemtl / s.
+/** Reads a Wavefront OBJ from bytes: polygons of any size, order, UVs, normals, point colours, o / g / usemtl / s. Points far from zero
+ *  are kept around an origin of their own.
  *  Curves, lines, points and materials are passed over with a warning.
  *  @throws InvalidInputError EMPTY_FILE, NOT_THIS_FORMAT, BAD_NUMBER, INDEX_OUT_OF_RANGE, TRUNCATED, NO_FACES, with the line */
 export function readObj(bytes: Uint8Array, control?: RunControl): ObjFile {
@@ -27,7 +30,7 @@ export function readObj(bytes: Uint8Array, control?: RunControl): ObjFile {
 class ObjReader {
   private pos = 0;
   private line = 1;
-  private readonly positions = new GrowableF32();
+  private readonly positions = new GrowableF64();
   private readonly colors = new GrowableF32();
   private readonly uvs = new GrowableF32();
   private readonly normals = new GrowableF32();
@@ -122,7 +125,7 @@ class ObjReader {
     this.fail('BAD_NUMBER', `${what} is not complete; correct the line or write the file again.`);
   }
 
-  /** One decimal number, exactly rounded to double when it has up to 15 digits, by Number() beyond. */
+  /** One decimal number, exactly rounded to double when it has up to 15 digits, by Number() beyond; single precision must hold it. */
   private number(what: string): number {
     if (this.atLineEnd()) this.cutOff(what);
     const { b } = this;
@@ -163,8 +166,7 @@ class ObjReader {
     this.pos = q;
     let x = slow ? Number(decodeUtf8(b, from, q)) : m / POW10[scale];
     if (negative && !slow) x = -x;
-    x = Math.fround(x);
-    if (!(x - x === 0))
+    if (!(Math.abs(x) <= LARGEST_SINGLE))
       this.fail(
         'BAD_NUMBER',
         `'${decodeUtf8(b, from, q)}' in ${what} is beyond what a 32 bit float holds; correct the line or write the file again.`,
@@ -306,10 +308,13 @@ class ObjReader {
     if (this.b[this.b.length - 1] !== NEWLINE) warnings.push('The last line has no line end; if the file was cut off, write it again.');
     const { colors } = this;
     if (colors.length > 0) while (colors.length < this.positions.length) colors.push(1);
+    const points = this.positions.finish();
+    const origin = localOriginOf(points);
     const hasUvs = this.anyUv && this.uvs.length > 0;
     return {
       mesh: {
-        positions: this.positions.finish(),
+        positions: aroundOrigin(points, origin),
+        origin,
         faceOffsets: this.faceOffsets.finish(),
         faceVerts: this.faceVerts.finish(),
         uvs: hasUvs ? this.uvs.finish() : null,

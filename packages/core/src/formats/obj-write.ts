@@ -13,15 +13,18 @@ const DIRECTIVES: readonly (readonly [keyof Section, string])[] = [
 ];
 
 /** Writes a mesh as OBJ: same point order, polygons, UVs, normals, groups and names as given; first line states the counts
- *  so that a cut-off copy is noticed. Floats have the fewest digits that read back equal. */
+ *  so that a cut-off copy is noticed. Floats have the fewest digits that read back equal; points stand where
+ *  they stand in the scene. */
 export function writeObj(mesh: PolyMesh, control?: RunControl): Uint8Array {
   const out = new ByteWriter();
   out.text(`# Estampe: ${pointCount(mesh)} points, ${faceCount(mesh)} faces\n`);
-  const { positions: p, colors, uvs, normals } = mesh;
+  const { positions: p, origin, colors, uvs, normals } = mesh;
+  const far = origin.some((x) => x !== 0);
   for (let i = 0; i < p.length; i += 3) {
     if ((i & 0xfffff) === 0) throwIfAborted(control);
     out.byte(118);
-    tuple(out, p, i, 3);
+    if (far) for (let k = 0; k < 3; k++) out.text(` ${origin[k] + p[i + k]}`);
+    else tuple(out, p, i, 3);
     if (colors) tuple(out, colors, i, 3);
     out.byte(10);
   }

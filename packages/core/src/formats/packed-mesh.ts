@@ -15,6 +15,8 @@ const TYPES = {
 interface Head {
   readonly sections: readonly Section[];
   readonly lengths: Readonly<Record<string, number>>;
+  /** Left out where it is zero. */
+  readonly origin?: PolyMesh['origin'];
 }
 
 const align = (n: number): number => (n + 7) & ~7;
@@ -22,7 +24,13 @@ const align = (n: number): number => (n + 7) & ~7;
 export function packMesh(mesh: PolyMesh): Uint8Array {
   const head = new ByteWriter();
   const lengths = Object.fromEntries(ARRAYS.flatMap((name) => (mesh[name] === null ? [] : [[name, mesh[name].length]])));
-  head.text(JSON.stringify({ sections: mesh.sections, lengths } satisfies Head));
+  head.text(
+    JSON.stringify({
+      sections: mesh.sections,
+      lengths,
+      ...(mesh.origin.some((x) => x !== 0) ? { origin: mesh.origin } : {}),
+    } satisfies Head),
+  );
   const headBytes = head.finish();
   let at = align(8 + headBytes.length);
   const places = ARRAYS.map((name) => {
@@ -58,5 +66,5 @@ export function unpackMesh(bytes: Uint8Array): PolyMesh {
     arrays[name] = new TYPES[name](bytes.slice(at, at + size).buffer);
     at = align(at + size);
   }
-  return { ...arrays, sections: head.sections } as unknown as PolyMesh;
+  return { ...arrays, origin: head.origin ?? [0, 0, 0], sections: head.sections } as unknown as PolyMesh;
 }

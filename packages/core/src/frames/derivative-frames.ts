@@ -7,25 +7,32 @@ import { refineLinear, splitEdges, splitFaces } from '../subdivision/catmull-cla
 import { splitCopies } from '../uv/copies';
 import { TangentFrame } from './tangent-frame';
 
+/** How the tangents of triangles come together: 1 takes the mean of dP/du as it is, so that triangles with thin UVs rule it; 2 of unit dP/du. */
+export type FrameRule = 1 | 2;
+/** The rule that maps are made with; files that name none were made with the first. */
+export const FRAME_RULE: FrameRule = 2;
+/** The rule that a map of ours was made with, by its record. */
+export const frameRuleOf = (record: { readonly frameRule?: number | null | undefined }): FrameRule => (record.frameRule === 2 ? 2 : 1);
+
 /** How U runs over a base surface, per (point, UV) of one island. Typed arrays only, so threads can share it. */
 export interface DerivativeFrames {
   /** Which tangent stands at each corner: of the base's faces, or of its triangles where `atTriangles` made it. */
   readonly corners: Uint32Array;
-  /** dP/du in scene units per UV unit, then the island's handedness (1, or -1 where it is mirrored): 4 a tangent. */
+  /** Mean dP/du (direction; its length means nothing), then the island's handedness (1, or -1 where it is mirrored): 4 a tangent. */
   readonly tangents: Float32Array;
 }
 
 /** Derivative frames of a base surface (../docs/how-it-measures.md, Frames), computed on the base at one level and carried to another.
  *
- *  dP/du of a triangle is the one of the map that takes its UVs to its points; a (point, UV) takes the mean over the triangles of its
- *  island, weighted by their angle there. Finer levels blend the tangents as they split faces; coarser levels have a part of the points.
+ *  dP/du of a triangle is the one of the map that takes its UVs to its points; a (point, UV) takes the mean of unit dP/du over the triangles
+ *  of its island, weighted by their angle there. Finer levels blend the tangents as they split faces; coarser levels have a part of the points.
  *  @param base the base's points and UVs at the level that frames are computed on
  *  @param steps levels from there to the level wanted: above 0 finer, below 0 coarser
  *  @throws InvalidInputError NO_UVS */
-export function derivativeFrames(base: PolyMesh, steps: number): DerivativeFrames {
+export function derivativeFrames(base: PolyMesh, steps: number, rule: FrameRule = FRAME_RULE): DerivativeFrames {
   const { signs, tags } = faceHandedness(base);
   const copies = splitCopies(base, tags);
-  const tangents = meanTangents(base, copies.faceVerts, copies.points.length, signs);
+  const tangents = meanTangents(base, copies.faceVerts, copies.points.length, signs, rule);
   if (steps < 0) {
     // a face's first child begins at its own first corner, so every 4^k-th corner is one of k levels below
     const stride = 4 ** -steps;
@@ -74,13 +81,14 @@ function faceHandedness(mesh: PolyMesh): { signs: Int8Array; tags: Uint16Array }
   return { signs, tags };
 }
 
-function meanTangents(mesh: PolyMesh, faceCopies: Uint32Array, copyCount: number, signs: Int8Array): Float32Array {
+function meanTangents(mesh: PolyMesh, faceCopies: Uint32Array, copyCount: number, signs: Int8Array, rule: FrameRule): Float32Array {
   const { uvs, faceUvs } = requireUvs(mesh);
   const { positions: p, faceVerts } = mesh;
   const { corners, faces } = triangulate(mesh);
   const sums = new Float64Array(3 * copyCount);
   const angles = new Float64Array(copyCount);
   const out = new Float32Array(4 * copyCount);
+  const tangent = new Float64Array(3);
   for (let t = 0; t < faces.length; t++) {
     const at = (k: number): number => corners[3 * t + (k % 3)];
     const [a, b, c] = [3 * faceVerts[at(0)], 3 * faceVerts[at(1)], 3 * faceVerts[at(2)]];
@@ -89,11 +97,17 @@ function meanTangents(mesh: PolyMesh, faceCopies: Uint32Array, copyCount: number
     const det = du1 * dv2 - du2 * dv1;
     for (let k = 0; k < 3; k++) out[4 * faceCopies[at(k)] + 3] = signs[faces[t]];
     if (det === 0) continue;
+    for (let i = 0; i < 3; i++) tangent[i] = ((p[b + i] - p[a + i]) * dv2 - (p[c + i] - p[a + i]) * dv1) / det;
+    if (rule === 2) {
+      const length = Math.hypot(tangent[0], tangent[1], tangent[2]);
+      if (length === 0) continue;
+      for (let i = 0; i < 3; i++) tangent[i] /= length;
+    }
     for (let k = 0; k < 3; k++) {
       const copy = faceCopies[at(k)];
       const angle = cornerAngle(p, 3 * faceVerts[at(k)], 3 * faceVerts[at(k + 1)], 3 * faceVerts[at(k + 2)]);
       angles[copy] += angle;
-      for (let i = 0; i < 3; i++) sums[3 * copy + i] += (angle * ((p[b + i] - p[a + i]) * dv2 - (p[c + i] - p[a + i]) * dv1)) / det;
+      for (let i = 0; i < 3; i++) sums[3 * copy + i] += angle * tangent[i];
     }
   }
   for (let n = 0; n < copyCount; n++) if (angles[n] > 0) for (let i = 0; i < 3; i++) out[4 * n + i] = sums[3 * n + i] / angles[n];

@@ -22,6 +22,18 @@ export function diagonalOf(positions: Float32Array): number {
   return positions.length === 0 ? 0 : Math.hypot(x1 - x0, y1 - y0, z1 - z0);
 }
 
+/** Twice the largest distance of a point from the centre of all: near the diagonal in size, but the same however the mesh is turned. */
+export function extentOf(positions: Float32Array): number {
+  const P = positions.length / 3;
+  if (P === 0) return 0;
+  const centre = [0, 0, 0];
+  for (let i = 0; i < positions.length; i++) centre[i % 3] += positions[i] / P;
+  let most = 0;
+  for (let i = 0; i < positions.length; i += 3)
+    most = Math.max(most, (positions[i] - centre[0]) ** 2 + (positions[i + 1] - centre[1]) ** 2 + (positions[i + 2] - centre[2]) ** 2);
+  return 2 * Math.sqrt(most);
+}
+
 export function boxesOverlap(a: Box, b: Box, slack = 0): boolean {
   return [0, 1, 2].every((k) => a[k] - slack <= b[k + 3] && b[k] - slack <= a[k + 3]);
 }

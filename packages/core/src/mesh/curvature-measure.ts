@@ -13,7 +13,8 @@ export interface CurvatureMeasure {
 
 /** The mean curvature measure of a triangulated surface: an edge of length l that bends by the signed angle b carries l b / 2
  *  (Cohen-Steiner and Morvan, Restricted Delaunay triangulations and normal cycle, 2003). Half of it goes to each end. It depends on the
- *  shape only, not on how it is meshed, and sums up exactly; divide sums over a region to get its mean. Open borders carry none. */
+ *  shape only, not on how it is meshed, and sums up exactly; divide sums over a region to get its mean. Open borders carry none, nor do edges whose faces face opposite
+ *  ways: a bend has no sign there. */
 export function curvatureMeasure(mesh: PolyMesh): CurvatureMeasure {
   const { positions: p } = mesh;
   const P = pointCount(mesh);

@@ -1,3 +1,4 @@
+import { withOriginOf } from './local-origin';
 import type { PolyMesh } from './poly-mesh';
 import { faceCount } from './poly-mesh';
 
@@ -25,7 +26,7 @@ export function movedPoints(before: PolyMesh, after: PolyMesh): MovedPoints | nu
   )
     return null;
   const a = before.positions;
-  const b = after.positions;
+  const b = withOriginOf(after, before).positions;
   const moved = new Uint8Array(a.length / 3);
   let count = 0;
   let max = 0;

@@ -13,7 +13,9 @@ export interface Section {
 
 /** Polygons of any size with face-varying UVs. Struct of arrays; P points, F faces, C corners. */
 export interface PolyMesh {
-  readonly positions: Float32Array; // 3 P, scene units
+  readonly positions: Float32Array; // 3 P, scene units, counted from `origin`
+  /** Where the points stand in the scene: zero, but for meshes far from it, whose points single precision could not hold. */
+  readonly origin: readonly [number, number, number];
   readonly faceOffsets: Uint32Array; // F + 1
   readonly faceVerts: Uint32Array; // C
   readonly uvs: Float32Array | null; // 2 T
@@ -34,6 +36,7 @@ export const cornerCount = (mesh: PolyMesh): number => mesh.faceVerts.length;
 /** A mesh from plain parts; the rest is filled with defaults. Arrays are kept, not copied. */
 export function polyMesh(parts: Pick<PolyMesh, 'positions' | 'faceOffsets' | 'faceVerts'> & Partial<PolyMesh>): PolyMesh {
   return {
+    origin: [0, 0, 0],
     uvs: null,
     faceUvs: null,
     normals: null,

@@ -1,8 +1,12 @@
+/** Stands for the face count of an edge whose two faces run along it the same way: they have opposite sides up, so no surface passes over it
+ *  smoothly, and no bend can be told a sign. */
+export const OPPOSED = 255;
+
 /** Edges of a polygon connectivity, numbered in order of first appearance (faces in order, corner c to c + 1). */
 export interface EdgeTable {
   readonly cornerEdges: Uint32Array; // C, edge from corner c to the next of its face
   readonly edgeVerts: Uint32Array; // 2 E, as first met
-  readonly edgeFaceCounts: Uint8Array; // E, saturates at 255
+  readonly edgeFaceCounts: Uint8Array; // E, saturates at 254; or OPPOSED
 }
 
 export interface Connectivity {
@@ -10,6 +14,9 @@ export interface Connectivity {
   readonly faceVerts: Uint32Array; // C
   readonly vertCount: number;
 }
+
+/** Whether three or more faces meet at an edge. */
+export const isCrowded = ({ edgeFaceCounts }: EdgeTable, e: number): boolean => edgeFaceCounts[e] > 2 && edgeFaceCounts[e] !== OPPOSED;
 
 /** Finds edges with an open-addressing hash over point pairs: linear, no object an edge. */
 export function buildEdges({ faceOffsets, faceVerts }: Connectivity): EdgeTable {
@@ -46,7 +53,9 @@ export function buildEdges({ faceOffsets, faceVerts }: Connectivity): EdgeTable 
         edgeVerts[2 * e + 1] = b;
       }
       cornerEdges[o + k] = e;
-      if (edgeFaceCounts[e] < 255) edgeFaceCounts[e]++;
+      if (edgeFaceCounts[e] === 1 && edgeVerts[2 * e] === a) edgeFaceCounts[e] = OPPOSED;
+      else if (edgeFaceCounts[e] === OPPOSED) edgeFaceCounts[e] = 3;
+      else if (edgeFaceCounts[e] < 254) edgeFaceCounts[e]++;
     }
   }
   return { cornerEdges, edgeVerts: edgeVerts.slice(0, 2 * E), edgeFaceCounts: edgeFaceCounts.slice(0, E) };

@@ -7,11 +7,15 @@ export interface Triangles {
   readonly faces: Uint32Array; // T
 }
 
+/** Diagonals whose lengths differ by less than this share of the longer one are a tie: what turning or moving a mesh changes must not choose. */
+const TIE = 1e-5;
+const TIE_SQUARED = 1 / (1 - TIE) ** 2;
+
 /** Whether a quad splits from its first corner (0-2) rather than from its second (1-3): the shorter diagonal, ties from the first. */
 export function splitsFromFirst(p: Float32Array, a: number, b: number, c: number, d: number): boolean {
   const ac = (p[3 * a] - p[3 * c]) ** 2 + (p[3 * a + 1] - p[3 * c + 1]) ** 2 + (p[3 * a + 2] - p[3 * c + 2]) ** 2;
   const bd = (p[3 * b] - p[3 * d]) ** 2 + (p[3 * b + 1] - p[3 * d + 1]) ** 2 + (p[3 * b + 2] - p[3 * d + 2]) ** 2;
-  return ac <= bd;
+  return ac <= bd * TIE_SQUARED;
 }
 
 /** The one rule by which polygons become a surface: quads along their shorter diagonal, n-gons as a fan from their first corner.

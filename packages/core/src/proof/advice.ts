@@ -1,6 +1,8 @@
+import { FOLD_ALLOWED, MISSED_ALLOWED } from './allowed';
 import type { ProofReport } from './prove-displacement';
+import type { NormalProofReport } from './prove-normals';
 
-export type AdviceCode = 'overhangs' | 'missed' | 'clipped' | 'encoding' | 'folds' | 'grid';
+export type AdviceCode = 'unmatched' | 'overhangs' | 'missed' | 'clipped' | 'encoding' | 'folds' | 'grid';
 
 /** One thing to do about a proof, with the figure that says so. */
 export interface Advice {
@@ -11,10 +13,31 @@ export interface Advice {
 /** The sculpt strays this much farther from the proof than the proof from the sculpt where overhangs hide it. */
 const ONE_SIDED = 1.5;
 const REACHED_ENOUGH = 0.995;
-const MISSED_ALLOWED = 0.001;
 
 const percent = (share: number): string => `${Number((100 * share).toPrecision(2))} %`;
 const figure = (x: number): string => String(Number(x.toPrecision(3)));
+
+/** What stands between a normal map and its sculpt. Empty when there is nothing to say. */
+export function adviseOnNormals({ normalAngle, unmatchedShare, missedShare }: NormalProofReport): Advice[] {
+  const out: Advice[] = [];
+  if (normalAngle === null)
+    out.push({
+      code: 'unmatched',
+      message:
+        'Nowhere was there a normal of the sculpt to compare with, so there is no verdict. Look whether its faces face the right way, and whether the reach is long enough.',
+    });
+  else if (unmatchedShare > MISSED_ALLOWED)
+    out.push({
+      code: 'unmatched',
+      message: `${percent(unmatchedShare)} of the area had no normal of the sculpt to compare with; widen the reach, or look for flipped faces and holes there.`,
+    });
+  if ((missedShare ?? 0) > MISSED_ALLOWED)
+    out.push({
+      code: 'missed',
+      message: `${percent(missedShare ?? 0)} of the texels found no sculpt; widen the reach, or look at where they lie.`,
+    });
+  return out;
+}
 
 /** What stands between a map and its sculpt, gravest first, each with what to change. Empty when there is nothing to say.
  *  @param unit for the sentences */
@@ -39,7 +62,7 @@ export function adviseOnProof(r: ProofReport, unit: string, kind: 'scalar' | 've
   if ((r.clippedShare ?? 0) > 0)
     out.push({ code: 'clipped', message: `${percent(r.clippedShare ?? 0)} of the texels are cut off by the range; raise the scale.` });
   // overhangs fold a height map by their nature; that has been said
-  if (r.foldShare > 0 && out.every((a) => a.code !== 'overhangs'))
+  if (r.foldShare > FOLD_ALLOWED && out.every((a) => a.code !== 'overhangs'))
     out.push({
       code: 'folds',
       message: `${percent(r.foldShare)} of the displaced surface is folded over; fewer subdivisions or a lighter mesh closer to the form avoid it.`,

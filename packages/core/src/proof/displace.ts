@@ -2,6 +2,7 @@ import type { AxisOrder } from '../encode/axis-order';
 import { fromChannels } from '../encode/axis-order';
 import { decodeValue } from '../encode/encoding';
 import type { VectorFrameKind } from '../extract/extract-options';
+import type { FrameRule } from '../frames/derivative-frames';
 import { DerivativeFrameAt, derivativeFrames } from '../frames/derivative-frames';
 import { FrameAt, lowFrames } from '../frames/low-frames';
 import { TangentFrame } from '../frames/tangent-frame';
@@ -62,6 +63,7 @@ export interface DisplacementConvention {
   readonly frame: VectorFrameKind;
   /** Level that derivative frames are computed on; null: the level that is displaced. */
   readonly frameLevel: number | null;
+  readonly frameRule: FrameRule;
 }
 
 /** The light mesh's base at the render's subdivisions, ready to be moved. */
@@ -121,7 +123,7 @@ function byVectors(
   on: DisplacedBase,
   maps: TileRasters,
   filter: TextureFilter,
-  { midpoint, scale, axes, frame, frameLevel }: DisplacementConvention,
+  { midpoint, scale, axes, frame, frameLevel, frameRule }: DisplacementConvention,
   decoded: boolean,
 ): Float32Array {
   const { base, cracked } = on;
@@ -134,7 +136,7 @@ function byVectors(
         { option: 'kind', tile },
       );
   const ranges = [0, 1, 2].map((k) => ({ midpoint: ofChannel(midpoint, k), scale: ofChannel(scale, k) }));
-  const frames = frame === 'object' ? null : new CopyFrames(on, frame, frameLevel);
+  const frames = frame === 'object' ? null : new CopyFrames(on, frame, frameLevel, frameRule);
   const out = new Float32Array(3 * cracked.points.length);
   const read = new Float64Array(3);
   const move = new Float64Array(3);
@@ -164,6 +166,7 @@ class CopyFrames {
     private readonly on: DisplacedBase,
     frame: 'mikk' | 'derivative',
     frameLevel: number | null,
+    frameRule: FrameRule,
   ) {
     const { low, rule, surface, base, cracked } = on;
     const { faceVerts } = cracked;
@@ -173,7 +176,7 @@ class CopyFrames {
     else {
       const level = frameLevel ?? base.level;
       const at = level === base.level ? base : baseSurfaceAt(low, rule, level, surface);
-      this.derivative = new DerivativeFrameAt(derivativeFrames(at.mesh, base.level - level));
+      this.derivative = new DerivativeFrameAt(derivativeFrames(at.mesh, base.level - level, frameRule));
     }
   }
 

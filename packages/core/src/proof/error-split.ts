@@ -1,3 +1,4 @@
+import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { pointCount, polyMesh } from '../mesh/poly-mesh';
 import { pointsAtLevel, stackLevel } from '../extract/stack-match';
@@ -68,7 +69,7 @@ export async function stackBounds(
     throw new InvalidInputError('NOT_A_STACK', 'The error can be split by cause only between two levels of one stack.', {});
   throwIfAborted(control);
   const base = baseSurfaceAt(low, rule, subdivisions, surface, subProgress(control, 0, 0.15));
-  const against = comparedSurface(sculpt, threads);
+  const against = comparedSurface(withOriginOf(sculpt, low), threads);
   throwIfAborted(control);
   const exact = comparedSurface({ ...base.mesh, positions: pointsAtLevel(stack, pointCount(base.mesh), subdivisions) }, threads);
   const exactFigures = await compareSurfaces(exact, against, false, threads, subProgress(control, 0.25, 0.6));

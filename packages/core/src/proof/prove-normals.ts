@@ -14,6 +14,7 @@ import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { tileOrigin } from '../uv/tiles';
 import type { TileRasters } from './displace';
+import { MISSED_ALLOWED } from './allowed';
 import { pooledQuantile, weightedFigures } from './statistics';
 import { triangleArea } from './surface-samples';
 import type { WorstPlace } from './worst-places';
@@ -48,9 +49,10 @@ export interface AngleFigures {
 /** Angles in degrees over the surface, by area. */
 export interface NormalProofReport {
   readonly subdivisions: number;
-  readonly normalAngle: AngleFigures;
+  /** Null where nothing could be compared. */
+  readonly normalAngle: AngleFigures | null;
   /** The same without the map: the base's own normals. */
-  readonly bareAngle: AngleFigures;
+  readonly bareAngle: AngleFigures | null;
   readonly missedShare: number | null;
   readonly clippedShare: number | null;
   /** Area where the sculpt gave no normal to compare with, as a share. */
@@ -67,8 +69,6 @@ export interface NormalProof {
 }
 
 const CHECK_EVERY = 50_000;
-/** Largest share of missed texels that can still be good to pull. */
-const MISSED_ALLOWED = 0.001;
 
 /** Reads the map at the middle of every triangle of the base, turns it through the frame there into a direction, and compares it with the
  *  sculpt's normal at the matching place.
@@ -135,18 +135,23 @@ export function proveNormals(
     read.set([place.nx, place.ny, place.nz]);
     bare[t] = angleBetween(read, x, y, z);
   }
-  const normalAngle = figuresOf(angles, weights);
+  const unmatchedShare = all === 0 ? 1 : unmatched / all;
+  const compared = weights.some((w) => w > 0);
+  const normalAngle = compared ? figuresOf(angles, weights) : null;
   const errors = largestAround(angles, arrays.verts, arrays.positions.length / 3);
   const sides = [{ on: 'proof' as const, positions: arrays.positions, normals: arrays.normals, errors, count: errors.length }];
   const report: NormalProofReport = {
     subdivisions: span.base.level,
     normalAngle,
-    bareAngle: figuresOf(bare, weights),
+    bareAngle: compared ? figuresOf(bare, weights) : null,
     missedShare: o.missedShare,
     clippedShare: o.clippedShare,
-    unmatchedShare: all === 0 ? 0 : unmatched / all,
+    unmatchedShare,
     tolerance: o.tolerance,
-    passed: o.tolerance === null ? null : normalAngle.p95 <= o.tolerance && (o.missedShare ?? 0) <= MISSED_ALLOWED,
+    passed:
+      o.tolerance === null || normalAngle === null
+        ? null
+        : normalAngle.p95 <= o.tolerance && (o.missedShare ?? 0) <= MISSED_ALLOWED && unmatchedShare <= MISSED_ALLOWED,
   };
   return { report, errors, worst: worstPlaces(sides, WORST_PLACES, WORST_APART * diagonalOf(arrays.positions)) };
 }

@@ -7,7 +7,11 @@ export interface SurfaceSamples {
   readonly points: Float32Array; // 3 (P + F)
   readonly weights: Float64Array; // P + F
   readonly pointCount: number;
+  /** The points whose mean a face's sample is: three, or two and NO_POINT. */
+  readonly blends: Uint32Array; // 3 F
 }
+
+export const NO_POINT = 0xffffffff;
 
 /** @param verts uint32[3 T], points of `triangles` */
 export function surfaceSamples(positions: Float32Array, triangles: Triangles, verts: Uint32Array, faceCount: number): SurfaceSamples {
@@ -15,6 +19,7 @@ export function surfaceSamples(positions: Float32Array, triangles: Triangles, ve
   const points = new Float32Array(3 * (P + faceCount));
   points.set(positions);
   const weights = new Float64Array(P + faceCount);
+  const blends = new Uint32Array(3 * faceCount).fill(NO_POINT);
   const T = verts.length / 3;
   for (let t = 0; t < T;) {
     const f = triangles.faces[t];
@@ -27,25 +32,19 @@ export function surfaceSamples(positions: Float32Array, triangles: Triangles, ve
     }
     const n = end - t;
     const mid = 3 * (t + (n >> 1));
-    const [a, b, c] = [3 * verts[mid], 3 * verts[mid + 1], 3 * verts[mid + 2]];
-    for (let k = 0; k < 3; k++) {
-      // the second triangle of a quad shares its first and, by the splitting rule, one more corner with the first triangle
-      points[3 * (P + f) + k] =
-        n === 2 ? diagonalMiddle(positions, verts, t, k) : (positions[a + k] + positions[b + k] + positions[c + k]) / 3;
-    }
+    const own = n === 2 ? diagonalOf(verts, t) : [verts[mid], verts[mid + 1], verts[mid + 2]];
+    blends.set(own, 3 * f);
+    for (let k = 0; k < 3; k++) points[3 * (P + f) + k] = own.reduce((s, v) => s + positions[3 * v + k], 0) / own.length;
     t = end;
   }
-  return { points, weights, pointCount: P };
+  return { points, weights, pointCount: P, blends };
 }
 
-/** Coordinate k of the middle of the edge that triangles t and t + 1 share. */
-function diagonalMiddle(p: Float32Array, verts: Uint32Array, t: number, k: number): number {
-  let sum = 0;
-  for (let i = 3 * t; i < 3 * t + 3; i++) {
-    const v = verts[i];
-    if (v === verts[3 * t + 3] || v === verts[3 * t + 4] || v === verts[3 * t + 5]) sum += p[3 * v + k];
-  }
-  return sum / 2;
+/** Ends of the edge that triangles t and t + 1 share. */
+function diagonalOf(verts: Uint32Array, t: number): number[] {
+  const [i, j] = [3 * t, 3 * t + 3];
+  const shared = (v: number): boolean => v === verts[j] || v === verts[j + 1] || v === verts[j + 2];
+  return [verts[i], verts[i + 1], verts[i + 2]].filter(shared);
 }
 
 /** @param t triangle */

@@ -1,3 +1,4 @@
+import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, polyMesh } from '../mesh/poly-mesh';
 import { resolveOptions } from '../runtime/options';
@@ -41,7 +42,7 @@ export async function sweepSubdivisions(
   control?: RunControl,
 ): Promise<SweepPoint[]> {
   const o = resolveOptions('sweep', PROOF_DEFAULTS, options);
-  const against = comparedSurface(sculpt, threads);
+  const against = comparedSurface(withOriginOf(sculpt, low), threads);
   const points: SweepPoint[] = [];
   // each step has about four times the faces of the one before, until the sculpt's own outweigh them
   const costs = levels.map((r) => faceCount(sculpt) + faceCount(low) * 4 ** r);

@@ -6,6 +6,9 @@ export const MISSED = 3;
 export const DOUBTFUL = 4;
 export const MENDED = 5;
 
+/** Whether a texel holds a value of its own: inside, doubtful or mended. */
+export const isMeasured = (c: number): boolean => c === INSIDE || c === DOUBTFUL || c === MENDED;
+
 /** A measured raster in scene units; rows from the top, values interleaved. */
 export interface Field {
   readonly width: number;

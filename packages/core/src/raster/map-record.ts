@@ -20,6 +20,7 @@ export interface MapRecord {
   readonly covered: number;
   readonly missed: number;
   readonly doubtful: number;
+  readonly mended: number;
   readonly missedShare: number;
   /** Whether seam texels and all texels were fitted: `yes` or `no`. */
   readonly seamsMatched: string;
@@ -28,6 +29,8 @@ export interface MapRecord {
   readonly normalSource: string | null;
   /** Level that a vector map's derivative frames were computed on; null for other maps. */
   readonly frameLevel: number | null;
+  /** Rule of its derivative frames (`FrameRule`); files that do not say were made by the first. Null for other maps. */
+  readonly frameRule: number | null;
   /** Curvature and hollows: radius of the ball, scene units. */
   readonly radius: number | null;
   /** Occlusion: rays a sample, seed, how far they start off the surface, and how far they look (null for any distance), scene units. */
@@ -54,7 +57,32 @@ export interface MapRecord {
 /** A record that knows nothing: the contract's own defaults, for files from elsewhere. */
 export const UNKNOWN_RECORD: MapRecord = {
   kind: 'scalar', frame: 'none', base: 'limit', baseLevel: 0, boundary: 'edge-and-corner', uv: 'linear', tile: 1001, unit: 'scene', filter: 'bilinear', lowHash: '',
-  match: 'unknown', seamsMatched: 'no', texelsFitted: 'no', normalSource: null, frameLevel: null, radius: null, rays: null, seed: null, lift: null, distance: null,
-  colourSpace: null, shade: null, strength: null, reach: 0, samples: 1, padding: 0, covered: 0, missed: 0, doubtful: 0, missedShare: 0, depth: null, midpoint: null, scale: null, axes: null,
+  match: 'unknown', seamsMatched: 'no', texelsFitted: 'no', normalSource: null, frameLevel: null, frameRule: null, radius: null, rays: null, seed: null, lift: null, distance: null,
+  colourSpace: null, shade: null, strength: null, reach: 0, samples: 1, padding: 0, covered: 0, missed: 0, doubtful: 0, mended: 0, missedShare: 0, depth: null, midpoint: null, scale: null, axes: null,
   green: null, keepBlue: null, clippedShare: null,
 }; // prettier-ignore
+
+type TileShares = {
+  readonly [K in 'covered' | 'missed' | 'doubtful' | 'mended' | 'missedShare' | 'clippedShare']?: number | null | undefined;
+};
+
+/** The shares of a map over all its tiles: missed ones of the texels that should have a value, clipped ones of those inside. Null where no tile
+ *  says; the worst tile's where tiles do not say how many texels they have. */
+export function sharesOverTiles(tiles: readonly TileShares[]): {
+  readonly missedShare: number | null;
+  readonly clippedShare: number | null;
+} {
+  const over = (share: 'missedShare' | 'clippedShare', weightOf: (tile: TileShares) => number): number | null => {
+    const known = tiles.filter((t) => typeof t[share] === 'number');
+    if (known.length === 0) return null;
+    const weights = known.map(weightOf);
+    const all = weights.reduce((sum, w) => sum + w, 0);
+    // a tile without texels has nothing to say of others
+    if (known.some((t) => t.covered === undefined || t.covered === null) || all === 0) return Math.max(...known.map((t) => t[share] ?? 0));
+    return known.reduce((sum, t, i) => sum + (weights[i] * (t[share] ?? 0)) / all, 0);
+  };
+  return {
+    missedShare: over('missedShare', (t) => (t.covered ?? 0) + (t.missed ?? 0)),
+    clippedShare: over('clippedShare', (t) => Math.max(0, (t.covered ?? 0) - (t.doubtful ?? 0) - (t.mended ?? 0))),
+  };
+}

@@ -1,7 +1,5 @@
 import type { Field } from './field';
-import { DOUBTFUL, INSIDE, MENDED, MISSED, OUTSIDE, PADDING } from './field';
-
-const isSource = (c: number): boolean => c === INSIDE || c === DOUBTFUL || c === MENDED;
+import { isMeasured, MISSED, OUTSIDE, PADDING } from './field';
 
 /** Fills outside texels up to `width` texels away (Infinity: the whole tile) and missed texels at any distance with the value of the
  *  nearest measured texel, by exact Euclidean distance; ties go to the lowest row, then column. Missed texels keep their class.
@@ -14,7 +12,7 @@ export function padInPlace({ width: W, height: H, channels, values, coverage }: 
   for (let x = 0; x < W; x++) {
     let last = -1;
     for (let y = 0; y < H; y++) {
-      if (isSource(coverage[y * W + x])) last = y;
+      if (isMeasured(coverage[y * W + x])) last = y;
       nearestRow[y * W + x] = last;
     }
     if (last < 0) continue;
@@ -34,7 +32,7 @@ export function padInPlace({ width: W, height: H, channels, values, coverage }: 
   const limit2 = width * width;
   for (let y = 0; y < H; y++) {
     let needed = false;
-    for (let x = 0; x < W && !needed; x++) needed = !isSource(coverage[y * W + x]);
+    for (let x = 0; x < W && !needed; x++) needed = !isMeasured(coverage[y * W + x]);
     if (!needed) continue;
     let n = 0;
     for (let q = 0; q < W; q++) {
@@ -57,7 +55,7 @@ export function padInPlace({ width: W, height: H, channels, values, coverage }: 
     for (let x = 0; x < W; x++) {
       while (k + 1 < n && starts[k + 1] < x) k++;
       const i = y * W + x;
-      if (isSource(coverage[i])) continue;
+      if (isMeasured(coverage[i])) continue;
       let column = columns[k];
       let row = nearestRow[y * W + column];
       for (let j = k + 1; j < n && starts[j] === x; j++) {

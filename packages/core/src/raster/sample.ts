@@ -29,3 +29,25 @@ export function sampleRaster(
   const bottom = values[(r1 + x0) * channels + channel] * (1 - ax) + values[(r1 + x1) * channels + channel] * ax;
   return top * (1 - ay) + bottom * ay;
 }
+
+/** The four texels that a bilinear read mixes, and their weights. */
+export interface BilinearTexels {
+  /** Upper left one; the others are i + 1, i + W and i + W + 1. */
+  readonly i: number;
+  readonly w00: number;
+  readonly w10: number;
+  readonly w01: number;
+  readonly w11: number;
+}
+
+/** What `sampleRaster` mixes at (u, v), for rasters of two rows and columns at least: at the border the outer texels count twice.
+ *  @returns one object a call; engines keep it off the heap where it is taken apart at once */
+export function bilinearTexels(W: number, H: number, u: number, v: number): BilinearTexels {
+  const x = Math.min(W - 1, Math.max(0, u * W - 0.5));
+  const y = Math.min(H - 1, Math.max(0, (1 - v) * H - 0.5));
+  const x0 = Math.min(W - 2, Math.floor(x));
+  const y0 = Math.min(H - 2, Math.floor(y));
+  const ax = x - x0;
+  const ay = y - y0;
+  return { i: y0 * W + x0, w00: (1 - ax) * (1 - ay), w10: ax * (1 - ay), w01: (1 - ax) * ay, w11: ax * ay };
+}

@@ -15,6 +15,23 @@ export class GrowableF32 {
   }
 }
 
+export class GrowableF64 {
+  private data = new Float64Array(4096);
+  length = 0;
+  push(x: number): void {
+    if (this.length === this.data.length) {
+      const next = new Float64Array(this.data.length * 2);
+      next.set(this.data);
+      this.data = next;
+    }
+    this.data[this.length++] = x;
+  }
+  /** The filled part; a view, so nothing may be pushed afterwards. */
+  finish(): Float64Array {
+    return this.data.subarray(0, this.length);
+  }
+}
+
 export class GrowableU32 {
   private data = new Uint32Array(4096);
   length = 0;

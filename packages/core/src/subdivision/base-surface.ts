@@ -1,12 +1,13 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { cornerCount, faceCount } from '../mesh/poly-mesh';
 import { vertexNormals } from '../mesh/normals';
-import { diagonalOf } from '../mesh/bounds';
+import { extentOf } from '../mesh/bounds';
 import { InvalidInputError } from '../runtime/errors';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { refineLinear } from './catmull-clark';
 import { limitPoints } from './limit';
+import { shareFarther } from './parametrisation';
 import type { RefinedLevel } from './refine';
 import { connectivityOf, levelZero, MAX_REFINED_FACES, refinedFaceCount, refineOnce } from './refine';
 import type { SurfaceOptions } from './rules';
@@ -30,8 +31,6 @@ export interface BaseSurface {
   readonly mesh: PolyMesh; // positions on the base; UVs refined
   readonly normals: Float32Array; // 3 P; unit at the limit, linear blends of unit normals elsewhere: normalise after interpolating
   readonly level: number;
-  /** Largest distance between this mesh's edges and the surface it stands for, estimated; 0 for polygons. */
-  readonly sagitta: number;
 }
 
 /** The base surface at exactly `levels` subdivisions: the proof's mesh before it is displaced. */
@@ -60,36 +59,28 @@ export function baseSurfaceAt(
   }
   if (base === 'limit') return atLimit(level, levels);
   // fewer subdivisions than the base's own level: its polygons as far as they go
-  return { mesh: level.mesh, normals: normals ?? vertexNormals(level.mesh), level: levels, sagitta: 0 };
+  return { mesh: level.mesh, normals: normals ?? vertexNormals(level.mesh), level: levels };
 }
 
 function atLimit(level: RefinedLevel, levels: number): BaseSurface {
-  const { positions, normals } = limitPoints(level);
-  const mesh = { ...level.mesh, positions };
-  return { mesh, normals, level: levels, sagitta: largestSagitta(level, positions, normals) };
-}
-
-/** For an edge p-q with unit end normals, a smooth surface leaves the chord by about |(q - p) . (np - nq)| / 8. */
-function largestSagitta({ edges: { edgeVerts } }: RefinedLevel, p: Float32Array, n: Float32Array): number {
-  let worst = 0;
-  for (let e = 0; e < edgeVerts.length; e += 2) {
-    const a = 3 * edgeVerts[e];
-    const b = 3 * edgeVerts[e + 1];
-    const s = Math.abs(
-      (p[b] - p[a]) * (n[a] - n[b]) + (p[b + 1] - p[a + 1]) * (n[a + 1] - n[b + 1]) + (p[b + 2] - p[a + 2]) * (n[a + 2] - n[b + 2]),
-    );
-    if (s > worst) worst = s;
-  }
-  return worst / 8;
+  const { positions, normals, uvs } = limitPoints(level);
+  return { mesh: { ...level.mesh, positions, uvs: uvs ?? level.mesh.uvs }, normals, level: levels };
 }
 
 /** Faces beyond which a base is not refined further than its stack asks for. */
 const DENSE_ENOUGH = 2_000_000;
-/** Allowed distance from the limit surface, as a share of the diagonal. */
-const SAGITTA_SHARE = 1e-5;
+/** Levels that a base is refined at least: after the first all faces are quads, and the second says how far they are from the surface. */
+const AT_LEAST = 2;
+/** How far place and UV of the base's triangles may be apart from the surface's, as a share of the mesh's extent, and the share of its area that
+ *  may be farther: around points of other than four faces the parametrisation of a limit surface never becomes linear, however finely it is
+ *  refined, in faces that shrink fourfold a level. */
+const APART_SHARE = 1e-5;
+const AREA_SHARE = 1e-3;
 
-/** The base surface for measuring: at least `atLeast` levels, then refined until it keeps within 1e-5 of the diagonal of the limit
- *  surface or 2 million faces are reached. Polygonal bases need no more than their own level. The level used is in the result. */
+/** The base surface for measuring: at least `atLeast` levels, then refined until its triangles agree with what a renderer displaces at any
+ *  level, in place and in which UV belongs to which place: to 1e-5 of the extent on all but a thousandth of the area, or until 2 million
+ *  faces are reached. A quad is not its two triangles where points and UVs are warped against each other, also when it is flat. The level used
+ *  is in the result. */
 export function baseSurfaceForMeasuring(
   low: PolyMesh,
   base: Base,
@@ -97,16 +88,33 @@ export function baseSurfaceForMeasuring(
   surface: Partial<SurfaceOptions> = {},
   control?: RunControl,
 ): BaseSurface {
-  if (base !== 'limit') return baseSurfaceAt(low, base, Math.max(atLeast, curvedLevels(base)), surface, control);
-  const tolerance = SAGITTA_SHARE * diagonalOf(low.positions);
+  const tolerance = APART_SHARE * extentOf(low.positions);
+  const curved = curvedLevels(base);
+  const needed = Math.max(atLeast, Number.isFinite(curved) ? curved : 0);
   let level = levelZero(low, surface);
+  let normals: Float32Array | null = null;
+  let before: { readonly level: RefinedLevel; readonly found: BaseSurface } | null = null;
   for (let k = 0; ; k++) {
     throwIfAborted(control);
-    if (k >= atLeast) {
-      const found = atLimit(level, k);
-      const next = k === 0 ? cornerCount(low) : 4 * faceCount(level.mesh);
-      if (found.sagitta <= tolerance || next > DENSE_ENOUGH) return found;
+    const more = k === 0 ? cornerCount(low) : 4 * faceCount(level.mesh);
+    // a surface that another level follows needs to be looked at from the level before the first that may do
+    if (k + 1 >= Math.max(needed, AT_LEAST) || (k >= needed && more > DENSE_ENOUGH)) {
+      const found: BaseSurface =
+        base === 'limit' ? atLimit(level, k) : { mesh: level.mesh, normals: normals ?? vertexNormals(level.mesh), level: k };
+      if (k >= needed && more > DENSE_ENOUGH) return found;
+      // the next level's points lie a quarter as far from the triangles between them as this one's
+      if (
+        k >= Math.max(needed, AT_LEAST) &&
+        before !== null &&
+        shareFarther(before.level, before.found.mesh, found.mesh, 4 * tolerance) <= AREA_SHARE
+      )
+        return found;
+      before = { level, found };
     }
-    level = refineOnce(level);
+    if (k < curved) level = refineOnce(level);
+    else {
+      normals = refineLinear(normals ?? vertexNormals(level.mesh), 3, connectivityOf(level.mesh), level.edges);
+      level = refineOnce(level, 'linear');
+    }
   }
 }

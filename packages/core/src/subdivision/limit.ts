@@ -1,27 +1,66 @@
-import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount } from '../mesh/poly-mesh';
 import { isAllQuads } from '../mesh/triangulate';
 import type { EdgeTable } from '../mesh/topology';
 import type { RefinedLevel } from './refine';
-import { connectivityOf, refineOnce } from './refine';
+import { refineOnce, ruledPoints, uvConnectivityOf, uvKindsOf } from './refine';
 import { CORNER, CREASE, geometryKinds, isSharp } from './rules';
 
 export interface LimitPoints {
   readonly positions: Float32Array; // 3 P
   readonly normals: Float32Array; // 3 P, unit; (0, 0, 0) where the tangents cancel or the point has no face
+  readonly uvs: Float32Array | null; // 2 T, at their own limit under the UV rule; null without complete UVs
 }
 
 const NONE = 0xffffffff;
 
 /** Where the vertices of a level end up when refined without end, with the normals there: closed-form masks of
  *  Halstead, Kass, DeRose (1993) inside and of Biermann, Levin, Zorin (2000) on borders.
+ *  Corners stay where they are, with the mean normal of the first fan of faces there.
  *  A level with other faces than quads is refined once first, and its own points are returned. */
 export function limitPoints(level: RefinedLevel): LimitPoints {
-  if (isAllQuads(level.mesh)) return limitOfQuads(level.mesh, level.edges, level);
+  if (isAllQuads(level.mesh)) return { ...limitOfQuads(level), uvs: limitUvs(level) };
   const finer = refineOnce(level);
-  const { positions, normals } = limitOfQuads(finer.mesh, finer.edges, finer);
+  const { positions, normals } = limitOfQuads(finer);
   const n = 3 * pointCount(level.mesh);
-  return { positions: positions.slice(0, n), normals: normals.slice(0, n) };
+  const uvs = level.mesh.uvs === null ? null : (limitUvs(finer)?.slice(0, level.mesh.uvs.length) ?? null);
+  return { positions: positions.slice(0, n), normals: normals.slice(0, n), uvs };
+}
+
+/** UVs of an all-quad level where they end up: the same masks on the UV mesh. Linear UVs are there already. */
+function limitUvs(level: RefinedLevel): Float32Array | null {
+  const { mesh, uvEdges } = level;
+  const uv = uvConnectivityOf(mesh);
+  if (uv === null || uvEdges === null || mesh.uvs === null) return null;
+  const kinds = uvKindsOf(level);
+  if (kinds === null) return mesh.uvs;
+  const { uvs } = mesh;
+  const T = uvs.length / 2;
+  const around = new Float64Array(2 * T);
+  const faces = new Uint32Array(T);
+  for (let c = 0; c < uv.faceVerts.length; c++) {
+    const t = uv.faceVerts[c];
+    const [a, b, o] = [uv.faceVerts[nextOf(c)], uv.faceVerts[prevOf(c)], uv.faceVerts[nextOf(nextOf(c))]];
+    faces[t]++;
+    // each edge is met from both of its faces: half of its weight 4 each time
+    for (let k = 0; k < 2; k++) around[2 * t + k] += 2 * (uvs[2 * a + k] + uvs[2 * b + k]) + uvs[2 * o + k];
+  }
+  const sharp = new Float64Array(2 * T);
+  for (let e = 0; e < uvEdges.edgeFaceCounts.length; e++) {
+    if (!isSharp(uvEdges, e)) continue;
+    const [a, b] = [uvEdges.edgeVerts[2 * e], uvEdges.edgeVerts[2 * e + 1]];
+    for (let k = 0; k < 2; k++) {
+      sharp[2 * a + k] += uvs[2 * b + k];
+      sharp[2 * b + k] += uvs[2 * a + k];
+    }
+  }
+  const out = Float32Array.from(uvs);
+  for (let i = 0; i < out.length; i++) {
+    const kind = kinds[i >> 1];
+    const n = faces[i >> 1];
+    if (kind === CREASE) out[i] = (4 * uvs[i] + sharp[i]) / 6;
+    else if (kind !== CORNER) out[i] = (n * n * uvs[i] + around[i]) / (n * (n + 5));
+  }
+  return out;
 }
 
 /** Both corners of each edge, uint32[2 E]; NONE where there is no second. */
@@ -38,10 +77,11 @@ function cornersOfEdges({ cornerEdges, edgeVerts }: EdgeTable): Uint32Array {
 const nextOf = (c: number): number => ((c & 3) === 3 ? c - 3 : c + 1);
 const prevOf = (c: number): number => ((c & 3) === 0 ? c + 3 : c - 1);
 
-function limitOfQuads(mesh: PolyMesh, edges: EdgeTable, { surface }: RefinedLevel): LimitPoints {
+function limitOfQuads(level: RefinedLevel): Pick<LimitPoints, 'positions' | 'normals'> {
+  const { mesh, edges } = level;
   const { positions: p, faceVerts: fv } = mesh;
   const V = pointCount(mesh);
-  const kinds = geometryKinds(connectivityOf(mesh), edges, surface.boundary);
+  const kinds = geometryKinds(ruledPoints(level), level.surface.boundary);
   const edgeCorners = cornersOfEdges(edges);
   const { cornerEdges } = edges;
 

@@ -2,13 +2,14 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { cornerCount, faceCount, NO_INDEX, pointCount } from '../mesh/poly-mesh';
 import type { Connectivity, EdgeTable } from '../mesh/topology';
 import { buildEdges } from '../mesh/topology';
+import { pointsOfSeveralFans } from '../mesh/fans';
 import { InvalidInputError } from '../runtime/errors';
 import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { refineLinear, refineSmooth, splitEdges, splitFaces } from './catmull-clark';
 import { geometryKinds, SURFACE_DEFAULTS, uvKinds } from './rules';
-import type { SurfaceOptions } from './rules';
+import type { RuledMesh, SurfaceOptions } from './rules';
 
 /** More corners than this would not fit the 32 bit tables or this machine's memory. */
 export const MAX_REFINED_FACES = 80_000_000;
@@ -20,6 +21,8 @@ export interface RefinedLevel {
   readonly edges: EdgeTable;
   /** Null where there are no complete UVs; the same object as `edges` where UVs have no seam. */
   readonly uvEdges: EdgeTable | null;
+  /** Points, and UVs, of several fans. New ones never are, and old ones keep their number, so they are those of level 0. */
+  readonly folded: () => { readonly points: Uint32Array; readonly uvs: Uint32Array };
   readonly surface: SurfaceOptions;
 }
 
@@ -29,7 +32,7 @@ export const connectivityOf = (mesh: PolyMesh): Connectivity => ({
   vertCount: pointCount(mesh),
 });
 
-function uvConnectivityOf(mesh: PolyMesh): Connectivity | null {
+export function uvConnectivityOf(mesh: PolyMesh): Connectivity | null {
   if (mesh.uvs === null || mesh.faceUvs === null || mesh.faceUvs.length === 0 || mesh.faceUvs.includes(NO_INDEX)) return null;
   return { faceOffsets: mesh.faceOffsets, faceVerts: mesh.faceUvs, vertCount: mesh.uvs.length / 2 };
 }
@@ -37,16 +40,39 @@ function uvConnectivityOf(mesh: PolyMesh): Connectivity | null {
 /** Level 0, ready to be refined. The mesh is kept, not copied. */
 export function levelZero(mesh: PolyMesh, options: Partial<SurfaceOptions> = {}): RefinedLevel {
   const surface = resolveOptions('refine', SURFACE_DEFAULTS, options);
+  const geometry = connectivityOf(mesh);
   const uv = uvConnectivityOf(mesh);
-  return { mesh, edges: buildEdges(connectivityOf(mesh)), uvEdges: uv === null ? null : buildEdges(uv), surface };
+  const edges = buildEdges(geometry);
+  const uvEdges = uv === null ? null : buildEdges(uv);
+  const folded = once(() => ({
+    points: pointsOfSeveralFans(geometry, edges),
+    uvs: uv === null || uvEdges === null ? new Uint32Array(0) : pointsOfSeveralFans(uv, uvEdges),
+  }));
+  return { mesh, edges, uvEdges, folded, surface };
+}
+
+/** The points of a level as the rules look at them. */
+export const ruledPoints = ({ mesh, edges, folded }: RefinedLevel): RuledMesh => ({
+  connectivity: connectivityOf(mesh),
+  edges,
+  folded: folded().points,
+});
+
+/** Vertex kinds of a level's UVs; null where they are linear or there are none. */
+export function uvKindsOf(level: RefinedLevel): Uint8Array | null {
+  const { uvEdges, folded, surface } = level;
+  const connectivity = uvConnectivityOf(level.mesh);
+  if (connectivity === null || uvEdges === null || surface.uv === 'linear') return null;
+  return uvKinds({ connectivity, edges: uvEdges, folded: folded().uvs }, ruledPoints(level), surface.uv, surface.boundary);
 }
 
 /** The next level. Face-varying UVs are refined as a mesh of their own, by the UV rule; colours like points; normals are dropped.
  *  @param shape `linear` only splits faces: points and UVs stay on the polygons. */
-export function refineOnce({ mesh, edges, uvEdges, surface }: RefinedLevel, shape: 'smooth' | 'linear' = 'smooth'): RefinedLevel {
+export function refineOnce(level: RefinedLevel, shape: 'smooth' | 'linear' = 'smooth'): RefinedLevel {
+  const { mesh, edges, uvEdges, folded, surface } = level;
   const geometry = connectivityOf(mesh);
   const split = splitFaces(geometry, edges);
-  const kinds = shape === 'linear' ? null : geometryKinds(geometry, edges, surface.boundary);
+  const kinds = shape === 'linear' ? null : geometryKinds(ruledPoints(level), surface.boundary);
   const refinePoints = (values: Float32Array): Float32Array =>
     kinds === null ? refineLinear(values, 3, geometry, edges) : refineSmooth(values, 3, geometry, edges, kinds);
   const uv = uvConnectivityOf(mesh);
@@ -56,16 +82,8 @@ export function refineOnce({ mesh, edges, uvEdges, surface }: RefinedLevel, shap
   if (uv !== null && uvEdges !== null && mesh.uvs !== null) {
     faceUvs = splitFaces(uv, uvEdges).faceVerts;
     nextUvEdges = once(() => splitEdges(uv, uvEdges));
-    uvs =
-      surface.uv === 'linear' || shape === 'linear'
-        ? refineLinear(mesh.uvs, 2, uv, uvEdges)
-        : refineSmooth(
-            mesh.uvs,
-            2,
-            uv,
-            uvEdges,
-            uvKinds(uv, uvEdges, surface.uv, surface.boundary === 'edge-and-corner' ? geometry.faceVerts : null),
-          );
+    const uvKindsHere = shape === 'linear' ? null : uvKindsOf(level);
+    uvs = uvKindsHere === null ? refineLinear(mesh.uvs, 2, uv, uvEdges) : refineSmooth(mesh.uvs, 2, uv, uvEdges, uvKindsHere);
   }
   const faceSections = new Uint16Array(cornerCount(mesh));
   for (let f = 0; f < faceCount(mesh); f++) faceSections.fill(mesh.faceSections[f], mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);
@@ -73,6 +91,7 @@ export function refineOnce({ mesh, edges, uvEdges, surface }: RefinedLevel, shap
   return {
     mesh: {
       positions: refinePoints(mesh.positions),
+      origin: mesh.origin,
       faceOffsets: split.faceOffsets,
       faceVerts: split.faceVerts,
       uvs,
@@ -89,6 +108,7 @@ export function refineOnce({ mesh, edges, uvEdges, surface }: RefinedLevel, shap
     get uvEdges() {
       return nextUvEdges();
     },
+    folded,
     surface,
   };
 }

@@ -18,44 +18,78 @@ export const CORNER = 2;
 /** An edge is smooth only between exactly two faces: borders and edges of three or more faces are creases. */
 export const isSharp = (edges: EdgeTable, e: number): boolean => edges.edgeFaceCounts[e] !== 2;
 
-/** Kind of each vertex: uint8[V]. Two sharp edges make a crease, more a corner, one (a dart) stays smooth, none is smooth.
+/** 1 for each vertex around which the surface is one fan of faces that all face one way, else 0. @param folded vertices of several fans */
+function manifoldVertices({ vertCount }: Connectivity, { edgeVerts, edgeFaceCounts }: EdgeTable, folded: Uint32Array): Uint8Array {
+  const out = new Uint8Array(vertCount).fill(1);
+  for (const v of folded) out[v] = 0;
+  for (let e = 0; e < edgeFaceCounts.length; e++) if (edgeFaceCounts[e] > 2) out[edgeVerts[2 * e]] = out[edgeVerts[2 * e + 1]] = 0;
+  return out;
+}
+
+/** A mesh as the rules look at it. */
+export interface RuledMesh {
+  readonly connectivity: Connectivity;
+  readonly edges: EdgeTable;
+  /** Vertices of several fans. */
+  readonly folded: Uint32Array;
+}
+
+/** Kind of each vertex: uint8[V]. Two sharp edges make a crease, more a corner, none is smooth. Where the surface is not one fan of faces
+ *  (points of several fans, ends of edges of three or more faces or of neighbours that face opposite ways) a vertex is a corner, unless more
+ *  faces than edges meet there and exactly two of the edges are sharp: the spine of a book. So does OpenSubdiv.
  *  @param corners whether a border vertex of a single face is held (`sharp`) or rounded (`smooth`); `all-borders` holds every border vertex. */
-export function vertexKinds(
-  { faceVerts, vertCount }: Connectivity,
-  edges: EdgeTable,
-  corners: 'sharp' | 'smooth' | 'all-borders',
-): Uint8Array {
-  const sharpCount = new Uint8Array(vertCount);
-  const faces = new Uint8Array(vertCount);
-  for (const v of faceVerts) if (faces[v] < 255) faces[v]++;
-  const { edgeVerts } = edges;
-  for (let e = 0; e < edgeVerts.length / 2; e++) {
+function vertexKinds({ connectivity, edges, folded }: RuledMesh, corners: 'sharp' | 'smooth' | 'all-borders'): Uint8Array {
+  const { faceVerts, vertCount } = connectivity;
+  const { edgeVerts, edgeFaceCounts } = edges;
+  const count = (ends: Uint32Array, counts = new Uint8Array(vertCount)): Uint8Array => {
+    for (const v of ends) if (counts[v] < 255) counts[v]++;
+    return counts;
+  };
+  const faces = count(faceVerts);
+  const spokes = count(edgeVerts);
+  const sharp = new Uint8Array(vertCount);
+  const border = new Uint8Array(vertCount);
+  for (let e = 0; e < edgeFaceCounts.length; e++) {
     if (!isSharp(edges, e)) continue;
-    if (sharpCount[edgeVerts[2 * e]] < 255) sharpCount[edgeVerts[2 * e]]++;
-    if (sharpCount[edgeVerts[2 * e + 1]] < 255) sharpCount[edgeVerts[2 * e + 1]]++;
+    count(edgeVerts.subarray(2 * e, 2 * e + 2), sharp);
+    if (edgeFaceCounts[e] === 1) border[edgeVerts[2 * e]] = border[edgeVerts[2 * e + 1]] = 1;
   }
+  const manifold = manifoldVertices(connectivity, edges, folded);
   const kinds = new Uint8Array(vertCount);
   for (let v = 0; v < vertCount; v++) {
-    const s = sharpCount[v];
-    if (faces[v] === 0 || s > 2) kinds[v] = CORNER;
-    else if (s === 2) kinds[v] = corners === 'all-borders' || (corners === 'sharp' && faces[v] === 1) ? CORNER : CREASE;
-    else if (s === 1 && corners === 'all-borders') kinds[v] = CORNER;
+    const s = sharp[v];
+    if (faces[v] === 0 || s > 2 || (manifold[v] === 0 && !(s === 2 && faces[v] > spokes[v]))) kinds[v] = CORNER;
+    else if (s === 2) {
+      const held = (corners === 'all-borders' && border[v] === 1) || (corners === 'sharp' && faces[v] === 1);
+      kinds[v] = held ? CORNER : CREASE;
+    }
   }
   return kinds;
 }
 
 /** Vertex kinds of the geometry under a boundary rule. */
-export const geometryKinds = (c: Connectivity, edges: EdgeTable, rule: BoundaryRule): Uint8Array =>
-  vertexKinds(c, edges, rule === 'edge-and-corner' ? 'sharp' : 'smooth');
+export const geometryKinds = (mesh: RuledMesh, rule: BoundaryRule): Uint8Array =>
+  vertexKinds(mesh, rule === 'edge-and-corner' ? 'sharp' : 'smooth');
 
-/** Vertex kinds of the UV mesh under one of its rules; `linear` does not ask. Under `smooth` each UV follows its point where both have the
- *  same faces, so it is held at a held corner of the surface (as OpenSubdiv does).
- *  @param heldFaceVerts points of the faces' corners when single-face corners of the surface are held, else null */
-export function uvKinds(c: Connectivity, edges: EdgeTable, rule: UvRule, heldFaceVerts: Uint32Array | null): Uint8Array {
-  const kinds = vertexKinds(c, edges, rule === 'boundaries' ? 'all-borders' : rule === 'corners' ? 'sharp' : 'smooth');
-  if (rule !== 'smooth' || heldFaceVerts === null) return kinds;
-  const faces = new Uint32Array(heldFaceVerts.reduce((m, v) => Math.max(m, v), 0) + 1);
-  for (const v of heldFaceVerts) faces[v]++;
-  for (let i = 0; i < heldFaceVerts.length; i++) if (faces[heldFaceVerts[i]] === 1) kinds[c.faceVerts[i]] = CORNER;
+/** Vertex kinds of the UV mesh under one of its rules; `linear` does not ask. Two rules tie UVs to their points (as in OpenSubdiv): under
+ *  `smooth` a UV is held at a held corner of the surface, and at a seam through a place where the surface is not one fan of faces every UV is
+ *  held.
+ *  @param uv the UV mesh, over the same corners as `points` */
+export function uvKinds(uv: RuledMesh, points: RuledMesh, rule: UvRule, boundary: BoundaryRule): Uint8Array {
+  const kinds = vertexKinds(uv, rule === 'boundaries' ? 'all-borders' : rule === 'corners' ? 'sharp' : 'smooth');
+  const manifold = manifoldVertices(points.connectivity, points.edges, points.folded);
+  const faces = new Uint32Array(points.connectivity.vertCount);
+  const uvFaces = new Uint32Array(uv.connectivity.vertCount);
+  const pointOf = points.connectivity.faceVerts;
+  const uvOf = uv.connectivity.faceVerts;
+  for (let c = 0; c < uvOf.length; c++) {
+    faces[pointOf[c]]++;
+    uvFaces[uvOf[c]]++;
+  }
+  const holdsCorners = rule === 'smooth' && boundary === 'edge-and-corner';
+  for (let c = 0; c < uvOf.length; c++) {
+    const v = pointOf[c];
+    if ((holdsCorners && faces[v] === 1) || (manifold[v] === 0 && uvFaces[uvOf[c]] < faces[v])) kinds[uvOf[c]] = CORNER;
+  }
   return kinds;
 }

@@ -6,13 +6,17 @@ import { faceTiles, tileOrigin, tilesInUse } from './tiles';
 import { diagonalOf } from '../mesh/bounds';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, NO_INDEX, pointCount } from '../mesh/poly-mesh';
-import { buildEdges } from '../mesh/topology';
+import { pointsOfSeveralFans } from '../mesh/fans';
+import { flippedFaces } from '../mesh/flipped-faces';
+import { buildEdges, isCrowded } from '../mesh/topology';
 import { triangulate } from '../mesh/triangulate';
 
 export type FindingCode =
   | 'no-uvs'
   | 'ngons'
   | 'non-manifold'
+  | 'folded-fans'
+  | 'flipped-faces'
   | 'zero-area'
   | 'holes'
   | 'loose-pieces'
@@ -45,7 +49,7 @@ const MAX_LISTED = 1000;
 /** `1 face`, `2 faces`. */
 const many = (n: number, noun: string): string => `${n} ${noun}${n === 1 ? '' : 's'}`;
 
-/** Looks for what hurts later: missing UVs, n-gons, edges of three faces, empty faces, holes, loose pieces, overlapping islands. */
+/** Looks for what hurts later: missing UVs, n-gons, edges of three faces, points of several fans, flipped faces, empty faces, holes, loose pieces, overlapping islands. */
 export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
   const findings: Finding[] = [];
   const add = (
@@ -75,6 +79,21 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
     borders.crowded,
     (n) => `${many(n, 'edge')} between three or more faces; treated as creases.`,
     borders.crowdedEdges,
+  );
+  add(
+    'folded-fans',
+    'warning',
+    borders.folded,
+    (n) =>
+      `${many(n, 'point')} where faces meet in more than one fan; they are held in place. Split the point, or join the faces by an edge.`,
+    borders.foldedPoints,
+  );
+  add(
+    'flipped-faces',
+    'warning',
+    flippedFaces(mesh),
+    (n) =>
+      `${many(n, 'face')} facing against the rest of the piece; the edges around are sharp and nothing is found there. Turn them round.`,
   );
   add('holes', 'note', [], (n) => `${many(n, 'open border')}; the surface ends there.`, borders.loops);
   add('loose-pieces', 'note', [], (n) => `The mesh has ${n} pieces that do not touch.`, borders.pieces > 1 ? borders.pieces : 0);
@@ -112,7 +131,9 @@ export function movedFinding(before: PolyMesh, after: PolyMesh, unit = 'units'):
   if (moved === null || (moved.count === 0 && moved.uvCorners === 0)) return null;
   const { count, max, farthest, faces, uvCorners } = moved;
   const share = (100 * max) / diagonalOf(before.positions);
-  const place = [...after.positions.subarray(3 * farthest, 3 * farthest + 3)].map((x) => Number(x.toPrecision(4))).join(' ');
+  const place = [0, 1, 2]
+    .map((k) => Number((after.origin[k] + after.positions[3 * farthest + k]).toPrecision(after.origin[k] === 0 ? 4 : 8)))
+    .join(' ');
   const points =
     count === 0
       ? 'No point has moved'
@@ -160,9 +181,19 @@ class Pieces {
   }
 }
 
-function edgeFindings(mesh: PolyMesh): { crowded: number[]; crowdedEdges: number; loops: number; pieces: number } {
+interface EdgeFindings {
+  readonly crowded: number[];
+  readonly crowdedEdges: number;
+  readonly folded: number[];
+  readonly foldedPoints: number;
+  readonly loops: number;
+  readonly pieces: number;
+}
+
+function edgeFindings(mesh: PolyMesh): EdgeFindings {
   const P = pointCount(mesh);
-  const edges = buildEdges({ faceOffsets: mesh.faceOffsets, faceVerts: mesh.faceVerts, vertCount: P });
+  const connectivity = { faceOffsets: mesh.faceOffsets, faceVerts: mesh.faceVerts, vertCount: P };
+  const edges = buildEdges(connectivity);
   const E = edges.edgeFaceCounts.length;
   const all = new Pieces(P);
   const open = new Pieces(P);
@@ -173,7 +204,7 @@ function edgeFindings(mesh: PolyMesh): { crowded: number[]; crowdedEdges: number
     const [a, b] = [edges.edgeVerts[2 * e], edges.edgeVerts[2 * e + 1]];
     all.join(a, b);
     used[a] = used[b] = 1;
-    if (edges.edgeFaceCounts[e] > 2) crowdedEdges++;
+    if (isCrowded(edges, e)) crowdedEdges++;
     if (edges.edgeFaceCounts[e] !== 1) continue;
     open.join(a, b);
     onBorder[a] = onBorder[b] = 1;
@@ -188,11 +219,22 @@ function edgeFindings(mesh: PolyMesh): { crowded: number[]; crowdedEdges: number
     crowdedEdges === 0
       ? []
       : facesWhere(mesh, (f) => {
-          for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++)
-            if (edges.edgeFaceCounts[edges.cornerEdges[c]] > 2) return true;
+          for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) if (isCrowded(edges, edges.cornerEdges[c])) return true;
           return false;
         });
-  return { crowded, crowdedEdges, loops, pieces };
+  // ends of crowded edges and corners of flipped faces have several fans by their nature, and are named as such
+  const atCrowded = new Uint8Array(P);
+  for (let e = 0; e < E; e++)
+    if (edges.edgeFaceCounts[e] > 2) atCrowded[edges.edgeVerts[2 * e]] = atCrowded[edges.edgeVerts[2 * e + 1]] = 1;
+  const foldedAt = new Uint8Array(P);
+  let foldedPoints = 0;
+  for (const v of pointsOfSeveralFans(connectivity, edges)) {
+    if (atCrowded[v]) continue;
+    foldedAt[v] = 1;
+    foldedPoints++;
+  }
+  const folded = foldedPoints === 0 ? [] : facesWhere(mesh, (f) => mesh.faceVerts.subarray(mesh.faceOffsets[f], mesh.faceOffsets[f + 1]).some((v) => foldedAt[v] === 1)); // prettier-ignore
+  return { crowded, crowdedEdges, folded, foldedPoints, loops, pieces };
 }
 
 function emptyFaces(mesh: PolyMesh): number[] {

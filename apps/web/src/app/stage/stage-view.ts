@@ -52,8 +52,8 @@ export function nameOf(view: View, { sculptLabel, proof }: Pick<StageSource, 'sc
 export function errorRangeOf(proof: ProofInfo | null): number {
   const outcome = proof?.outcome;
   if (!outcome || outcome.kind === 'values') return 1;
-  const spread = outcome.kind === 'normal' ? 2 * outcome.report.normalAngle.p95 : outcome.report.distance.p99;
-  return Math.max(outcome.report.tolerance ?? 0, spread);
+  const spread = outcome.kind === 'normal' ? 2 * (outcome.report.normalAngle?.p95 ?? 0) : outcome.report.distance.p99;
+  return Math.max(outcome.report.tolerance ?? 0, spread) || 1;
 }
 
 /** Which surface stands on which side of the wipe, and how it is shaded. */

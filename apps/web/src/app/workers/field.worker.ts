@@ -1,10 +1,11 @@
 import type { EncodingSettings, MapKind } from '@estampe/contracts';
 import { MAP_KINDS } from '@estampe/contracts';
-import type { AxisOrder, EncodingFigures, Field, NormalFigures, Zlib } from '@estampe/core';
+import type { AxisOrder, Field, Zlib } from '@estampe/core';
 import {
   axisLetters,
   encodeMap,
   encodingOf,
+  figuresOverTiles,
   fitEncoding,
   INSIDE,
   orderChannels,
@@ -95,30 +96,12 @@ function figures(ids: readonly string[], encoding: EncodingSettings): DepthFigur
     const encoded = encodeMap(field, { ...UNKNOWN_RECORD, kind, frame }, core, texelSizes, convention);
     return { inside, texels: field.values.length, figures: encoded.figures };
   });
-  const total = Math.max(1, parts.reduce((n, p) => n + p.inside, 0)); // prettier-ignore
-  const share = (of: (f: EncodingFigures) => number): number => parts.reduce((s, p) => s + of(p.figures) * p.inside, 0) / total;
-  const normals = parts.map((p) => p.figures).filter((f): f is NormalFigures => 'restAngle' in f);
+  const over = figuresOverTiles(parts);
   return {
     encoding,
-    angles:
-      normals.length === 0
-        ? null
-        : {
-            rest: normals[0].restAngle,
-            rms: Math.hypot(...normals.map((n) => n.roundingAngle.rms)) / Math.sqrt(normals.length),
-            max: Math.max(...normals.map((n) => n.roundingAngle.max)),
-          },
+    angles: 'restAngle' in over ? { rest: over.restAngle, rms: over.roundingAngle.rms, max: over.roundingAngle.max } : null,
     bytes: parts.reduce((n, p) => n + p.texels * BYTES[encoding.depth], 0),
-    figures: {
-      step: Math.max(...parts.map((p) => p.figures.step)),
-      restError: parts[0].figures.restError,
-      clippedShare: share((f) => f.clippedShare),
-      terracedShare: parts.some((p) => p.figures.terracedShare === null) ? null : share((f) => f.terracedShare ?? 0),
-      roundingRms: Math.sqrt(share((f) => f.roundingRms ** 2)),
-      min: Math.min(...parts.map((p) => p.figures.min ?? Infinity)),
-      max: Math.max(...parts.map((p) => p.figures.max ?? -Infinity)),
-      bound: Math.max(...parts.map((p) => p.figures.bound)),
-    },
+    figures: over,
   };
 }
 

@@ -27,6 +27,7 @@ const store: Pick<FieldStore, 'fit' | 'figures' | 'swatch'> = {
       roundingRms: 1e-5,
       min: -1,
       max: 1,
+      ends: [{ min: -1, max: 1 }],
       bound: 1,
     };
     return Promise.resolve({

@@ -16,8 +16,14 @@ interface Choice {
 
 /** What the proof found, in a few characters. */
 function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
-  if (outcome.kind === 'normal') return `${significant(outcome.report.normalAngle.mean, 3)}\u00b0 on average`;
-  if (outcome.kind === 'values') return `within ${significant(outcome.report.difference.max, 2)}`;
+  if (outcome.kind === 'normal') {
+    const { normalAngle } = outcome.report;
+    return normalAngle === null ? 'nothing to compare with' : `${significant(normalAngle.mean, 3)}\u00b0 on average`;
+  }
+  if (outcome.kind === 'values') {
+    const { difference } = outcome.report;
+    return difference === null ? 'nothing covered' : `within ${significant(difference.max, 2)}`;
+  }
   return `RMS ${significant(outcome.report.distance.rms, 3)} ${unit}`;
 }
 

@@ -1,4 +1,5 @@
 import type { AssetDetail, FieldInfo, MeasureRequest } from '@estampe/contracts';
+import { samplesOf } from '@estampe/core';
 
 /** What a pass will take, as far as earlier passes of the asset tell. */
 export interface Estimate {
@@ -22,7 +23,7 @@ export function estimate(asset: AssetDetail, request: MeasureRequest): Estimate 
   const newest = fields.at(0)?.field;
   const share = newest ? (newest.covered + newest.missed) / (newest.width * newest.height) : COVERED;
   const texels = request.size * request.size * (request.tiles ?? asset.tiles).length;
-  const samples = texels * share * request.samples ** 2;
+  const samples = texels * share * samplesOf(request) ** 2;
   const { kinds } = request;
   const searched =
     asset.stackKind === 'free' || request.match === 'rays' || kinds.some((k) => k === 'scalar' || (k !== 'vector' && request.forHeights));

@@ -114,6 +114,12 @@ const RAYS = [16, 32, 64, 128, 256, 512] as const;
         </select>
       </div>
     }
+    @if (countsTwice()) {
+      <p class="note">
+        These normals go with the height map, but are written in the frame of the light mesh before it is displaced. A renderer that shades
+        with the displaced normal counts the form twice, and the map looks too strong there.
+      </p>
+    }
   `,
 })
 export class KindSettings {
@@ -124,6 +130,10 @@ export class KindSettings {
   readonly edited = output<Partial<MeasureRequest>>();
 
   protected readonly rays = RAYS;
+  /** Normals that go with heights, in a tangent frame. */
+  protected readonly countsTwice = computed(
+    () => this.has('normal') && this.settings().frame === 'mikk' && (this.has('scalar') || this.settings().forHeights),
+  );
   /** Whether it is open where surface values are read: heights of the same pass decide it, and a free sculpt has one way only. */
   protected readonly placed = computed(
     () => !this.has('scalar') && !this.free() && this.settings().kinds.some((k) => k !== 'vector' && k !== 'scalar'),

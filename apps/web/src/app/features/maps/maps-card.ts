@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, linkedSignal, output } from '@angular/core';
+import { isFittable } from '@estampe/core';
 import type { AssetDetail, JobInfo, MapKind, MeasureRecipe, MeasureRequest, SavedRecipe, SpanInfo } from '@estampe/contracts';
 import { KIND_WORDS, MAP_KINDS } from '@estampe/contracts';
 import { bytes, clock, count, parseNumber } from '../../shared/format';
@@ -154,11 +155,11 @@ const SIZES = [512, 1024, 2048, 4096, 8192, 16384];
           <option value="smooth" [selected]="settings().uv === 'smooth'">smoothly everywhere</option>
         </select>
       </div>
-      @if (has('scalar')) {
-        <label class="line"
-          ><input type="checkbox" [checked]="settings().matchSeams" (change)="set({ matchSeams: !settings().matchSeams })" /> match seams:
-          both sides of an island's border read alike</label
-        >
+      <label class="line"
+        ><input type="checkbox" [checked]="settings().matchSeams" (change)="set({ matchSeams: !settings().matchSeams })" /> match seams:
+        both sides of an island's border read alike</label
+      >
+      @if (fittable()) {
         <label class="line"
           ><input type="checkbox" [checked]="settings().fitTexels" (change)="set({ fitTexels: !settings().fitTexels })" /> fit texels to the
           filter: what is read between texels is right too</label
@@ -313,6 +314,8 @@ export class MapsCard {
       ? `Level ${level.level} has no point colours; write it with colours and bring it in again.`
       : '';
   }
+  /** Whether a kind is asked for whose texels can be fitted to the filter. */
+  protected readonly fittable = computed(() => this.settings().kinds.some(isFittable));
   protected ticked(tile: number): boolean {
     return this.settings().tiles?.includes(tile) ?? true;
   }

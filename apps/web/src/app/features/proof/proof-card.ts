@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { EncodingSettings, JobInfo, ProofInfo, SpanInfo, WorstPlaceInfo } from '@estampe/contracts';
 import { displaces } from '@estampe/contracts';
-import { adviseOnProof } from '@estampe/core';
+import { adviseOnNormals, adviseOnProof } from '@estampe/core';
 import { bytes, count, parseNumber, percent, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { KIND_NAMES } from '../../shared/kinds';
@@ -85,12 +85,14 @@ export class ProofCard {
       return s.passed
         ? `99 % of both surfaces lie within ${significant(s.distance.p99, 3)} ${unit} of each other; the tolerance is ${significant(s.tolerance, 3)} ${unit}.`
         : `99 % of both surfaces lie within ${significant(s.distance.p99, 3)} ${unit}; the tolerance is ${significant(s.tolerance, 3)} ${unit}.`;
-    if (n?.tolerance != null)
+    if (n?.tolerance != null && n.normalAngle !== null)
       return `95 % of the normals are off by ${significant(n.normalAngle.p95, 3)}\u00b0 or less; the tolerance is ${significant(n.tolerance, 3)}\u00b0.`;
     return '';
   });
   protected readonly advice = computed(() => {
     const s = this.scalarReport();
+    const n = this.normalReport();
+    if (n !== null) return adviseOnNormals(n);
     const kind = this.proof()?.outcome.kind === 'vector' ? 'vector' : 'scalar';
     return s === null ? [] : adviseOnProof(s, this.unit(), kind);
   });
@@ -114,10 +116,14 @@ export class ProofCard {
         name,
         cells: [a.mean, a.p95, a.max].map((x) => `${significant(x, 3)}\u00b0`),
       });
-      return { head: ['angle', 'mean', '95 %', 'largest'], rows: [row('with the map', n.normalAngle), row('without', n.bareAngle)] };
+      const rows = [
+        n.normalAngle === null ? null : row('with the map', n.normalAngle),
+        n.bareAngle === null ? null : row('without', n.bareAngle),
+      ];
+      return { head: ['angle', 'mean', '95 %', 'largest'], rows: rows.filter((r) => r !== null) };
     }
     const v = this.valuesReport();
-    if (v)
+    if (v?.difference)
       return {
         head: ['the file, read back', 'RMS', 'largest'],
         rows: [{ name: 'off by', cells: [significant(v.difference.rms, 3), significant(v.difference.max, 3)] }],
