@@ -1,4 +1,4 @@
-import { EXTRACT_RANGES } from '@estampe/core';
+import { EXTRACT_RANGES, MAX_MAP_SIDE } from '@estampe/core';
 import * as z from 'zod';
 
 /** Everything that crosses between server and browser. Lengths are in the asset's unit, shares 0..1. */
@@ -216,7 +216,7 @@ export const extractSettingsSchema = z.strictObject({
   kind: z.enum(MAP_KINDS),
   fromLevel: z.number().int().min(0).max(16),
   toLevel: z.number().int().min(1).max(16),
-  size: between('side'),
+  size: z.number().int().min(16).max(MAX_MAP_SIDE),
   base: z.enum(['limit', 'polygons']),
   match: z.enum(['auto', 'stack', 'rays']),
   /** Null finds it. */

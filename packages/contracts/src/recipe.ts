@@ -1,7 +1,8 @@
+import { MAX_MAP_SIDE } from '@estampe/core';
 import * as z from 'zod';
 import { between, DEPTHS, FILE_TYPES, MAP_KINDS, UNITS } from './api';
 
-const side = between('side');
+const side = z.number().int().min(16).max(MAX_MAP_SIDE);
 
 /** One map of a delivery: what to measure and how to store it. Everything but the kind has a default. */
 export const mapRecipeSchema = z.strictObject({

@@ -1,5 +1,6 @@
 import type { PolyMesh } from '../src';
 import { checkMesh } from '../src';
+import { NAMED_MESHES } from './named-meshes';
 import { cube, meshOf, plane } from './shapes';
 
 const codes = (mesh: PolyMesh): Record<string, number> => Object.fromEntries(checkMesh(mesh).findings.map((f) => [f.code, f.count]));
@@ -17,6 +18,23 @@ describe('check', () => {
     expect(codes(mesh)).toEqual({ 'no-uvs': 4, ngons: 1, 'non-manifold': 1, holes: 2, 'loose-pieces': 2, 'zero-area': 1 });
     const faces = Object.fromEntries(checkMesh(mesh).findings.map((f) => [f.code, f.faces]));
     expect(faces).toMatchObject({ ngons: [0], 'non-manifold': [0, 1, 2], 'zero-area': [3] });
+  });
+
+  it('names points of several fans and faces that face against the rest, each once', () => {
+    const found = (name: string): Record<string, number> => codes({ ...NAMED_MESHES[name], uvs: null, faceUvs: null });
+    expect(found('bow-tie')).toMatchObject({ 'folded-fans': 1 });
+    expect(found('three fans at a point')).toMatchObject({ 'folded-fans': 1 });
+    expect(found('two cubes that share a point')).toMatchObject({ 'folded-fans': 1 });
+    expect(found('two cubes that share an edge')).toMatchObject({ 'non-manifold': 1 });
+    expect(found('two cubes that share an edge')['folded-fans']).toBeUndefined();
+    expect(found('one flipped face in a sheet')).toMatchObject({ 'flipped-faces': 1 });
+    expect(found('one flipped face in a sheet')['folded-fans']).toBeUndefined();
+    const flipped = checkMesh(NAMED_MESHES['one flipped face in a sheet']).findings.find((f) => f.code === 'flipped-faces');
+    expect(flipped?.faces).toEqual([4]);
+    for (const name of ['cube', 'torus', 'sheet with a hole', 'five quads around']) {
+      expect(found(name)['folded-fans']).toBeUndefined();
+      expect(found(name)['flipped-faces']).toBeUndefined();
+    }
   });
 
   it('sees islands that overlap, and not islands that only touch', () => {

@@ -95,7 +95,7 @@ describe('scalar extraction', () => {
     expect(code(() => prepareSpan(low, high, { width: 0 }))).toBe('BAD_OPTION');
     expect(code(() => prepareSpan(low, plane(5, 1, 0.2), { match: 'stack' }))).toBe('NOT_A_STACK');
     expect(code(() => prepareSpan(low, high, { match: 'closest' }))).toBe('BAD_OPTION');
-    expect(code(() => prepareSpan(low, high, { maps: ['normal'], fitTexels: true }))).toBe('BAD_OPTION');
+    expect(code(() => prepareSpan(low, high, { maps: ['occlusion'], fitTexels: true }))).toBe('BAD_OPTION');
     const span = prepareSpan(low, high, { width: 16, height: 16 });
     await expect(extractTile(span, 1002)).rejects.toMatchObject({ code: 'NO_TILE' });
     await expect(extractTile(span, 1001, undefined, { signal: { aborted: true } })).rejects.toThrow(CancelledError);

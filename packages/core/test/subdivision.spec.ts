@@ -73,6 +73,24 @@ describe('Catmull-Clark refinement', () => {
     });
   });
 
+  it('weighs points by weights that sum to one, at every kind of place: moving a mesh moves what is made of it', () => {
+    for (const mesh of Object.values(NAMED_MESHES)) {
+      const away = { ...mesh, positions: mesh.positions.map((x) => x + 64) };
+      const [here, there] = [mesh, away].map((m) => refineLevels(m, 2, { boundary: 'edge-only' }));
+      for (const place of [(l: typeof here) => l.mesh.positions, (l: typeof here) => limitPoints(l).positions]) {
+        const q = place(there);
+        place(here).forEach((x, i) => expect(Math.abs(q[i] - 64 - x)).toBeLessThan(5e-5));
+      }
+    }
+  });
+
+  it('has one limit, whatever the level it is asked on', () => {
+    for (const mesh of Object.values(NAMED_MESHES)) {
+      const [one, three] = [1, 3].map((k) => limitPoints(refineLevels(mesh, k)).positions);
+      one.forEach((x, i) => expect(Math.abs(three[i] - x)).toBeLessThan(3e-6));
+    }
+  });
+
   it('numbers points as stated: old ones, then edges by first appearance, then faces; child k starts at corner k', () => {
     const { mesh } = refineLevels(meshOf([[0, 0, 0], [2, 0, 0], [2, 2, 0], [0, 2, 0]], [[0, 1, 2, 3]]), 1, { boundary: 'edge-and-corner' }); // prettier-ignore
     expect([...mesh.positions].map((x) => x)).toEqual([0, 0, 0, 2, 0, 0, 2, 2, 0, 0, 2, 0, 1, 0, 0, 2, 1, 0, 1, 2, 0, 0, 1, 0, 1, 1, 0]);

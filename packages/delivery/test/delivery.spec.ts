@@ -60,10 +60,10 @@ describe('names', () => {
 });
 
 describe('a delivered map', () => {
-  it('is as good as its worst tile, and its bound the largest displacement', () => {
+  it('counts the texels of all its tiles, and its bound is the largest displacement', () => {
     expect(scalar).toMatchObject({
       bound: 12.5,
-      terracedShare: expect.closeTo(0.002, 9) as number,
+      terracedShare: expect.closeTo(0.0015, 9) as number,
       space: 'along-normal',
       channels: 'grey',
     });

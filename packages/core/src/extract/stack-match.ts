@@ -27,7 +27,8 @@ export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl)
   while (refinedFaceCount(low, levels) < F) levels++;
   if (refinedFaceCount(low, levels) !== F) return null;
   let level = levelZero({ ...low, uvs: null, faceUvs: null, colors: null });
-  for (let k = 0; k < levels; k++) level = refineOnce(level, 'linear');
+  // smooth, so that its points lie near the other's where only nearness tells which is which
+  for (let k = 0; k < levels; k++) level = refineOnce(level);
   const { mesh } = level;
   if (pointCount(mesh) !== pointCount(high) || mesh.faceVerts.length !== high.faceVerts.length) return null;
   if (sameNumbers(mesh.faceVerts, high.faceVerts) && sameNumbers(mesh.faceOffsets, high.faceOffsets))

@@ -58,8 +58,11 @@ export function matchConnectivity(
 
 /** Faces tried around the nearest one, ring by ring. */
 const MAX_TRIED = 600;
-/** A match whose points lie within this share of an edge's length is taken without looking for a better one. */
-const NEAR_ENOUGH = 0.5;
+/** A match whose points lie within this share of an edge's length is taken without looking for a better one: a ring without a point of other
+ *  than four faces fits onto itself shifted by any number of faces, so half an edge is not near. */
+const NEAR_ENOUGH = 0.05;
+/** A match within so many edges' lengths ends the search around the nearest face; from there only neighbours are tried. */
+const NEAR = 2;
 
 interface Laid {
   readonly corners: number[];
@@ -98,10 +101,33 @@ class Search {
         if (best === null || residual < best.residual) best = { start: c, residual };
         this.lift(laid);
       }
-      // a symmetric mesh fits in many places; those around the nearest are enough to choose from
-      if (best !== null && best.residual <= 4 * NEAR_ENOUGH) break;
+      if (best !== null && best.residual <= NEAR) break;
     }
-    return best !== null && this.lay(corner, best.start) !== null;
+    return best !== null && this.lay(corner, this.nearestShift(corner, best)) !== null;
+  }
+
+  /** A symmetric mesh fits in many places: from one of them step to neighbouring faces while the points come nearer. */
+  private nearestShift(corner: number, from: { readonly start: number; readonly residual: number }): number {
+    const { b } = this;
+    let best = from;
+    for (let step = 0; step < MAX_TRIED; step++) {
+      const face = b.faces[best.start];
+      const tried = new Set([face]);
+      for (let c = b.mesh.faceOffsets[face]; c < b.mesh.faceOffsets[face + 1]; c++)
+        if (b.across[c] !== NONE) tried.add(b.faces[b.across[c]]);
+      let next = best;
+      for (const f of tried)
+        for (let c = b.mesh.faceOffsets[f]; c < b.mesh.faceOffsets[f + 1]; c++) {
+          const laid = c === best.start ? null : this.lay(corner, c);
+          if (laid === null) continue;
+          const residual = this.residual(laid);
+          if (residual < next.residual) next = { start: c, residual };
+          this.lift(laid);
+        }
+      if (next === best) break;
+      best = next;
+    }
+    return best.start;
   }
 
   private *ringsAround(near: number): Generator<number> {

@@ -173,7 +173,7 @@ describe('parts on the bench', () => {
       ['p3', 512, ['normal'], [1001]],
       ['p1', 512, ['normal'], null],
     ]);
-    expect(passes[2].settings.matchSeams).toBe(false); // no heights, no seams to match
+    expect(passes[2].settings.matchSeams).toBe(true); // of every kind
     await page.says('est-maps-card', 'recipeCopied', ['p2']);
     expect(page.last(MapsCard.recipeCopied.type)).toMatchObject({ partIds: ['p2'], recipe: { size: 512, kinds: ['normal'] } });
   });

@@ -34,9 +34,10 @@ describe('Maps card', () => {
     expect(pressed).toBe(1);
     expect(measureRequest({ ...MEASURE_DEFAULTS, toLevel: 2, tiles: [1002] }, [1001])).toEqual({ ...MEASURE_DEFAULTS, toLevel: 2 });
     expect(measureRequest({ ...MEASURE_DEFAULTS, tiles: [1002] }, [1001, 1002])).toMatchObject({ tiles: [1002] });
-    expect(measureRequest({ ...MEASURE_DEFAULTS, kinds: ['normal'], matchSeams: true }, [1001])).toMatchObject({
-      kinds: ['normal'],
-      matchSeams: false,
+    expect(measureRequest({ ...MEASURE_DEFAULTS, kinds: ['occlusion'], matchSeams: true, fitTexels: true }, [1001])).toMatchObject({
+      kinds: ['occlusion'],
+      matchSeams: true,
+      fitTexels: false,
     });
   });
 
