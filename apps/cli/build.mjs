@@ -11,6 +11,7 @@ await build({
     main: 'src/main.ts',
     bench: 'src/bench/bench.ts',
     'proof-table': 'src/bench/proof-table.ts',
+    'seam-table': 'src/bench/seam-table.ts',
     'kernel.worker': '../../packages/node/src/kernel.worker.ts',
   },
   outdir: 'dist',

@@ -45,8 +45,22 @@ export async function runProof(input: ProofInput, threads: Threads, control: Run
       surface: { boundary, uv },
       subdivisions: input.subdivisions,
       tolerance: input.tolerance,
-      span: () =>
-        prepareSpan(low, sculpt, { ...spanOptions([settings]), normalsForHeights: made[0].record.normalSource === 'hit' }, threads),
+      // where the map looked, by its own record
+      span: () => {
+        const { normalSource, reach } = made[0].record;
+        return prepareSpan(
+          low,
+          sculpt,
+          {
+            ...spanOptions([settings]),
+            matchSeams: false,
+            fitTexels: false,
+            normalsForHeights: normalSource === 'hit',
+            reach: normalSource !== 'parameter' && reach > 0 ? reach : 'auto',
+          },
+          threads,
+        );
+      },
     },
     threads,
     subProgress(control, 0.2, 1),
