@@ -157,6 +157,24 @@ describe('the worked example: a plane raised by a known step', () => {
       seamGap: { max: number };
     };
     expect(proof.seamGap.max).toBeLessThan(run.json['step'] as number);
+    expect((run.json['perTile'] as { tile: number; max: number }[]).map((t) => [t.tile, t.max > 0.6])).toEqual([
+      [1001, false],
+      [1002, true],
+    ]);
+
+    // a range that cuts the right tile alone: shares are over both, each tile's own beside them
+    const cut = estampe('encode', 's.<UDIM>.exr', '-o', 'c.<UDIM>.png', '--depth', '16', '--midpoint', '0', '--scale', '0.5');
+    const own = (cut.json['perTile'] as { clippedShare: number }[]).map((t) => t.clippedShare);
+    expect(own[0]).toBeLessThan(0.1);
+    expect(own[1]).toBeGreaterThan(0.9);
+    expect(cut.json['clippedShare']).toBeCloseTo((own[0] + own[1]) / 2, 9);
+    const held = estampe('proof', '--low', 'two.obj', '--map', 'c.<UDIM>.png', '--sculpt', 'slope.obj');
+    expect(held.json['clippedShare']).toBeCloseTo(cut.json['clippedShare'] as number, 9);
+
+    // tiles that are not one map
+    estampe('encode', 's.1002.exr', '-o', 's.1002.png', '--depth', '16', '--scale', '3');
+    const mixed = estampe('proof', '--low', 'two.obj', '--map', 's.<UDIM>.png', '--sculpt', 'slope.obj');
+    expect([mixed.status, mixed.stderr]).toEqual([2, expect.stringMatching(/tile 1002 says scale is 3/)]);
 
     for (const [args, line] of [
       [['s.<UDIM>.exr', '-o', 's.png'], /uses 2 tiles; write <UDIM>/],
@@ -214,11 +232,27 @@ describe('normal maps', () => {
     expect((wrong.json['normalAngle'] as { mean: number }).mean).toBeCloseTo((2 * Math.asin(n[1]) * 180) / Math.PI, 1);
   });
 
+  it('are read as they are where the field itself is given, and by what the map was measured with', () => {
+    const field = estampe('proof', '--low', 'low.obj', '--map', 'n.exr', '--sculpt', 'tilted.obj', '--tolerance', '0.01');
+    expect([field.status, field.stderr]).toEqual([0, '']);
+    expect((field.json['normalAngle'] as { mean: number }).mean).toBeLessThan(0.001);
+    // raised by 0.25, measured with a reach that finds it, proven by the same
+    put('free.obj', planeObj(15, 0.25));
+    const near = ['--low', 'low.obj', '--sculpt', 'free.obj'];
+    for (const [reach, missed] of [['0.3', 0], ['0.2', 1]] as const) {
+      estampe('extract', ...near, '--map', 'normal', '--for-heights', '--size', '16', '--reach', reach, '-o', 'r.exr');
+      estampe('encode', 'r.exr', '-o', 'r.png');
+      const proof = estampe('proof', ...near, '--map', 'r.png', '--tolerance', '1');
+      expect(proof.json).toMatchObject({ unmatchedShare: missed, missedShare: missed, passed: missed === 0 ? true : null });
+      expect(proof.stdout).toMatch(missed === 0 ? /Good to pull/ : /there is no verdict/);
+    }
+  }); // prettier-ignore
+
   it('refuse what makes no sense', () => {
     const bad = (...args: string[]): unknown => [estampe(...args).status, (estampe(...args).json['error'] as { code: string }).code];
     expect(bad('encode', 'n.exr', '-o', 'x.png', '--fit', 'full')).toEqual([2, 'BAD_OPTION']);
     expect(bad('encode', 'n.exr', '-o', 'x.png', '--keep-blue', 'no')).toEqual([2, 'BAD_OPTION']); // object space
-    expect(bad('extract', '--low', 'low.obj', '--sculpt', 'tilted.obj', '--map', 'normal', '--match-seams', '-o', 'x.exr')).toEqual([2, 'BAD_OPTION']); // prettier-ignore
+    expect(bad('extract', '--low', 'low.obj', '--sculpt', 'tilted.obj', '--map', 'occlusion', '--fit-texels', '-o', 'x.exr')).toEqual([2, 'BAD_OPTION']); // prettier-ignore
     expect(bad('proof', '--low', 'low.obj', '--map', 'n.png', '--sculpt', 'tilted.obj', '--tolerance', '1%')).toEqual([2, 'BAD_OPTION']);
   });
 });

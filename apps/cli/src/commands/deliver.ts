@@ -45,6 +45,7 @@ import { meshHash, readInput, sha256, writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { readArgs } from '../args';
 import type { Context } from '../context';
+import { passes } from '../passes';
 import type { Command, Outcome } from '../main';
 
 const SPEC = { name: 'deliver', positionals: ['RECIPE.json'], options: z.object({ out: z.string().min(1) }) };
@@ -380,29 +381,3 @@ class Delivery {
 }
 
 const isFileError = (error: unknown): error is NodeJS.ErrnoException => error instanceof Error && 'syscall' in error;
-
-/** Whether a map, or what darkens it, is averaged over a ball. */
-const usesRadius = ({ kind, shade }: MapRecipe): boolean => kind === 'curvature' || kind === 'hollows' || shade === 'hollows';
-
-/** Maps that one pass can measure together: all their extraction settings are the same, each kind at most once. */
-function passes(maps: readonly MapRecipe[]): MapRecipe[][] {
-  const key = (m: MapRecipe): string => JSON.stringify([m.size, m.base, m.match, m.reach, m.samples, m.padding, m.matchSeams, m.fitTexels]);
-  // what a kind does not have asks for nothing: heights go with any radius, and with normals however they are read, but not against them
-  const agree = (g: readonly MapRecipe[], map: MapRecipe): boolean => {
-    const all = [...g, map];
-    const one = <T>(values: readonly (T | undefined)[]): boolean => new Set(values.filter((v) => v !== undefined)).size <= 1;
-    const others = all.filter((m) => m.kind !== 'scalar' && m.kind !== 'vector');
-    return (
-      one(all.filter((m) => usesRadius(m)).map((m) => m.radius)) &&
-      one(others.map((m) => m.forHeights)) &&
-      !(all.some((m) => m.kind === 'scalar') && others.some((m) => m.forHeights === false))
-    );
-  };
-  const groups: MapRecipe[][] = [];
-  for (const map of maps) {
-    const group = groups.find((g) => key(g[0]) === key(map) && !g.some((x) => x.kind === map.kind) && agree(g, map));
-    if (group) group.push(map);
-    else groups.push([map]);
-  }
-  return groups;
-}

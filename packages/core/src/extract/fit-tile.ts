@@ -18,7 +18,7 @@ const DIRECTION_ROUNDS = 3;
 
 /** What a field should read: along the seams, and at its samples where all texels are fitted. */
 export interface TileReads {
-  readonly seams: readonly { readonly uvs: Float64Array; readonly weights: Float32Array; readonly values: Float32Array }[];
+  readonly seams: readonly (Pick<SeamReads, 'uvs' | 'weights'> & { readonly values: Float32Array })[];
   /** Values of n x n samples a texel, channels interleaved, NaN where there is none. */
   readonly samples: { readonly n: number; readonly values: Float32Array } | null;
 }

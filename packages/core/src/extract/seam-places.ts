@@ -28,23 +28,29 @@ export function seamEdges(mesh: PolyMesh, triangles: Triangles, tiles: (face: nu
   const { cornerEdges, edgeVerts, edgeFaceCounts } = buildEdges(connectivityOf(mesh));
   const faceOf = new Uint32Array(cornerEdges.length);
   for (let f = 0; f < faceCount(mesh); f++) faceOf.fill(f, faceOffsets[f], faceOffsets[f + 1]);
+  const sameUv = (a: number, b: number): boolean => {
+    const [i, j] = [2 * faceUvs[a], 2 * faceUvs[b]];
+    return i === j || (uvs[i] === uvs[j] && uvs[i + 1] === uvs[j + 1]);
+  };
+  const nextOf = (c: number): number => (c + 1 === faceOffsets[faceOf[c] + 1] ? faceOffsets[faceOf[c]] : c + 1);
   /** Corners of the edge's first and last end. */
   const endsOf = (corner: number): readonly [number, number] => {
-    const next = corner + 1 === faceOffsets[faceOf[corner] + 1] ? faceOffsets[faceOf[corner]] : corner + 1;
+    const next = nextOf(corner);
     return mesh.faceVerts[corner] === edgeVerts[2 * cornerEdges[corner]] ? [corner, next] : [next, corner];
   };
+  // neighbours mostly run along their edge in opposite ways
   const sameSide = (a: number, b: number): boolean => {
     if (tiles(faceOf[a]) !== tiles(faceOf[b])) return false;
-    const [p, q] = [endsOf(a), endsOf(b)];
-    return [0, 1].every((i) => [0, 1].every((k) => uvs[2 * faceUvs[p[i]] + k] === uvs[2 * faceUvs[q[i]] + k]));
+    const along = mesh.faceVerts[a] === mesh.faceVerts[b];
+    return along ? sameUv(a, b) && sameUv(nextOf(a), nextOf(b)) : sameUv(a, nextOf(b)) && sameUv(nextOf(a), b);
   };
   // corners of each edge with more than one face, chained
   const first = new Uint32Array(edgeFaceCounts.length).fill(NONE);
-  const next = new Uint32Array(cornerEdges.length).fill(NONE);
+  const chained = new Uint32Array(cornerEdges.length).fill(NONE);
   for (let c = cornerEdges.length - 1; c >= 0; c--) {
     const e = cornerEdges[c];
     if (edgeFaceCounts[e] < 2) continue;
-    next[c] = first[e];
+    chained[c] = first[e];
     first[e] = c;
   }
   const onSeam: number[] = [];
@@ -52,10 +58,10 @@ export function seamEdges(mesh: PolyMesh, triangles: Triangles, tiles: (face: nu
   const sideOffsets = [0];
   for (let e = 0; e < first.length; e++) {
     let apart = false;
-    for (let c = first[e]; c !== NONE && !apart; c = next[c]) apart = !sameSide(first[e], c);
+    for (let c = first[e]; c !== NONE && !apart; c = chained[c]) apart = !sameSide(first[e], c);
     if (!apart) continue;
     onSeam.push(e);
-    for (let c = first[e]; c !== NONE; c = next[c]) sideCorners.push(c);
+    for (let c = first[e]; c !== NONE; c = chained[c]) sideCorners.push(c);
     sideOffsets.push(sideCorners.length);
   }
   const S = sideCorners.length;

@@ -254,7 +254,7 @@ export class Gauge implements OnDestroy {
   protected readonly measured = computed(() => {
     const h = this.histogram();
     return h
-      ? `measured ${significant(Math.min(...this.fields().map((f) => f.min ?? 0)), 4)} to ${significant(Math.max(...this.fields().map((f) => f.max ?? 0)), 4)} ${this.unit()}`
+      ? `measured ${significant(Math.min(...this.fields().map((f) => f.min ?? Infinity)), 4)} to ${significant(Math.max(...this.fields().map((f) => f.max ?? -Infinity)), 4)} ${this.unit()}`
       : '';
   });
   protected readonly storedTitle = computed(() => {

@@ -115,7 +115,7 @@ const RAYS = [16, 32, 64, 128, 256, 512] as const;
       </div>
     }
     @if (countsTwice()) {
-      <p class="note">
+      <p class="note warn">
         These normals go with the height map, but are written in the frame of the light mesh before it is displaced. A renderer that shades
         with the displaced normal counts the form twice, and the map looks too strong there.
       </p>

@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import type { AssetDetail, FieldInfo, SpanInfo } from '@estampe/contracts';
+import type { AssetDetail, ExtractSettings, FieldInfo, SpanInfo } from '@estampe/contracts';
 import { plainName } from '@estampe/contracts';
 import { adviseOnRadius, adviseOnSheets } from '@estampe/core';
 import { bytes, clock, count, percent, significant } from '../../shared/format';
@@ -17,18 +17,21 @@ const WAY_OUT = {
 
 const sumOf = (fields: readonly FieldInfo[], of: (f: FieldInfo) => number): number => fields.reduce((n, f) => n + of(f), 0);
 
-/** What fitting the texels did to the reads it was made for: how far they were off before, and are now. */
-function fitRows(fields: readonly FieldInfo[], unit: string, all: boolean): { name: string; value: string }[] {
+/** What fitting the texels did to the reads it was made for: how far they were off before, and are now, in the map's unit; normals in degrees. */
+function fitRows(fields: readonly FieldInfo[], { kind, fitTexels }: ExtractSettings, unit: string): { name: string; value: string }[] {
   const fits = fields.flatMap((f) => (f.fit ? [f.fit] : []));
   if (fits.length === 0) return [];
   const rms = (of: 'before' | 'after'): number => {
     const reads = fits.reduce((n, f) => n + f.reads, 0);
-    return Math.sqrt(fits.reduce((s, f) => s + f.reads * f[of] ** 2, 0) / Math.max(1, reads));
+    const off = Math.sqrt(fits.reduce((s, f) => s + f.reads * f[of] ** 2, 0) / Math.max(1, reads));
+    // directions are off by the distance of unit vectors
+    return kind === 'normal' ? (360 / Math.PI) * Math.asin(Math.min(1, off / 2)) : off;
   };
   return [
     {
-      name: all ? 'Reads off, RMS' : 'Seams off, RMS',
-      value: `${significant(rms('before'), 3)} to ${significant(rms('after'), 3)} ${unit}`,
+      name: fitTexels ? 'Reads off, RMS' : 'Seams off, RMS',
+      value:
+        `${significant(rms('before'), 3)} to ${significant(rms('after'), 3)} ${kind === 'normal' ? '\u00b0' : unitOf(kind, unit)}`.trim(),
     },
   ];
 }
@@ -132,13 +135,17 @@ export class MeasuredMap {
     const { unit, tiles } = this.asset();
     const [first] = fields;
     const { perFace, texelUnits, perPixel } = this.density();
-    const ends = [Math.min(...fields.map((f) => f.min ?? 0)), Math.max(...fields.map((f) => f.max ?? 0))] as const;
+    // tiles in which nothing was found have no ends
+    const [lows, highs] = [fields.map((f) => f.min).filter((x) => x !== null), fields.map((f) => f.max).filter((x) => x !== null)];
     const several = tiles.length > 1 ? `, ${fields.length < tiles.length ? `${fields.length} of ` : ''}${tiles.length} tiles` : '';
     return [
       { name: 'Size', value: `${first.width} x ${first.height}${several}` },
       {
         name: KIND_NAMES[settings.kind],
-        value: `${significant(ends[0])} to ${significant(ends[1])} ${unitOf(settings.kind, unit)}`.trim(),
+        value:
+          lows.length === 0
+            ? 'nowhere'
+            : `${significant(Math.min(...lows))} to ${significant(Math.max(...highs))} ${unitOf(settings.kind, unit)}`.trim(),
       },
       { name: 'Reach', value: `${significant(first.reach)} ${unit}` },
       { name: 'Matched by', value: first.match === 'stack' ? 'levels of one stack' : 'rays' },
@@ -150,7 +157,7 @@ export class MeasuredMap {
       { name: 'Texels a top face', value: significant(perFace, 3) },
       ...(texelUnits === null ? [] : [{ name: 'A texel spans', value: `${significant(texelUnits, 3)} ${unit}` }]),
       ...(perPixel === null ? [] : [{ name: 'Texels a pixel', value: significant(perPixel, 3) }]),
-      ...fitRows(fields, unit, settings.fitTexels),
+      ...fitRows(fields, settings, unit),
       { name: 'Rays of the pass', value: count(sumOf(fields, (f) => f.rays)) },
       { name: 'Time of the pass', value: clock(sumOf(fields, (f) => f.seconds)) },
     ];
