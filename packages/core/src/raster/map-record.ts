@@ -62,9 +62,7 @@ export const UNKNOWN_RECORD: MapRecord = {
   green: null, keepBlue: null, clippedShare: null,
 }; // prettier-ignore
 
-type TileShares = {
-  readonly [K in 'covered' | 'missed' | 'doubtful' | 'mended' | 'missedShare' | 'clippedShare']?: number | null | undefined;
-};
+type TileShares = Partial<Record<'covered' | 'missed' | 'doubtful' | 'mended' | 'missedShare' | 'clippedShare', number | null | undefined>>;
 
 /** The shares of a map over all its tiles: missed ones of the texels that should have a value, clipped ones of those inside. Null where no tile
  *  says; the worst tile's where tiles do not say how many texels they have. */
