@@ -25,6 +25,7 @@ import type { TileJob } from './measure-band';
 import { measureBand } from './measure-band';
 import type { SeamReads } from './measure-seams';
 import { measureSeams } from './measure-seams';
+import type { MeasureSpec } from './measures';
 import { channelsOf } from './measures';
 import { mendSheets } from './mend-sheets';
 import type { BaseArrays } from './place';
@@ -311,12 +312,21 @@ export async function extractTile(
     const own = subProgress(control, looksForSheets ? 0.85 : 0.75, 1);
     const seams = await readSeams(span, tile, threads, subProgress(own, 0, 0.3));
     rays += seams.reduce((sum, s) => sum + s.rays, 0);
-    for (const [i, { kind }] of span.measures.entries()) {
+    for (const [i, measure] of span.measures.entries()) {
+      const { kind } = measure;
       own.onProgress?.(0.3 + (0.7 * i) / fields.length, 'fitting texels');
-      const reads = seams.map(({ uvs, weights, values }) => ({ uvs, weights, values: values[i] }));
+      const reads = seams.map(({ uvs, weights, places, values }) => ({ uvs, weights, places, values: values[i] }));
       const values = kept[i];
       if (reads.length > 0 || values !== null)
-        gains.set(kind, fitFieldInPlace(fields[i], kind, { seams: reads, samples: values && { n: samples, values } }, control));
+        gains.set(
+          kind,
+          fitFieldInPlace(
+            fields[i],
+            kind,
+            { seams: reads, samples: values && { n: samples, values }, sidesAlike: sidesAlike(measure) },
+            control,
+          ),
+        );
     }
   }
   return {
@@ -347,6 +357,12 @@ async function readSeams(span: SpanSurfaces, tile: number, threads: Threads, con
     for (const { values } of out) shadeReadsInPlace(values[at('colour')], values[at(shade.by)], shade);
   }
   return out;
+}
+
+/** Whether the same values mean the same on both sides of a seam. Heights are written as vectors along the normal that both sides share. */
+function sidesAlike(m: MeasureSpec): boolean {
+  if (m.kind === 'normal') return m.frames === null;
+  return m.kind !== 'vector' || m.frame.kind === 'object' || m.source === 'hit';
 }
 
 const placedSeams = (edges: SeamEdges, { allocate }: Threads): SeamEdges => ({

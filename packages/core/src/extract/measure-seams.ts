@@ -36,6 +36,8 @@ export interface SeamJob {
 export interface SeamReads {
   readonly uvs: Float64Array; // 2 N, relative to the tile
   readonly weights: Float32Array; // N
+  /** Number of the place that a read belongs to: the sides of a seam that lie in this tile follow each other. */
+  readonly places: Uint32Array; // N
   /** In the order of `measures`: channels x N, NaN where there is no answer. */
   readonly values: readonly Float32Array[];
   readonly rays: number;
@@ -55,6 +57,7 @@ export const measureSeams: Kernel<SeamJob, Uint32Array, SeamReads> = {
     const origin = tileOrigin(tile);
     const at: SampleAt = { place, search, hit: false, answered: false, face: 0, u: 0, v: 0, column: 0, row: 0 };
     const out = new ReadsWriter(measures);
+    let places = 0;
     for (const e of selected) {
       const [from, to] = [edges.sideOffsets[e], edges.sideOffsets[e + 1]];
       const here: number[] = [];
@@ -74,13 +77,14 @@ export const measureSeams: Kernel<SeamJob, Uint32Array, SeamReads> = {
         // the same chance for both sides, in whatever tiles they lie
         at.column = end ?? k;
         at.row = end === null ? e : 0;
+        places++;
         for (const s of here) {
           place.onEdge(edges.triangles[s], edges.corners[2 * s], edges.corners[2 * s + 1], t);
           at.face = job.base.lowFaces[edges.triangles[s]];
           const [u, v] = [0, 1].map((i) => uv(s, i) + t * (uv(s, i + 2) - uv(s, i)));
           at.u = u + origin[0];
           at.v = v + origin[1];
-          out.add(u, v, weight, at);
+          out.add(places, u, v, weight, at);
         }
       }
     }
@@ -91,6 +95,7 @@ export const measureSeams: Kernel<SeamJob, Uint32Array, SeamReads> = {
 class ReadsWriter {
   private readonly uvs: number[] = [];
   private readonly weights: number[] = [];
+  private readonly places: number[] = [];
   private readonly values: number[][];
   private readonly one = new Float64Array(3);
 
@@ -98,8 +103,9 @@ class ReadsWriter {
     this.values = measures.map(() => []);
   }
 
-  add(u: number, v: number, weight: number, at: SampleAt): void {
+  add(place: number, u: number, v: number, weight: number, at: SampleAt): void {
     this.uvs.push(u, v);
+    this.places.push(place);
     this.weights.push(weight);
     for (const [i, m] of this.measures.entries()) {
       const known = m.valueAt(at, this.one);
@@ -111,6 +117,7 @@ class ReadsWriter {
     return {
       uvs: Float64Array.from(this.uvs),
       weights: Float32Array.from(this.weights),
+      places: Uint32Array.from(this.places),
       values: this.values.map((v) => Float32Array.from(v)),
       rays,
     };
