@@ -1,5 +1,16 @@
 import type { ExrChannel } from '../src';
-import { InvalidInputError, readExr, readMap, readPng, readTiff, UnsupportedError, writeExr, writePng, writeTiff } from '../src';
+import {
+  InvalidInputError,
+  mapFormatOf,
+  readExr,
+  readMap,
+  readPng,
+  readTiff,
+  UnsupportedError,
+  writeExr,
+  writePng,
+  writeTiff,
+} from '../src';
 import { testZlib } from './codec';
 import { random } from './shapes';
 
@@ -7,6 +18,17 @@ const next = random(4);
 const [width, height] = [37, 41];
 const floats = Float32Array.from({ length: 3 * width * height }, (_, i) => Math.sin(i / 50) * 3 + next());
 const words = Uint16Array.from({ length: 3 * width * height }, () => Math.floor(next() * 65536));
+
+it.each([
+  ['map.exr', 'exr'],
+  ['a.b/Map.EXR', 'exr'],
+  ['map.1001.tif', 'tif'],
+  ['map.tiff', 'tif'],
+  ['map.PNG', 'png'],
+] as const)('%s is written as %s', (name, format) => expect(mapFormatOf(name)).toBe(format));
+it.each(['map', 'map.jpg', 'exr', 'map.exr.json', 'map.tifff'])('%s is no map that can be written', (name) =>
+  expect(() => mapFormatOf(name)).toThrow(/does not end in .exr, .tif or .png/),
+);
 
 describe('image files', () => {
   it('EXR: writes and reads any channels, half beside float, with attributes', async () => {

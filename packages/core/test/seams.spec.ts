@@ -1,5 +1,6 @@
 import type { ExtractOptions, Field, MeasuredKind, PolyMesh } from '../src';
-import { encodeField, encodeMap, extractTile, fieldRecord, figuresOverTiles, INSIDE, MISSED, prepareSpan, proveDisplacement, refineLevels, shadeColoursInPlace, UNKNOWN_RECORD } from '../src'; // prettier-ignore
+import { encodeField, encodeMap, extractTile, fieldRecord, figuresOverTiles, INSIDE, MISSED, prepareSpan, proveDisplacement, refineLevels, sampleRaster, shadeColoursInPlace, UNKNOWN_RECORD } from '../src'; // prettier-ignore
+import { fitFieldInPlace } from '../src/extract/fit-tile';
 import { cube, known, onSphere, plane, random } from './shapes';
 
 const low = cube();
@@ -111,6 +112,17 @@ it('colours stay as they are where what darkens them found nothing', () => {
   const colours = make([0.5, 0.5, 0.5, 0.5, 0.5, 0.5], [INSIDE, INSIDE], 3);
   shadeColoursInPlace(colours, make([0.5, 0], [INSIDE, MISSED], 1), { by: 'occlusion', strength: 1, space: 'linear' });
   expect([...colours.values]).toEqual([0.25, 0.25, 0.25, 0.5, 0.5, 0.5]);
+});
+
+it('where nothing was found on a seam, both sides are led to the middle, so that what was filled does not crack', () => {
+  const values = Float32Array.from({ length: 64 }, (_, i) => (i % 8 < 4 ? 1 : 3));
+  const field: Field = { width: 8, height: 8, channels: 1, values, coverage: new Uint8Array(64).fill(MISSED) };
+  const reads = { uvs: Float64Array.of(0.2, 0.5, 0.8, 0.5), weights: Float32Array.of(1000, 1000), places: Uint32Array.of(1, 1), values: Float32Array.of(NaN, NaN) }; // prettier-ignore
+  const at = (u: number): number => sampleRaster(field, 0, u, 0.5, 'bilinear');
+  fitFieldInPlace(field, 'scalar', { seams: [reads], samples: null, sidesAlike: false });
+  expect([at(0.2), at(0.8)]).toEqual([1, 3]);
+  fitFieldInPlace(field, 'scalar', { seams: [reads], samples: null, sidesAlike: true });
+  for (const u of [0.2, 0.8]) expect(at(u)).toBeCloseTo(2, 3);
 });
 
 it('a ring of seams does not move when the plane around it is whole', async () => {
