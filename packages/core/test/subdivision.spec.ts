@@ -18,7 +18,7 @@ import { cube, meshOf, onSphere, plane } from './shapes';
 
 interface Fixture {
   levels: number;
-  cases: { boundary: BoundaryRule; uv: UvRule; uvs: number[]; limit?: number[] }[];
+  cases: { boundary: BoundaryRule; uv: UvRule; places: number[]; limit?: number[] }[];
 }
 const fixtures = JSON.parse(readFileSync(`${__dirname}/fixtures/opensubdiv/meshes.json`, 'utf8')) as Record<string, Fixture>;
 const mixed = readObj(readFileSync(`${__dirname}/fixtures/opensubdiv/mixed.obj`)).mesh;
@@ -54,7 +54,7 @@ describe('Catmull-Clark refinement', () => {
     it.each(fixtures[name].cases.map((c) => [c.boundary, c.uv, c] as const))('%s, UVs %s', (boundary, uv, expected) => {
       const level = refineLevels(mesh, fixtures[name].levels, { boundary, uv });
       const at = limitPoints(level);
-      const theirs = rowsOf(expected.uvs, 7);
+      const theirs = rowsOf(expected.places, 7);
       if (name !== 'two faces at an inner point' && theirs.length > 0) {
         const ours = cornerRows(level.mesh, at.uvs);
         expect(farthest(ours, theirs)).toBeLessThan(1e-6 * size);

@@ -1,4 +1,4 @@
-import { bilinearTexels } from '../raster/sample';
+import { bilinearTexels, readTexels } from '../raster/sample';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 
@@ -98,13 +98,10 @@ export class BilinearFit {
     const read = new Float64Array(channels);
     const wanted = new Float64Array(channels);
     this.reads.each((u, v, weight, given) => {
-      const { i, w00, w10, w01, w11 } = bilinearTexels(W, H, u, v);
-      for (let k = 0; k < channels; k++) {
-        const a = channels * i + k;
-        const b = a + channels * W;
-        read[k] = w00 * values[a] + w10 * values[a + channels] + w01 * values[b] + w11 * values[b + channels];
-        wanted[k] = given[k];
-      }
+      const texelsOf = bilinearTexels(W, H, u, v);
+      const { i, w00, w10, w01, w11 } = texelsOf;
+      readTexels(read, values, W, texelsOf);
+      for (let k = 0; k < channels; k++) wanted[k] = given[k];
       wantedOf?.(read, wanted);
       for (let k = 0; k < channels; k++) {
         const residual = weight * (wanted[k] - read[k]);
@@ -134,12 +131,7 @@ export class BilinearFit {
     let weights = 0;
     let reads = 0;
     this.reads.each((u, v, weight, wanted) => {
-      const { i, w00, w10, w01, w11 } = bilinearTexels(W, H, u, v);
-      for (let k = 0; k < channels; k++) {
-        const a = channels * i + k;
-        const b = a + channels * W;
-        read[k] = w00 * values[a] + w10 * values[a + channels] + w01 * values[b] + w11 * values[b + channels];
-      }
+      readTexels(read, values, W, bilinearTexels(W, H, u, v));
       sum += weight * differenceOf(read, wanted);
       weights += weight;
       reads++;

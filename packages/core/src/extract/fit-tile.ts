@@ -1,6 +1,6 @@
 import type { Field } from '../raster/field';
 import { isMeasured, MENDED } from '../raster/field';
-import { bilinearTexels } from '../raster/sample';
+import { bilinearTexels, readTexels } from '../raster/sample';
 import type { RunControl } from '../runtime/progress';
 import type { FitGain, WantedReads } from './bilinear-fit';
 import { BilinearFit } from './bilinear-fit';
@@ -68,6 +68,8 @@ function withUnanswered({ width: W, height: H, channels, values: texels, coverag
     const { i } = bilinearTexels(W, H, uvs[2 * r], uvs[2 * r + 1]);
     return [i, i + 1, i + W, i + W + 1].some((t) => coverage[t] === MENDED);
   };
+  const read = new Float64Array(channels);
+  const mean = new Float64Array(channels);
   let out: Float32Array | null = null;
   for (let from = 0; from < places.length;) {
     let to = from + 1;
@@ -76,16 +78,12 @@ function withUnanswered({ width: W, height: H, channels, values: texels, coverag
     for (let r = from; mended && !open && r < to; r++) open = besideMended(r);
     if (open && to - from > 1) {
       out ??= values.slice();
-      for (let k = 0; k < channels; k++) {
-        let mean = 0;
-        for (let r = from; r < to; r++) {
-          const { i, w00, w10, w01, w11 } = bilinearTexels(W, H, uvs[2 * r], uvs[2 * r + 1]);
-          const a = channels * i + k;
-          const b = a + channels * W;
-          mean += (w00 * texels[a] + w10 * texels[a + channels] + w01 * texels[b] + w11 * texels[b + channels]) / (to - from);
-        }
-        for (let r = from; r < to; r++) out[channels * r + k] = mean;
+      mean.fill(0);
+      for (let r = from; r < to; r++) {
+        readTexels(read, texels, W, bilinearTexels(W, H, uvs[2 * r], uvs[2 * r + 1]));
+        for (let k = 0; k < channels; k++) mean[k] += read[k] / (to - from);
       }
+      for (let r = from; r < to; r++) out.set(mean, channels * r);
     }
     from = to;
   }

@@ -51,3 +51,13 @@ export function bilinearTexels(W: number, H: number, u: number, v: number): Bili
   const ay = y - y0;
   return { i: y0 * W + x0, w00: (1 - ax) * (1 - ay), w10: ax * (1 - ay), w01: (1 - ax) * ay, w11: ax * ay };
 }
+
+/** The read of every channel from its four texels. Writes all of `out`, whose length is the number of channels. */
+export function readTexels(out: Float64Array, values: Float32Array, W: number, { i, w00, w10, w01, w11 }: BilinearTexels): void {
+  const channels = out.length;
+  for (let k = 0; k < channels; k++) {
+    const a = channels * i + k;
+    const b = a + channels * W;
+    out[k] = w00 * values[a] + w10 * values[a + channels] + w01 * values[b] + w11 * values[b + channels];
+  }
+}

@@ -72,8 +72,7 @@ export const geometryKinds = (mesh: RuledMesh, rule: BoundaryRule): Uint8Array =
   vertexKinds(mesh, rule === 'edge-and-corner' ? 'sharp' : 'smooth');
 
 /** Vertex kinds of the UV mesh under one of its rules; `linear` does not ask. Two rules tie UVs to their points (as in OpenSubdiv): under
- *  `smooth` a UV is held at a held corner of the surface, and at a seam through a place where the surface is not one fan of faces every UV is
- *  held.
+ *  `smooth` those at a held corner of the surface are held, and so are all at a seam through a place where the surface is not one fan of faces.
  *  @param uv the UV mesh, over the same corners as `points` */
 export function uvKinds(uv: RuledMesh, points: RuledMesh, rule: UvRule, boundary: BoundaryRule): Uint8Array {
   const kinds = vertexKinds(uv, rule === 'boundaries' ? 'all-borders' : rule === 'corners' ? 'sharp' : 'smooth');
