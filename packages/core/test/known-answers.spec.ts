@@ -1,6 +1,6 @@
 import type { Base, ExtractOptions, Field, MeasuredKind, PolyMesh } from '../src';
 import { extractTile, limitPoints, polyMesh, prepareSpan, readObj, refineLevels, triangleVerts, triangulate, writeObj } from '../src'; // prettier-ignore
-import { known, meshOf, plane, random } from './shapes';
+import { known, meshOf, plane, shuffled } from './shapes';
 
 /** Answers that are known beforehand: the same asset turned, scaled, moved, mirrored, numbered anew, cut otherwise, has the same maps. */
 
@@ -60,34 +60,6 @@ const turn = (x: number, y: number, z: number): [number, number, number] => {
 function reversed(mesh: PolyMesh): PolyMesh {
   const order = Uint32Array.from(mesh.faceVerts, (_, c) => c - (c % 4) + ((4 - (c % 4)) % 4));
   return { ...mesh, faceVerts: order.map((c) => mesh.faceVerts[c]), faceUvs: mesh.faceUvs && order.map((c) => known(mesh.faceUvs)[c]) };
-}
-/** Points, faces and each face's first corner in another order. */
-function shuffled(mesh: PolyMesh, seed: number): PolyMesh {
-  const next = random(seed);
-  const order = (n: number): number[] => {
-    const out = Array.from({ length: n }, (_, i) => i);
-    for (let i = n - 1; i > 0; i--) {
-      const j = Math.floor(next() * (i + 1));
-      [out[i], out[j]] = [out[j], out[i]];
-    }
-    return out;
-  };
-  const P = mesh.positions.length / 3;
-  const points = order(P);
-  const numberOf = new Uint32Array(P);
-  points.forEach((old, now) => (numberOf[old] = now));
-  const take = (values: Float32Array): Float32Array => Float32Array.from({ length: values.length }, (_, i) => values[3 * points[Math.floor(i / 3)] + (i % 3)]); // prettier-ignore
-  const corners = order(mesh.faceVerts.length / 4).flatMap((f) => {
-    const first = Math.floor(4 * next());
-    return [0, 1, 2, 3].map((k) => 4 * f + ((first + k) % 4));
-  });
-  return {
-    ...mesh,
-    positions: take(mesh.positions),
-    colors: mesh.colors && take(mesh.colors),
-    faceVerts: Uint32Array.from(corners, (c) => numberOf[mesh.faceVerts[c]]),
-    faceUvs: mesh.faceUvs && Uint32Array.from(corners, (c) => known(mesh.faceUvs)[c]),
-  };
 }
 const withUvs = (mesh: PolyMesh, map: (u: number, v: number) => readonly [number, number]): PolyMesh => {
   const uvs = known(mesh.uvs).slice();

@@ -74,3 +74,40 @@ export function known<T>(value: T | null | undefined): T {
   if (value === null || value === undefined) throw new Error('there is no value');
   return value;
 }
+
+/** The same surface, its colours and UVs, with points, faces and each face's first corner in another order. */
+export function shuffled(mesh: PolyMesh, seed: number): PolyMesh {
+  const next = random(seed);
+  const order = (n: number): number[] => {
+    const out = Array.from({ length: n }, (_, i) => i);
+    for (let i = n - 1; i > 0; i--) {
+      const j = Math.floor(next() * (i + 1));
+      [out[i], out[j]] = [out[j], out[i]];
+    }
+    return out;
+  };
+  const points = order(mesh.positions.length / 3);
+  const moved = (values: Float32Array): Float32Array => {
+    const out = new Float32Array(values.length);
+    points.forEach((to, from) => out.set(values.subarray(3 * from, 3 * from + 3), 3 * to));
+    return out;
+  };
+  const faces = order(mesh.faceOffsets.length - 1).map((f) => {
+    const corners = Array.from({ length: mesh.faceOffsets[f + 1] - mesh.faceOffsets[f] }, (_, k) => mesh.faceOffsets[f] + k);
+    const turn = Math.floor(next() * corners.length);
+    return [...corners.slice(turn), ...corners.slice(0, turn)];
+  });
+  const offsets = [0];
+  for (const f of faces) offsets.push(offsets[offsets.length - 1] + f.length);
+  const corners = faces.flat();
+  const { faceUvs } = mesh;
+  return polyMesh({
+    positions: moved(mesh.positions),
+    origin: mesh.origin,
+    colors: mesh.colors && moved(mesh.colors),
+    faceOffsets: Uint32Array.from(offsets),
+    faceVerts: Uint32Array.from(corners, (c) => points[mesh.faceVerts[c]]),
+    uvs: mesh.uvs,
+    faceUvs: faceUvs && Uint32Array.from(corners, (c) => faceUvs[c]),
+  });
+}

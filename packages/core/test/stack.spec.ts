@@ -1,30 +1,5 @@
-import type { PolyMesh } from '../src';
-import { assembleStack, levelsBetween, polyMesh, refineLevels, stackLevel } from '../src';
-import { cube, meshOf, onSphere, plane, random } from './shapes';
-
-/** The same surface with points, faces and first corners in another order. */
-function shuffled(mesh: PolyMesh, seed: number): PolyMesh {
-  const next = random(seed);
-  const order = (n: number): number[] => {
-    const out = Array.from({ length: n }, (_, i) => i);
-    for (let i = n - 1; i > 0; i--) {
-      const j = Math.floor(next() * (i + 1));
-      [out[i], out[j]] = [out[j], out[i]];
-    }
-    return out;
-  };
-  const points = order(mesh.positions.length / 3);
-  const positions = new Float32Array(mesh.positions.length);
-  points.forEach((to, from) => positions.set(mesh.positions.subarray(3 * from, 3 * from + 3), 3 * to));
-  const faces = order(mesh.faceOffsets.length - 1).map((f) => {
-    const face = [...mesh.faceVerts.subarray(mesh.faceOffsets[f], mesh.faceOffsets[f + 1])].map((v) => points[v]);
-    const turn = Math.floor(next() * face.length);
-    return [...face.slice(turn), ...face.slice(0, turn)];
-  });
-  const offsets = [0];
-  for (const f of faces) offsets.push(offsets[offsets.length - 1] + f.length);
-  return polyMesh({ positions, faceOffsets: Uint32Array.from(offsets), faceVerts: Uint32Array.from(faces.flat()) });
-}
+import { assembleStack, levelsBetween, refineLevels, stackLevel } from '../src';
+import { cube, meshOf, onSphere, plane, shuffled } from './shapes';
 
 describe('assembling a stack', () => {
   const low = cube();
