@@ -1,5 +1,5 @@
-import type { ProofReport, TwoWayDistance } from '../src';
-import { adviseOnProof } from '../src';
+import type { NormalProofReport, ProofReport, TwoWayDistance } from '../src';
+import { adviseOnNormals, adviseOnProof } from '../src';
 
 const distance = (rms: number, change: Partial<TwoWayDistance> = {}): TwoWayDistance => ({
   mean: rms, rms, p95: 2 * rms, p99: 3 * rms, max: 5 * rms, toSculpt: { rms, max: 5 * rms }, toProof: { rms, max: 5 * rms }, ...change,
@@ -72,5 +72,17 @@ describe('advice on a proof', () => {
   it('says what is left when a sound map does not pass: grid and subdivisions', () => {
     expect(codes(report({ passed: false }))).toEqual(['grid']);
     expect(codes(report({ passed: false, foldShare: 0.1 }))).toEqual(['folds']);
+  });
+});
+
+describe('advice on a proof of normals', () => {
+  const angle = { mean: 1, p95: 2, max: 3 };
+  const normals = (change: Partial<NormalProofReport>): NormalProofReport => ({ subdivisions: 4, normalAngle: angle, bareAngle: angle, missedShare: 0, clippedShare: 0, unmatchedShare: 0, tolerance: 5, passed: true, ...change }); // prettier-ignore
+  it('says why there is no verdict, or what share could not be compared, and else nothing', () => {
+    expect(adviseOnNormals(normals({}))).toEqual([]);
+    expect(adviseOnNormals(normals({ unmatchedShare: 0.0009 }))).toEqual([]);
+    expect(adviseOnNormals(normals({ unmatchedShare: 0.35 }))[0].message).toMatch(/^35 % of the area had no normal/);
+    expect(adviseOnNormals(normals({ normalAngle: null, unmatchedShare: 1 })).map((a) => a.code)).toEqual(['unmatched']);
+    expect(adviseOnNormals(normals({ missedShare: 0.02 })).map((a) => a.code)).toEqual(['missed']);
   });
 });

@@ -1,7 +1,7 @@
 import type { DeliveredMap } from '@estampe/contracts';
 import { displaces } from '@estampe/contracts';
 import type { EncodingFigures, MapRecord } from '@estampe/core';
-import { sharesOverTiles } from '@estampe/core';
+import { insideShare, sharesOverTiles } from '@estampe/core';
 
 /** One tile of a map, as far as a manifest is concerned. */
 export interface DeliveredTile {
@@ -55,7 +55,12 @@ export function deliveredMap(
     bound: moves ? worst(({ figures: f }) => f.bound ?? Math.max(Math.abs(f.min ?? 0), Math.abs(f.max ?? 0))) : null,
     clippedShare: shares.clippedShare ?? 0,
     missedShare: shares.missedShare ?? 0,
-    terracedShare: terracedOver(tiles),
+    terracedShare: tiles.some((t) => t.figures.terracedShare === null)
+      ? null
+      : insideShare(
+          tiles.map((t) => t.record),
+          (_, i) => tiles[i].figures.terracedShare,
+        ),
     base: r.base,
     baseLevel: r.baseLevel,
     match: r.match,
@@ -76,11 +81,4 @@ export function deliveredMap(
     texelsFitted: r.texelsFitted === 'yes',
     proof,
   };
-}
-
-/** Terraced share of the texels inside, over all tiles; null where a tile does not say. */
-function terracedOver(tiles: readonly DeliveredTile[]): number | null {
-  if (tiles.some((t) => t.figures.terracedShare === null)) return null;
-  // counted as clipped texels are: of those inside
-  return sharesOverTiles(tiles.map(({ record, figures }) => ({ ...record, clippedShare: figures.terracedShare }))).clippedShare;
 }

@@ -170,7 +170,15 @@ function valueRows(m: Manifest, map: DeliveredMap): Row[] {
     ['Range', `midpoint ${nums(map.midpoint)}, scale ${nums(map.scale)}`, `value = ${nums(map.scale)} x (stored - ${nums(map.midpoint)})`],
     ['Read', map.normalSource === 'hit' ? 'where the height map puts the surface' : map.normalSource === 'closest' ? 'at the nearest points of the sculpt' : 'at the same parameters of the sculpt', ''],
     ['Clipped, missed', `${share(map.clippedShare)}, ${share(map.missedShare)}`, 'of the texels cut off by the range; of the texels that found no sculpt'],
+    ...tileRows(map),
   ]; // prettier-ignore
+}
+
+/** A tile's own shares, where there are several and any of them has something cut off or missed. */
+function tileRows({ files }: DeliveredMap): Row[] {
+  const marked = files.filter((f) => (f.clippedShare ?? 0) > 0 || (f.missedShare ?? 0) > 0);
+  if (files.length < 2 || marked.length === 0) return [];
+  return [['By tile', marked.map((f) => `${f.tile}: ${share(f.clippedShare ?? 0)}, ${share(f.missedShare ?? 0)}`).join('\n'), 'clipped and missed; the other tiles have none']]; // prettier-ignore
 }
 
 function reachRows({ unit }: Manifest, map: DeliveredMap): Row[] {
@@ -178,6 +186,7 @@ function reachRows({ unit }: Manifest, map: DeliveredMap): Row[] {
     ['Bound', `${num(map.bound ?? 0)} ${unit}`, 'largest displacement in the files: set the displacement bound to this, or a little more'],
     ['Step', `${num(map.step)} ${unit}`, `smallest difference that the file can hold${map.restError > 0 ? `; flat areas move by ${num(map.restError)} ${unit}` : '; flat areas stay exactly where they are'}`],
     ['Clipped, missed', `${share(map.clippedShare)}, ${share(map.missedShare)}`, `of the texels cut off by the range; of the texels that found no sculpt within ${num(map.reach)} ${unit}`],
+    ...tileRows(map),
   ]; // prettier-ignore
 }
 

@@ -73,6 +73,15 @@ describe('a delivered map', () => {
 });
 
 describe('the set-up sheet', () => {
+  it('says which tiles are cut off or missed, beside the shares over all of them', () => {
+    const cut = { ...tile(1002, -1, 12.5), record: { ...record, tile: 1002, clippedShare: 0.3 } };
+    const map = deliveredMap([tile(1001, -9.1, 3.7), cut], [1024, 1024], 'tif', scalar.proof);
+    expect(map.clippedShare).toBeCloseTo(0.15, 12);
+    const html = setUpSheet({ ...manifest, maps: [map] }, { sculpt: null, maps: [] });
+    expect(html).toMatch(/By tile<\/th><td[^>]*>1002: 30 %, 0 %</);
+    expect(setUpSheet(manifest, { sculpt: null, maps: [] })).not.toContain('By tile');
+  });
+
   const text = setUpSheet(manifest, { sculpt: null, maps: [] })
     .replace(/<[^>]*>/g, ' ')
     .replace(/&#(\d+);/g, (_, n: string) => String.fromCharCode(Number(n)))

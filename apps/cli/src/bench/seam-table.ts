@@ -1,22 +1,22 @@
-import type { ExtractOptions, Field, MeasuredKind, PolyMesh } from '@estampe/core';
-import { extractTile, FRAME_RULE, prepareSpan, proveDisplacement } from '@estampe/core';
+import type { ExtractOptions, Field, FitGain, MeasuredKind, PolyMesh } from '@estampe/core';
+import { extractTile, FRAME_RULE, gainOverTiles, prepareSpan, proveDisplacement } from '@estampe/core';
 import { bellClapper, harbourBell, kelpHoldfast, mooringBuoy, quayStone } from '@estampe/demo';
 import { ThreadPool } from '@estampe/node';
 
 /** Prints what matching seams does to every kind of map of every demo asset at 2K, before rounding: for maps that move the surface the gap
  *  that opens when the light mesh is displaced by them (RMS over the seam's points, mm); for the others how far reads along the seams lie from
- *  what was measured there (RMS, in the map's unit; normals by the distance of unit directions). */
+ *  what was measured there (RMS, in the map's unit; normals in degrees). */
 const pool = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url));
 const SIZE = 2048;
 const KINDS: readonly MeasuredKind[] = ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'];
-const UNITS: Readonly<Record<MeasuredKind, string>> = { scalar: 'mm', vector: 'mm', normal: '', occlusion: '', curvature: '1/mm', hollows: '', colour: '' }; // prettier-ignore
+const UNITS: Readonly<Record<MeasuredKind, string>> = { scalar: 'mm', vector: 'mm', normal: 'degrees', occlusion: '', curvature: '1/mm', hollows: '', colour: '' }; // prettier-ignore
 
 type Fields = ReadonlyMap<number, ReadonlyMap<MeasuredKind, Field>>;
 
 async function measure(low: PolyMesh, sculpt: PolyMesh, options: Partial<ExtractOptions>) {
   const span = prepareSpan(low, sculpt, { width: SIZE, height: SIZE, ...options }, pool);
   const fields = new Map<number, ReadonlyMap<MeasuredKind, Field>>();
-  const gains = new Map<MeasuredKind, { before: number; after: number; reads: number }[]>();
+  const gains = new Map<MeasuredKind, FitGain[]>();
   for (const tile of span.tiles) {
     const found = await extractTile(span, tile, pool);
     fields.set(tile, found.fields);
@@ -38,9 +38,6 @@ async function gapOf(
   return report.seamGap.rms;
 }
 
-const rms = (all: readonly { reads: number; before: number; after: number }[], of: 'before' | 'after'): number =>
-  Math.sqrt(all.reduce((s, g) => s + g.reads * g[of] ** 2, 0) / Math.max(1, all.reduce((n, g) => n + g.reads, 0))); // prettier-ignore
-
 async function rows(name: string, low: PolyMesh, sculpt: PolyMesh): Promise<void> {
   const kinds = sculpt.colors === null ? KINDS.filter((k) => k !== 'colour') : KINDS;
   const common: Partial<ExtractOptions> = { occlusionRays: 16 };
@@ -48,11 +45,10 @@ async function rows(name: string, low: PolyMesh, sculpt: PolyMesh): Promise<void
   const matched = await measure(low, sculpt, { ...common, maps: kinds, matchSeams: true });
   const subdivisions = matched.span.levels ?? 4;
   for (const kind of kinds) {
-    const gains = matched.gains.get(kind) ?? [];
+    const gain = gainOverTiles(matched.gains.get(kind) ?? []);
     const gap = (m: typeof plain): Promise<number> =>
       gapOf(low, sculpt, kind as 'scalar' | 'vector', m.fields, m.span.frameLevel, subdivisions);
-    const [before, after] =
-      kind === 'scalar' || kind === 'vector' ? [await gap(plain), await gap(matched)] : [rms(gains, 'before'), rms(gains, 'after')];
+    const [before, after] = kind === 'scalar' || kind === 'vector' ? [await gap(plain), await gap(matched)] : [gain.before, gain.after];
     process.stdout.write(`| ${name} | ${kind} | ${before.toPrecision(3)} | ${after.toPrecision(3)} | ${UNITS[kind]} |\n`);
   }
 }

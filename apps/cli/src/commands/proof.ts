@@ -1,4 +1,4 @@
-import type { Base, MapFile, NormalProofReport, ProofOptions, Raster, VectorFrameKind, ExtractOptions, FrameRule } from '@estampe/core';
+import type { Base, FrameRule, MapFile, NormalProofReport, ProofOptions, Raster, VectorFrameKind } from '@estampe/core';
 import {
   adviseOnProof,
   axisLetters,
@@ -21,6 +21,7 @@ import {
   proveDisplacement,
   readField,
   requireUvs,
+  searchOf,
   SURFACE_DEFAULTS,
   tilesInUse,
 } from '@estampe/core';
@@ -114,7 +115,8 @@ export function proof(argv: readonly string[]): Command {
       };
       const pair = { low, sculpt, maps: rasters(maps) };
       if (kind === 'normal') {
-        const source = pick('normalSource', undefined, 'parameter');
+        // where attributes and sidecar differ, that is said
+        for (const key of ['normalSource', 'match', 'reach'] as const) pick(key, undefined, '');
         const span = prepareSpan(
           low,
           sculpt,
@@ -123,7 +125,7 @@ export function proof(argv: readonly string[]): Command {
             surface,
             maps: ['normal'],
             frame: pick('frame', o.frame, 'mikk') === 'object' ? 'object' : 'mikk',
-            ...matchOf(first, source, pick),
+            ...searchOf({ ...first.sidecar, ...first.attributes }),
           },
           context.threads,
           context.control,
@@ -301,20 +303,6 @@ async function readFields(path: string, tiles: readonly number[], wanted: Readon
 
 const rasters = (maps: ReadonlyMap<number, { readonly raster: Raster }>): Map<number, Raster> =>
   new Map([...maps].map(([tile, m]) => [tile, m.raster]));
-
-/** How normals were found, by the map's record: a proof looks where the map looked. */
-function matchOf(
-  { attributes, sidecar }: ReadMap,
-  source: string,
-  pick: ReturnType<typeof picker>,
-): Pick<ExtractOptions, 'match' | 'normalsForHeights' | 'reach'> {
-  const reach = attributes.reach ?? sidecar.reach ?? 0;
-  return {
-    match: source === 'closest' ? 'closest' : pick('match', undefined, 'auto') === 'rays' ? 'rays' : 'auto',
-    normalsForHeights: source === 'hit',
-    reach: source !== 'parameter' && reach > 0 ? reach : 'auto',
-  };
-}
 
 /** A map from elsewhere is read by today's rule; one of ours by its own. */
 const ruleOf = ({ attributes, sidecar }: ReadMap): FrameRule =>

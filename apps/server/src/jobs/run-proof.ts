@@ -1,5 +1,5 @@
 import type { Field, MapRecord, RunControl, Threads } from '@estampe/core';
-import { encodingOf, packMesh, prepareSpan, readField, subProgress, unpackMesh } from '@estampe/core';
+import { encodingOf, packMesh, prepareSpan, readField, searchOf, subProgress, unpackMesh } from '@estampe/core';
 import { fullMapRecord, parseMapRecord } from '@estampe/contracts';
 import type { MadeMap } from '@estampe/delivery';
 import { makeMap, mapFileName, proveMade } from '@estampe/delivery';
@@ -46,21 +46,8 @@ export async function runProof(input: ProofInput, threads: Threads, control: Run
       subdivisions: input.subdivisions,
       tolerance: input.tolerance,
       // where the map looked, by its own record
-      span: () => {
-        const { normalSource, reach } = made[0].record;
-        return prepareSpan(
-          low,
-          sculpt,
-          {
-            ...spanOptions([settings]),
-            matchSeams: false,
-            fitTexels: false,
-            normalsForHeights: normalSource === 'hit',
-            reach: normalSource !== 'parameter' && reach > 0 ? reach : 'auto',
-          },
-          threads,
-        );
-      },
+      span: () =>
+        prepareSpan(low, sculpt, { ...spanOptions([settings]), matchSeams: false, fitTexels: false, ...searchOf(made[0].record) }, threads),
     },
     threads,
     subProgress(control, 0.2, 1),

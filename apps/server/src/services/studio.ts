@@ -10,7 +10,7 @@ import type {
   ProveRequest,
 } from '@estampe/contracts';
 import { displaces, extractSettingsSchema, KIND_WORDS, titleOf } from '@estampe/contracts';
-import { axisLetters, channelsOf, isFittable, LEGAL_DEPTHS, parseAxes, samplesOf } from '@estampe/core';
+import { axisLetters, isFittable, LEGAL_DEPTHS, parseAxes, texelBytes } from '@estampe/core';
 import { deliveryName } from '@estampe/delivery';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
@@ -241,18 +241,9 @@ function tilesOf({ tiles, name }: AssetDetail, asked: readonly number[] | null):
 }
 
 const GIB = 1024 ** 3;
-/** Bytes a texel: a value and a class while measuring, and again while it is written; matching seams keeps a number for it, and fitting its
- *  equations, their right-hand sides and every sample. */
-function texelBytes(s: ExtractSettings): number {
-  const channels = channelsOf(s.kind);
-  const values = 2 * (4 * channels + 1);
-  if (s.fitTexels) return values + 84 + 8 * channels + 4 * channels * samplesOf(s) ** 2;
-  return s.matchSeams ? values + 8 : values;
-}
-
 /** A tile that does not fit into memory is refused before it starts. @throws AppError NO_MEMORY */
 function requireMemory(size: number, wanted: readonly ExtractSettings[], available: number): void {
-  const bytes = size * size * wanted.reduce((sum, s) => sum + texelBytes(s), 0);
+  const bytes = size * size * wanted.reduce((sum, s) => sum + texelBytes(s.kind, s), 0);
   if (bytes > available)
     throw new AppError(
       'NO_MEMORY',

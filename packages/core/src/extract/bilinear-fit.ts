@@ -2,12 +2,20 @@ import { bilinearTexels, readTexels } from '../raster/sample';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 
-/** What a fit changed; residuals are RMS of bilinear reads against the measured values, in the values' unit (a length of the difference where
- *  there are several channels). */
+/** What a fit changed; residuals are RMS of bilinear reads against the measured values, in the values' unit (the length of the difference
+ *  where there are several channels); of normals the angle, in degrees. */
 export interface FitGain {
   readonly reads: number;
   readonly before: number;
   readonly after: number;
+}
+
+/** What fitting the tiles of a map gained, over all their reads. */
+export function gainOverTiles(tiles: readonly FitGain[]): FitGain {
+  const reads = tiles.reduce((n, t) => n + t.reads, 0);
+  const rms = (of: 'before' | 'after'): number =>
+    reads === 0 ? 0 : Math.sqrt(tiles.reduce((sum, t) => sum + t.reads * t[of] ** 2, 0) / reads);
+  return { reads, before: rms('before'), after: rms('after') };
 }
 
 /** Reads that a raster should give. */

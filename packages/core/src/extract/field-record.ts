@@ -2,9 +2,9 @@ import { FRAME_RULE } from '../frames/derivative-frames';
 import type { Field } from '../raster/field';
 import { fieldCounts } from '../raster/field';
 import type { MapRecord } from '../raster/map-record';
-import type { MeasuredKind } from './extract-options';
+import type { ExtractOptions, MeasuredKind } from './extract-options';
 import { isFittable, samplesOf } from './extract-options';
-import type { SpanSurfaces } from './extract-span';
+import type { SpanSurfaces } from './prepare-span';
 
 /** What a measured field says of itself.
  *  @param lowHash hash of the light mesh as it is written
@@ -61,5 +61,21 @@ export function fieldRecord(
     green: null,
     keepBlue: null,
     clippedShare: null,
+  };
+}
+
+/** How a map of the surface was found on the sculpt, by its record: a proof looks where the map looked. What a record does not say is found anew.
+ *  @param record of a map of ours or of somebody else's */
+export function searchOf(record: {
+  readonly match?: string | null | undefined;
+  readonly normalSource?: string | null | undefined;
+  readonly reach?: number | null | undefined;
+}): Pick<ExtractOptions, 'match' | 'normalsForHeights' | 'reach'> {
+  const source = record.normalSource ?? 'parameter';
+  const reach = record.reach ?? 0;
+  return {
+    match: source === 'closest' ? 'closest' : record.match === 'rays' ? 'rays' : 'auto',
+    normalsForHeights: source === 'hit',
+    reach: source !== 'parameter' && reach > 0 ? reach : 'auto',
   };
 }

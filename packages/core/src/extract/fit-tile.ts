@@ -1,3 +1,4 @@
+import { angleBetween } from '../encode/encode-normals';
 import type { Field } from '../raster/field';
 import { isMeasured, MENDED } from '../raster/field';
 import { bilinearTexels, readTexels } from '../raster/sample';
@@ -55,7 +56,7 @@ export function fitFieldInPlace(field: Field, kind: MeasuredKind, reads: TileRea
   }
   const before = fit.residual(values, channels);
   fit.solveInPlace(values, channels, pull, control);
-  boundInPlace(values, kind);
+  boundInPlace(values, channels, fit.texels, kind);
   return { reads: before.reads, before: before.rms, after: fit.residual(values, channels).rms };
 }
 
@@ -118,11 +119,8 @@ function stretchWanted(read: Float64Array, wanted: Float64Array): void {
   for (let k = 0; k < 3; k++) wanted[k] *= length;
 }
 
-/** Squared distance of the read's direction from a unit vector. */
-function turnedSquared(read: Float64Array, wanted: ArrayLike<number>): number {
-  const length = Math.hypot(read[0], read[1], read[2]) || 1;
-  return (read[0] / length - wanted[0]) ** 2 + (read[1] / length - wanted[1]) ** 2 + (read[2] / length - wanted[2]) ** 2;
-}
+/** Squared angle between a read's direction and a unit vector, degrees. */
+const turnedSquared = (read: Float64Array, wanted: ArrayLike<number>): number => angleBetween(read, wanted[0], wanted[1], wanted[2]) ** 2;
 
 function normaliseInPlace(values: Float32Array, texels: Uint32Array): void {
   for (const texel of texels) {
@@ -133,8 +131,9 @@ function normaliseInPlace(values: Float32Array, texels: Uint32Array): void {
 }
 
 /** Openness lies between 0 and 1; hollows and colours are not negative. */
-function boundInPlace(values: Float32Array, kind: MeasuredKind): void {
+function boundInPlace(values: Float32Array, channels: number, texels: Uint32Array, kind: MeasuredKind): void {
   if (kind !== 'occlusion' && kind !== 'hollows' && kind !== 'colour') return;
   const top = kind === 'occlusion' ? 1 : Infinity;
-  for (let i = 0; i < values.length; i++) values[i] = Math.min(top, Math.max(0, values[i]));
+  for (const texel of texels)
+    for (let i = channels * texel; i < channels * (texel + 1); i++) values[i] = Math.min(top, Math.max(0, values[i]));
 }

@@ -4,7 +4,7 @@ import { NORMAL_RANGE } from '../encode/encoding';
 import { NormalAt } from '../extract/normal-at';
 import { Place } from '../extract/place';
 import { SculptSearch } from '../extract/sculpt-search';
-import type { SpanSurfaces } from '../extract/extract-span';
+import type { SpanSurfaces } from '../extract/prepare-span';
 import { sampleRaster } from '../raster/sample';
 import type { TextureFilter } from '../raster/sample';
 import { diagonalOf } from '../mesh/bounds';

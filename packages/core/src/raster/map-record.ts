@@ -64,23 +64,38 @@ export const UNKNOWN_RECORD: MapRecord = {
 
 type TileShares = Partial<Record<'covered' | 'missed' | 'doubtful' | 'mended' | 'missedShare' | 'clippedShare', number | null | undefined>>;
 
-/** The shares of a map over all its tiles: missed ones of the texels that should have a value, clipped ones of those inside. Null where no tile
- *  says; the worst tile's where tiles do not say how many texels they have. */
-export function sharesOverTiles(tiles: readonly TileShares[]): {
-  readonly missedShare: number | null;
-  readonly clippedShare: number | null;
-} {
-  const over = (share: 'missedShare' | 'clippedShare', weightOf: (tile: TileShares) => number): number | null => {
-    const known = tiles.filter((t) => typeof t[share] === 'number');
-    if (known.length === 0) return null;
-    const weights = known.map(weightOf);
-    const all = weights.reduce((sum, w) => sum + w, 0);
-    // a tile without texels has nothing to say of others
-    if (known.some((t) => t.covered === undefined || t.covered === null) || all === 0) return Math.max(...known.map((t) => t[share] ?? 0));
-    return known.reduce((sum, t, i) => sum + (weights[i] * (t[share] ?? 0)) / all, 0);
-  };
-  return {
-    missedShare: over('missedShare', (t) => (t.covered ?? 0) + (t.missed ?? 0)),
-    clippedShare: over('clippedShare', (t) => Math.max(0, (t.covered ?? 0) - (t.doubtful ?? 0) - (t.mended ?? 0))),
-  };
+/** A share over all tiles of a map, by their texels inside (class 1). Null where no tile says; the worst tile's where tiles do not say how many
+ *  texels they have. */
+export function insideShare(
+  tiles: readonly TileShares[],
+  share: (tile: TileShares, index: number) => number | null | undefined,
+): number | null {
+  return weightedShare(tiles, share, (t) => Math.max(0, (t.covered ?? 0) - (t.doubtful ?? 0) - (t.mended ?? 0)));
+}
+
+/** The shares of a map over all its tiles: missed ones of the texels that should have a value, clipped ones of those inside. */
+export const sharesOverTiles = (
+  tiles: readonly TileShares[],
+): { readonly missedShare: number | null; readonly clippedShare: number | null } => ({
+  missedShare: weightedShare(
+    tiles,
+    (t) => t.missedShare,
+    (t) => (t.covered ?? 0) + (t.missed ?? 0),
+  ),
+  clippedShare: insideShare(tiles, (t) => t.clippedShare),
+});
+
+function weightedShare(
+  tiles: readonly TileShares[],
+  share: (tile: TileShares, index: number) => number | null | undefined,
+  weight: (tile: TileShares) => number,
+): number | null {
+  const known = tiles.flatMap((tile, i) => {
+    const value = share(tile, i);
+    return typeof value === 'number' ? [{ tile, value, weight: weight(tile) }] : [];
+  });
+  if (known.length === 0) return null;
+  const all = known.reduce((sum, k) => sum + k.weight, 0);
+  if (all === 0 || known.some(({ tile }) => typeof tile.covered !== 'number')) return Math.max(...known.map((k) => k.value));
+  return known.reduce((sum, k) => sum + (k.weight * k.value) / all, 0);
 }

@@ -26,6 +26,8 @@ export interface DepthFigures {
   readonly figures: EncodingFigures;
   readonly angles: { readonly rest: number; readonly rms: number; readonly max: number } | null;
   readonly bytes: number;
+  /** Share that each tile alone has cut off, in the order of the fields. */
+  readonly clippedByTile: readonly number[];
 }
 
 /** A fit of a depth with its figures, before it is taken. */

@@ -102,6 +102,7 @@ function figures(ids: readonly string[], encoding: EncodingSettings): DepthFigur
     angles: 'restAngle' in over ? { rest: over.restAngle, rms: over.roundingAngle.rms, max: over.roundingAngle.max } : null,
     bytes: parts.reduce((n, p) => n + p.texels * BYTES[encoding.depth], 0),
     figures: over,
+    clippedByTile: parts.map((p) => p.figures.clippedShare),
   };
 }
 

@@ -17,7 +17,7 @@ const store: Pick<FieldStore, 'fit' | 'figures' | 'swatch'> = {
     fit === 'impossible'
       ? Promise.reject(new Error('that cannot work'))
       : Promise.resolve({ midpoint: depth === '8' ? 128 / 255 : 0, scale: 4, each: each ? [RANGE, { ...RANGE, scale: 2 }, RANGE] : null }),
-  figures: (_ids, e): Promise<DepthFigures> => {
+  figures: (ids, e): Promise<DepthFigures> => {
     const coarse = e.depth === '8';
     const figures = {
       step: coarse ? 0.03 : 1e-4,
@@ -34,6 +34,8 @@ const store: Pick<FieldStore, 'fit' | 'figures' | 'swatch'> = {
       encoding: e,
       bytes: 1000,
       figures,
+      // all of it lies in the last tile
+      clippedByTile: ids.map((_, i) => (i + 1 === ids.length ? figures.clippedShare * ids.length : 0)),
       angles: { rest: e.midpoint === 0.5 ? 0.32 : 0, rms: 0.1, max: 0.2 },
     });
   },
@@ -81,6 +83,14 @@ describe('Calibrate card', () => {
     expect((await render({ encoding: { ...encoding, depth: '8' } })).host.textContent).toMatch(/8 bit shows terraces on 31 %/);
     TestBed.resetTestingModule();
     expect((await render({ encoding: { ...encoding, scale: 0.5 } })).host.textContent).toMatch(/20 % of the heights lie beyond the range/);
+  });
+
+  it('says which tiles are cut off where there are several', async () => {
+    const tiles = { ...span, fields: [{ id: 'f', tile: 1001 }, { id: 'g', tile: 1002 }] } as unknown as SpanInfo; // prettier-ignore
+    const { host } = await render({ span: tiles, encoding: { ...encoding, scale: 0.5 } });
+    expect(host.textContent).toMatch(/Clipped by tile: 1002: 40 %/);
+    TestBed.resetTestingModule();
+    expect((await render({ span: tiles, encoding })).host.textContent).not.toContain('Clipped by tile');
   });
 
   it('takes typed numbers and fractions, and refuses what is none', async () => {

@@ -124,6 +124,13 @@ export class CalibrateCard {
     ]; // prettier-ignore
   });
   protected readonly clips = computed(() => (this.figures()[this.encoding()?.depth ?? 'float']?.figures.clippedShare ?? 0) > 0);
+  /** Which tiles are cut off, and how much of each; empty where there is one. */
+  protected readonly clippedTiles = computed(() => {
+    const shares = this.figures()[this.encoding()?.depth ?? 'float']?.clippedByTile ?? [];
+    const { fields } = this.span();
+    if (fields.length < 2 || shares.length !== fields.length) return '';
+    return fields.flatMap(({ tile }, i) => (shares[i] > 0 ? [`${tile}: ${percent(shares[i])}`] : [])).join(', ');
+  });
   protected readonly advice = computed(() => {
     const e = this.encoding();
     const now = e && this.figures()[e.depth];

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { AssetDetail, ExtractSettings, FieldInfo, SpanInfo } from '@estampe/contracts';
 import { plainName } from '@estampe/contracts';
-import { adviseOnRadius, adviseOnSheets } from '@estampe/core';
+import { adviseOnRadius, gainOverTiles, adviseOnSheets } from '@estampe/core';
 import { bytes, clock, count, percent, significant } from '../../shared/format';
 import { KIND_NAMES, unitOf } from '../../shared/kinds';
 import { ShotFields } from '../../shared/shot-fields';
@@ -17,21 +17,15 @@ const WAY_OUT = {
 
 const sumOf = (fields: readonly FieldInfo[], of: (f: FieldInfo) => number): number => fields.reduce((n, f) => n + of(f), 0);
 
-/** What fitting the texels did to the reads it was made for: how far they were off before, and are now, in the map's unit; normals in degrees. */
+/** What fitting the texels did to the reads it was made for: how far they were off before, and are now. */
 function fitRows(fields: readonly FieldInfo[], { kind, fitTexels }: ExtractSettings, unit: string): { name: string; value: string }[] {
   const fits = fields.flatMap((f) => (f.fit ? [f.fit] : []));
   if (fits.length === 0) return [];
-  const rms = (of: 'before' | 'after'): number => {
-    const reads = fits.reduce((n, f) => n + f.reads, 0);
-    const off = Math.sqrt(fits.reduce((s, f) => s + f.reads * f[of] ** 2, 0) / Math.max(1, reads));
-    // directions are off by the distance of unit vectors
-    return kind === 'normal' ? (360 / Math.PI) * Math.asin(Math.min(1, off / 2)) : off;
-  };
+  const { before, after } = gainOverTiles(fits);
   return [
     {
       name: fitTexels ? 'Reads off, RMS' : 'Seams off, RMS',
-      value:
-        `${significant(rms('before'), 3)} to ${significant(rms('after'), 3)} ${kind === 'normal' ? '\u00b0' : unitOf(kind, unit)}`.trim(),
+      value: `${significant(before, 3)} to ${significant(after, 3)} ${kind === 'normal' ? '\u00b0' : unitOf(kind, unit)}`.trim(),
     },
   ];
 }

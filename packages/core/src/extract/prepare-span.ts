@@ -3,9 +3,6 @@ import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
-import type { Field } from '../raster/field';
-import { padInPlace } from '../raster/padding';
-import { BlockMeans } from '../raster/texel-grid';
 import { InvalidInputError } from '../runtime/errors';
 import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
@@ -15,31 +12,18 @@ import { inlineThreads, placeF32, placeU32 } from '../runtime/threads';
 import { buildRayBvh } from '../spatial/bvh';
 import type { BaseSurface } from '../subdivision/base-surface';
 import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
-import { binTriangles } from '../uv/rasterise';
-import { faceTiles, tileOrigin, tilesInUse } from '../uv/tiles';
-import type { FitGain } from './bilinear-fit';
-import type { ExtractOptions, Match, MeasuredKind } from './extract-options';
-import { checkOptions, EXTRACT_DEFAULTS, isFittable, samplesOf } from './extract-options';
-import { fitFieldInPlace } from './fit-tile';
-import type { TileJob } from './measure-band';
-import { measureBand } from './measure-band';
-import type { SeamReads } from './measure-seams';
-import { measureSeams } from './measure-seams';
-import type { MeasureSpec } from './measures';
-import { channelsOf } from './measures';
-import { mendSheets } from './mend-sheets';
+import { faceTiles, tilesInUse } from '../uv/tiles';
+import type { ExtractOptions, Match } from './extract-options';
+import { checkOptions, EXTRACT_DEFAULTS } from './extract-options';
 import type { BaseArrays } from './place';
 import type { AnswerSource } from './point-values';
 import { reachInStack, reachToFreeSculpt } from './reach';
 import type { SculptArrays } from './sculpt-search';
 import type { SeamEdges } from './seam-places';
-import { seamEdges, seamsOfTile } from './seam-places';
-import { shadeColoursInPlace, shadeReadsInPlace } from './shade-colours';
+import { seamEdges } from './seam-places';
 import type { Measures, PointSource } from './span-measures';
 import { measuresOf } from './span-measures';
 import { stackLevel, valuesAtParameters } from './stack-match';
-
-const BAND_ROWS = 32;
 
 /** What all tiles of a span share; made once. */
 export interface SpanSurfaces extends Measures {
@@ -216,155 +200,6 @@ function lowFacesOf(low: PolyMesh, level: number, faces: Uint32Array): Uint32Arr
   return out;
 }
 
-export interface ExtractedTile {
-  /** Measured fields by kind, padded. */
-  readonly fields: ReadonlyMap<MeasuredKind, Field>;
-  readonly rays: number;
-  /** Mean length of a texel on the surface over a grid of TEXEL_GRID x TEXEL_GRID blocks; 0 where nothing is covered. */
-  readonly texelSizes: Float32Array;
-  /** What fitting gained, by kind; empty when not asked for. */
-  readonly fits: ReadonlyMap<MeasuredKind, FitGain>;
-  /** Patches that had their answers from another layer than what surrounds them, and their mended texels; null in a stack, where the same
-   *  parameters tell the layers apart, and where texels are fitted to every sample. */
-  readonly sheets: { readonly patches: number; readonly texels: number } | null;
-}
-
-/** Rows of a tile as they are measured: not yet padded, nor fitted. */
-export interface BandOfTile {
-  readonly y0: number;
-  /** In the order of the span's maps. */
-  readonly maps: readonly { readonly values: Float32Array; readonly coverage: Uint8Array }[];
-}
-export interface TileControl extends RunControl {
-  /** Hears of each band when it is done, in no particular order; the arrays are lent. */
-  onBand?(band: BandOfTile): void;
-}
-
-/** Measures one tile, all maps in one pass. @throws InvalidInputError NO_TILE; CancelledError */
-export async function extractTile(
-  span: SpanSurfaces,
-  tile: number,
-  threads: Threads = inlineThreads,
-  control?: TileControl,
-): Promise<ExtractedTile> {
-  const { options: o } = span;
-  const { width: W, height: H } = o;
-  const { lowFaces } = span.arrays;
-  const selected = trianglesOfTile(lowFaces, span.lowTiles, tile);
-  if (selected.length === 0)
-    throw new InvalidInputError('NO_TILE', `Tile ${tile} has no islands; this asset uses ${span.tiles.join(', ')}.`, { tile });
-  const uv = { uvs: span.uvs, corners: span.uvCorners, selected: new Uint32Array(0), origin: tileOrigin(tile) };
-  const bins = binTriangles({ ...uv, selected }, H, BAND_ROWS);
-  const fields = span.measures.map(({ kind }): Field => {
-    const channels = channelsOf(kind);
-    return { width: W, height: H, channels, values: new Float32Array(channels * W * H), coverage: new Uint8Array(W * H) };
-  });
-  const samples = samplesOf(o);
-  const fitted = span.measures.map(({ kind }) => o.fitTexels && isFittable(kind));
-  const kept = fields.map(({ channels }, i) => (fitted[i] ? new Float32Array(channels * W * H * samples ** 2) : null));
-  const fits = W > 1 && H > 1 && (span.seams !== null || fitted.includes(true));
-  const grid = new BlockMeans(W, H);
-  let rays = 0;
-  const looksForSheets = span.levels === null && span.source === 'hit' && !o.fitTexels;
-  const found = looksForSheets ? { heights: new Float32Array(W * H).fill(NaN), texelSizes: new Float32Array(W * H) } : null;
-  const job: TileJob = {
-    width: W,
-    height: H,
-    samples,
-    base: span.arrays,
-    sculpt: span.sculpt,
-    uv,
-    bins: { offsets: bins.offsets, items: placeU32(bins.items, threads.allocate) },
-    bandRows: BAND_ROWS,
-    // tiles have noise of their own
-    measures: span.measures.map((m) => (m.kind === 'occlusion' ? { ...m, options: { ...m.options, tile } } : m)),
-    source: span.source,
-    keepSamples: fitted,
-    keepHeights: looksForSheets,
-    wanted: null,
-  };
-  await threads.run(
-    measureBand,
-    job,
-    Array.from({ length: bins.offsets.length - 1 }, (_, i) => i),
-    (result, band) => {
-      const y0 = band * BAND_ROWS;
-      for (const [i, { channels, values, coverage }] of fields.entries()) {
-        values.set(result.maps[i].values, channels * y0 * W);
-        coverage.set(result.maps[i].coverage, y0 * W);
-      }
-      for (const [i, own] of result.samples.entries()) if (own) kept[i]?.set(own, fields[i].channels * samples ** 2 * y0 * W);
-      grid.add(result.texelSizes, y0);
-      found?.heights.set(result.heights, y0 * W);
-      found?.texelSizes.set(result.texelSizes, y0 * W);
-      rays += result.rays;
-      control?.onBand?.({ y0, maps: result.maps });
-    },
-    subProgress(control, 0, fits || looksForSheets ? 0.75 : 1),
-  );
-  const mended = found ? await mendSheets(job, found, fields, threads, subProgress(control, 0.75, fits ? 0.85 : 1)) : null;
-  const fieldOf = (kind: MeasuredKind): Field | undefined => fields.find((_, i) => span.measures[i].kind === kind);
-  const [colours, shade] = [fieldOf('colour'), o.shade === null ? undefined : fieldOf(o.shade.by)];
-  if (o.shade && colours && shade) shadeColoursInPlace(colours, shade, o.shade);
-  for (const field of fields) padInPlace(field, o.padding);
-  const gains = new Map<MeasuredKind, FitGain>();
-  if (fits) {
-    const own = subProgress(control, looksForSheets ? 0.85 : 0.75, 1);
-    const seams = await readSeams(span, tile, threads, subProgress(own, 0, 0.3));
-    rays += seams.reduce((sum, s) => sum + s.rays, 0);
-    for (const [i, measure] of span.measures.entries()) {
-      const { kind } = measure;
-      own.onProgress?.(0.3 + (0.7 * i) / fields.length, 'fitting texels');
-      const reads = seams.map(({ uvs, weights, places, values }) => ({ uvs, weights, places, values: values[i] }));
-      const values = kept[i];
-      if (reads.length > 0 || values !== null)
-        gains.set(
-          kind,
-          fitFieldInPlace(
-            fields[i],
-            kind,
-            { seams: reads, samples: values && { n: samples, values }, sidesAlike: sidesAlike(measure) },
-            control,
-          ),
-        );
-    }
-  }
-  return {
-    fields: new Map(fields.map((field, i) => [span.measures[i].kind, field])),
-    rays: rays + (mended?.rays ?? 0),
-    texelSizes: grid.means(),
-    fits: gains,
-    sheets: mended?.sheets ?? null,
-  };
-}
-
-const SEAMS_A_TASK = 512;
-
-/** What both sides of the tile's seams should read, all maps of the span; empty when seams are not matched. */
-async function readSeams(span: SpanSurfaces, tile: number, threads: Threads, control: RunControl): Promise<SeamReads[]> {
-  if (span.seams === null) return [];
-  const { options: o, arrays, sculpt, source } = span;
-  const selected = seamsOfTile(span.seams.edges, tile);
-  const tasks = Array.from({ length: Math.ceil(selected.length / SEAMS_A_TASK) }, (_, i) =>
-    selected.slice(i * SEAMS_A_TASK, (i + 1) * SEAMS_A_TASK),
-  );
-  const out = new Array<SeamReads>(tasks.length);
-  const job = { width: o.width, height: o.height, tile, ...span.seams, base: arrays, sculpt, measures: span.measures, source };
-  await threads.run(measureSeams, job, tasks, (reads, i) => (out[i] = reads), control);
-  const { shade } = o;
-  if (shade !== null) {
-    const at = (kind: MeasuredKind): number => span.measures.findIndex((m) => m.kind === kind);
-    for (const { values } of out) shadeReadsInPlace(values[at('colour')], values[at(shade.by)], shade);
-  }
-  return out;
-}
-
-/** Whether the same values mean the same on both sides of a seam. Heights are written as vectors along the normal that both sides share. */
-function sidesAlike(m: MeasureSpec): boolean {
-  if (m.kind === 'normal') return m.frames === null;
-  return m.kind !== 'vector' || m.frame.kind === 'object' || m.source === 'hit';
-}
-
 const placedSeams = (edges: SeamEdges, { allocate }: Threads): SeamEdges => ({
   ends: placeU32(edges.ends, allocate),
   sideOffsets: placeU32(edges.sideOffsets, allocate),
@@ -373,13 +208,3 @@ const placedSeams = (edges: SeamEdges, { allocate }: Threads): SeamEdges => ({
   corners: placeU32(edges.corners, allocate),
   uvs: placeF32(edges.uvs, allocate),
 });
-
-/** Triangles of a tile, ascending. */
-function trianglesOfTile(lowFaces: Uint32Array, lowTiles: Uint16Array, tile: number): Uint32Array {
-  let count = 0;
-  for (const f of lowFaces) if (lowTiles[f] === tile) count++;
-  const out = new Uint32Array(count);
-  count = 0;
-  for (let t = 0; t < lowFaces.length; t++) if (lowTiles[lowFaces[t]] === tile) out[count++] = t;
-  return out;
-}

@@ -1,0 +1,134 @@
+import type { Field } from '../raster/field';
+import { padInPlace } from '../raster/padding';
+import { BlockMeans } from '../raster/texel-grid';
+import { InvalidInputError } from '../runtime/errors';
+import type { RunControl } from '../runtime/progress';
+import { subProgress } from '../runtime/progress';
+import type { Threads } from '../runtime/threads';
+import { inlineThreads, placeU32 } from '../runtime/threads';
+import { binTriangles } from '../uv/rasterise';
+import { tileOrigin } from '../uv/tiles';
+import type { FitGain } from './bilinear-fit';
+import type { MeasuredKind } from './extract-options';
+import { isFittable, samplesOf } from './extract-options';
+import { fitFields } from './fit-fields';
+import type { TileJob } from './measure-band';
+import { measureBand } from './measure-band';
+import { channelsOf } from './measures';
+import { mendSheets } from './mend-sheets';
+import type { SpanSurfaces } from './prepare-span';
+import { shadeColoursInPlace } from './shade-colours';
+
+const BAND_ROWS = 32;
+
+export interface ExtractedTile {
+  /** Measured fields by kind, padded. */
+  readonly fields: ReadonlyMap<MeasuredKind, Field>;
+  readonly rays: number;
+  /** Mean length of a texel on the surface over a grid of TEXEL_GRID x TEXEL_GRID blocks; 0 where nothing is covered. */
+  readonly texelSizes: Float32Array;
+  /** What fitting gained, by kind; empty when not asked for. */
+  readonly fits: ReadonlyMap<MeasuredKind, FitGain>;
+  /** Patches that had their answers from another layer than what surrounds them, and their mended texels; null in a stack, where the same
+   *  parameters tell the layers apart, and where texels are fitted to every sample. */
+  readonly sheets: { readonly patches: number; readonly texels: number } | null;
+}
+
+/** Rows of a tile as they are measured: not yet padded, nor fitted. */
+export interface BandOfTile {
+  readonly y0: number;
+  /** In the order of the span's maps. */
+  readonly maps: readonly { readonly values: Float32Array; readonly coverage: Uint8Array }[];
+}
+export interface TileControl extends RunControl {
+  /** Hears of each band when it is done, in no particular order; the arrays are lent. */
+  onBand?(band: BandOfTile): void;
+}
+
+/** Measures one tile, all maps in one pass. @throws InvalidInputError NO_TILE; CancelledError */
+export async function extractTile(
+  span: SpanSurfaces,
+  tile: number,
+  threads: Threads = inlineThreads,
+  control?: TileControl,
+): Promise<ExtractedTile> {
+  const { options: o } = span;
+  const { width: W, height: H } = o;
+  const { lowFaces } = span.arrays;
+  const selected = trianglesOfTile(lowFaces, span.lowTiles, tile);
+  if (selected.length === 0)
+    throw new InvalidInputError('NO_TILE', `Tile ${tile} has no islands; this asset uses ${span.tiles.join(', ')}.`, { tile });
+  const uv = { uvs: span.uvs, corners: span.uvCorners, selected: new Uint32Array(0), origin: tileOrigin(tile) };
+  const bins = binTriangles({ ...uv, selected }, H, BAND_ROWS);
+  const fields = span.measures.map(({ kind }): Field => {
+    const channels = channelsOf(kind);
+    return { width: W, height: H, channels, values: new Float32Array(channels * W * H), coverage: new Uint8Array(W * H) };
+  });
+  const samples = samplesOf(o);
+  const keepSamples = span.measures.map(({ kind }) => o.fitTexels && isFittable(kind));
+  const kept = fields.map(({ channels }, i) => (keepSamples[i] ? new Float32Array(channels * W * H * samples ** 2) : null));
+  const isFitted = W > 1 && H > 1 && (span.seams !== null || keepSamples.includes(true));
+  const grid = new BlockMeans(W, H);
+  let rays = 0;
+  const looksForSheets = span.levels === null && span.source === 'hit' && !o.fitTexels;
+  const found = looksForSheets ? { heights: new Float32Array(W * H).fill(NaN), texelSizes: new Float32Array(W * H) } : null;
+  const job: TileJob = {
+    width: W,
+    height: H,
+    samples,
+    base: span.arrays,
+    sculpt: span.sculpt,
+    uv,
+    bins: { offsets: bins.offsets, items: placeU32(bins.items, threads.allocate) },
+    bandRows: BAND_ROWS,
+    // tiles have noise of their own
+    measures: span.measures.map((m) => (m.kind === 'occlusion' ? { ...m, options: { ...m.options, tile } } : m)),
+    source: span.source,
+    keepSamples,
+    keepHeights: looksForSheets,
+    wanted: null,
+  };
+  await threads.run(
+    measureBand,
+    job,
+    Array.from({ length: bins.offsets.length - 1 }, (_, i) => i),
+    (result, band) => {
+      const y0 = band * BAND_ROWS;
+      for (const [i, { channels, values, coverage }] of fields.entries()) {
+        values.set(result.maps[i].values, channels * y0 * W);
+        coverage.set(result.maps[i].coverage, y0 * W);
+      }
+      for (const [i, own] of result.samples.entries()) if (own) kept[i]?.set(own, fields[i].channels * samples ** 2 * y0 * W);
+      grid.add(result.texelSizes, y0);
+      found?.heights.set(result.heights, y0 * W);
+      found?.texelSizes.set(result.texelSizes, y0 * W);
+      rays += result.rays;
+      control?.onBand?.({ y0, maps: result.maps });
+    },
+    subProgress(control, 0, isFitted || looksForSheets ? 0.75 : 1),
+  );
+  const mended = found ? await mendSheets(job, found, fields, threads, subProgress(control, 0.75, isFitted ? 0.85 : 1)) : null;
+  const fieldOf = (kind: MeasuredKind): Field | undefined => fields.find((_, i) => span.measures[i].kind === kind);
+  const [colours, shade] = [fieldOf('colour'), o.shade === null ? undefined : fieldOf(o.shade.by)];
+  if (o.shade && colours && shade) shadeColoursInPlace(colours, shade, o.shade);
+  for (const field of fields) padInPlace(field, o.padding);
+  const fitting = subProgress(control, looksForSheets ? 0.85 : 0.75, 1);
+  const fitted = isFitted ? await fitFields(span, tile, fields, kept, threads, fitting) : null;
+  return {
+    fields: new Map(fields.map((field, i) => [span.measures[i].kind, field])),
+    rays: rays + (mended?.rays ?? 0) + (fitted?.rays ?? 0),
+    texelSizes: grid.means(),
+    fits: fitted?.gains ?? new Map(),
+    sheets: mended?.sheets ?? null,
+  };
+}
+
+/** Triangles of a tile, ascending. */
+function trianglesOfTile(lowFaces: Uint32Array, lowTiles: Uint16Array, tile: number): Uint32Array {
+  let count = 0;
+  for (const f of lowFaces) if (lowTiles[f] === tile) count++;
+  const out = new Uint32Array(count);
+  count = 0;
+  for (let t = 0; t < lowFaces.length; t++) if (lowTiles[lowFaces[t]] === tile) out[count++] = t;
+  return out;
+}
