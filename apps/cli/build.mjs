@@ -9,6 +9,7 @@ await build({
   absWorkingDir: here,
   entryPoints: {
     main: 'src/main.ts',
+    'command.worker': 'src/command.worker.ts',
     bench: 'src/bench/bench.ts',
     'proof-table': 'src/bench/proof-table.ts',
     'seam-table': 'src/bench/seam-table.ts',

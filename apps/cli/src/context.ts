@@ -1,19 +1,47 @@
 import { basename } from 'node:path';
+import { setImmediate as breathe } from 'node:timers/promises';
 import type { MapFile, PolyMesh, RunControl } from '@estampe/core';
-import { EstampeError, faceCount, readMap, readObj } from '@estampe/core';
+import { EstampeError, faceCount, readMap, readObj, throwIfAborted } from '@estampe/core';
 import type { MapRecordKeys } from '@estampe/contracts';
 import { parseMapRecord } from '@estampe/contracts';
-import { nodeZlib, readInput, ThreadPool, writeOutput } from '@estampe/node';
+import { nodeZlib, readInput, requireFreeOutputs, ThreadPool, writeOutput } from '@estampe/node';
+import type { CommonOptions } from './args';
 
-/** What a command runs with: threads, cancel, progress, warnings. */
+/** What a command runs with: threads, cancel, progress, warnings, its files. */
 export class Context {
   readonly warnings: string[] = [];
   readonly threads: ThreadPool;
   readonly control: RunControl;
+  /** Where the report goes; null for nowhere. */
+  readonly json: string | null;
+  /** Whether it is sure that no output is an input. */
+  claimed = false;
 
-  constructor(threads: number | undefined, signal: { readonly aborted: boolean }) {
+  constructor({ threads, json }: CommonOptions, signal: { readonly aborted: boolean }, watched: boolean) {
     this.threads = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url), threads);
-    this.control = process.stderr.isTTY ? { signal, onProgress: progressLine() } : { signal };
+    this.control = watched ? { signal, onProgress: progressLine() } : { signal };
+    this.json = json ?? null;
+  }
+
+  /** Refuses outputs (the report among them) that are inputs or each other. A map's name stands for its sidecar too.
+   *  @throws InvalidInputError BAD_OPTION, NOT_FOUND before anything is done */
+  async claim(files: {
+    readonly inputs?: readonly (string | undefined)[];
+    readonly maps?: readonly (string | undefined)[];
+    readonly outputs?: readonly string[];
+    readonly mapOutput?: string;
+  }): Promise<void> {
+    const both = (path: string | undefined): string[] => (path === undefined ? [] : [path, sidecarOf(path)]);
+    const inputs = [...(files.inputs ?? []).filter((path) => path !== undefined), ...(files.maps ?? []).flatMap(both)];
+    const outputs = [...(files.outputs ?? []), ...both(files.mapOutput), ...(this.json === null ? [] : [this.json])];
+    await requireFreeOutputs(inputs, outputs);
+    this.claimed = true;
+  }
+
+  /** Between two long steps: lets a cancel through. @throws CancelledError */
+  async pause(): Promise<void> {
+    await breathe();
+    throwIfAborted(this.control);
   }
 
   async readMesh(path: string): Promise<PolyMesh> {
@@ -33,7 +61,7 @@ export class Context {
     try {
       const file = await readMap(bytes, nodeZlib);
       const { record, refused } = parseMapRecord(file.record);
-      if (refused.length > 0) this.warnings.push(`${path}: the attributes ${refused.join(', ')} make no sense and were passed over.`);
+      if (refused.length > 0) this.warnings.push(passedOver(path, refused));
       return { ...file, attributes: record, sidecar: await this.readSidecar(path) };
     } catch (error) {
       throw error instanceof EstampeError ? error.inFile(path) : error;
@@ -43,7 +71,7 @@ export class Context {
   private async readSidecar(path: string): Promise<MapRecordKeys> {
     let text: string;
     try {
-      text = Buffer.from(await readInput(`${path}.json`)).toString('utf8');
+      text = Buffer.from(await readInput(sidecarOf(path))).toString('utf8');
     } catch {
       return {}; // maps from elsewhere have none
     }
@@ -57,8 +85,8 @@ export class Context {
     }
   }
 
-  writeJson(path: string, value: unknown): Promise<void> {
-    return writeOutput(path, Buffer.from(`${JSON.stringify(value, null, 2)}\n`));
+  async writeReport(report: object): Promise<void> {
+    if (this.json !== null) await writeOutput(this.json, Buffer.from(`${JSON.stringify(report, null, 2)}\n`));
   }
 
   describe(path: string, mesh: PolyMesh): string {
@@ -87,3 +115,9 @@ export function stopwatch(): () => number {
     return seconds;
   };
 }
+
+/** The file beside a map that says what it is. */
+export const sidecarOf = (path: string): string => `${path}.json`;
+
+export const passedOver = (path: string, refused: readonly string[]): string =>
+  `${path}: the attributes ${refused.join(', ')} make no sense and were passed over.`;

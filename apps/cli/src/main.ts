@@ -1,79 +1,39 @@
-import { EstampeError } from '@estampe/core';
-import { writeOutput } from '@estampe/node';
-import type { CommonOptions } from './args';
-import { check } from './commands/check';
-import { deliver } from './commands/deliver';
-import { encode } from './commands/encode';
-import { extract } from './commands/extract';
-import { HELP } from './commands/help';
-import { proof } from './commands/proof';
-import { subdivide } from './commands/subdivide';
-import { Context } from './context';
+import { Worker } from 'node:worker_threads';
+import type { CommandStart } from './command';
+import { EXIT } from './command';
 
-/** A command's outcome: the report, lines for people, and whether a tolerance was missed. */
-export interface Outcome {
-  readonly report: object;
-  readonly lines: readonly string[];
-  readonly failed?: boolean;
-}
-/** Reads its arguments at once (errors cost nothing), then runs. */
-export interface Command {
-  readonly common: CommonOptions;
-  run(context: Context): Promise<Outcome>;
-}
+/** How long a command that is to stop may take to do so by itself. */
+const PATIENCE_MS = 5000;
 
-const COMMANDS: Readonly<Record<string, (argv: readonly string[]) => Command>> = { check, subdivide, extract, encode, proof, deliver };
+// The command runs on a thread of its own, because this one must hear a signal also while the command computes.
+const stop = new SharedArrayBuffer(4);
+const worker = new Worker(new URL('./command.worker.mjs', import.meta.url), {
+  workerData: { argv: process.argv.slice(2), stop, watched: process.stderr.isTTY } satisfies CommandStart,
+});
 
-async function main(argv: readonly string[]): Promise<number> {
-  const [name, ...rest] = argv;
-  if (name === undefined || name === 'help' || name === '--help' || name === '-h') {
-    process.stdout.write(HELP);
-    return name === undefined ? 2 : 0;
-  }
-  const signal = { aborted: false };
-  process.once('SIGINT', () => (signal.aborted = true));
-  // found by hand so that an error in the options can be reported too
-  const jsonAt = rest.indexOf('--json');
-  const json = jsonAt >= 0 ? rest[jsonAt + 1] : undefined;
-  let context: Context | null = null;
-  try {
-    if (!Object.hasOwn(COMMANDS, name)) throw new EstampeError('BAD_OPTION', `there is no command '${name}'; see estampe help.`);
-    const command = COMMANDS[name](rest);
-    context = new Context(command.common.threads, signal);
-    const { report, lines, failed } = await command.run(context);
-    for (const warning of context.warnings) process.stderr.write(`warning: ${warning}\n`);
-    for (const line of lines) process.stdout.write(`${line}\n`);
-    if (command.common.json !== undefined)
-      await context.writeJson(command.common.json, context.warnings.length > 0 ? { ...report, warnings: context.warnings } : report);
-    return failed === true ? 1 : 0;
-  } catch (error) {
-    return await fail(error, json);
-  } finally {
-    await context?.threads.close();
-  }
-}
-
-async function fail(error: unknown, json: string | undefined): Promise<number> {
-  if (process.stderr.isTTY) process.stderr.write('\r\x1b[K');
-  if (!(error instanceof EstampeError)) {
-    process.stderr.write(`estampe: internal error: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
-    return 3;
-  }
-  if (error.code === 'CANCELLED') {
-    process.stderr.write('estampe: cancelled; nothing was written.\n');
-    return 130;
-  }
-  process.stderr.write(`estampe: ${error.message.replace(/\s*\n\s*/g, ' ')}\n`);
-  if (json !== undefined) {
-    const { code, message, where } = error;
-    // a report that cannot be written must not hide the error itself
-    await writeOutput(json, Buffer.from(`${JSON.stringify({ error: { code, message, where } }, null, 2)}\n`)).catch(() => undefined);
-  }
-  return 2;
-}
+let stopping = false;
+for (const signal of ['SIGINT', 'SIGTERM'] as const)
+  process.on(signal, () => {
+    if (stopping) process.exit(EXIT.cancelled);
+    stopping = true;
+    Atomics.store(new Int32Array(stop), 0, 1);
+    setTimeout(() => {
+      process.stderr.write('estampe: cancelled; nothing was written.\n');
+      process.exit(EXIT.cancelled);
+    }, PATIENCE_MS).unref();
+  });
 
 // a reader that had enough (head, less) is no error
-process.stdout.on('error', (error: NodeJS.ErrnoException) => {
-  if (error.code !== 'EPIPE') throw error;
+for (const stream of [process.stdout, process.stderr])
+  stream.on('error', ({ code, message }: NodeJS.ErrnoException) => {
+    if (code === 'EPIPE') return;
+    if (stream === process.stdout)
+      process.stderr.write(`estampe: standard output cannot be written (${message}); make room and run it again.\n`);
+    process.exitCode = EXIT.refused;
+  });
+
+worker.on('error', (error) => {
+  process.stderr.write(`estampe: internal error: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
+  process.exitCode = EXIT.internal;
 });
-process.exitCode = await main(process.argv.slice(2));
+worker.on('message', (code: number) => (process.exitCode ??= code));

@@ -1,39 +1,55 @@
+import { randomUUID } from 'node:crypto';
 import { open, readFile, rename, rm, stat } from 'node:fs/promises';
 import { InvalidInputError } from '@estampe/core';
+import { linkTarget } from './outputs';
 
 /** Largest file that is read whole. */
 export const MAX_FILE_BYTES = 4_000_000_000;
 
 /** @throws InvalidInputError NOT_FOUND, TOO_LARGE, EMPTY_FILE naming the file */
 export async function readInput(path: string): Promise<Uint8Array> {
-  let size: number;
-  try {
-    const info = await stat(path);
-    if (!info.isFile()) throw new Error('not a file');
-    size = info.size;
-  } catch {
-    throw new InvalidInputError('NOT_FOUND', `${path}: there is no such file; check the name.`, { file: path });
-  }
+  const refuse = (what: string): never => {
+    throw new InvalidInputError('NOT_FOUND', `${path}: ${what}.`, { file: path });
+  };
+  const info = await stat(path).catch((error: unknown) => refuse(READING[codeOf(error)] ?? cannot('read', error)));
+  if (info.isDirectory()) refuse('this is a folder; name a file in it');
+  if (!info.isFile()) refuse('this is not a regular file but a pipe, socket or device; write it to a file first');
+  const { size } = info;
   if (size > MAX_FILE_BYTES)
     throw new InvalidInputError('TOO_LARGE', `${path}: the file has ${size} bytes; at most ${MAX_FILE_BYTES} are read.`, { file: path });
   if (size === 0) throw new InvalidInputError('EMPTY_FILE', `${path}: the file is empty; write it again.`, { file: path });
+  return readFile(path).catch((error: unknown) => refuse(READING[codeOf(error)] ?? cannot('read', error)));
+}
+
+/** Writes to what a name leads to. A regular file is written beside first, then renamed: there is never half a file under the name. A
+ *  device or a pipe is written into, never replaced.
+ *  @throws InvalidInputError NOT_FOUND when it cannot be written */
+export async function writeOutput(path: string, bytes: Uint8Array): Promise<void> {
   try {
-    return await readFile(path);
+    const there = await stat(path).catch(() => null);
+    if (there?.isDirectory()) throw new InvalidInputError('NOT_FOUND', `${path}: this is a folder; name a file in it.`, { file: path });
+    // a file that a shell has opened for us under a device's name is not ours to replace either
+    if ((there !== null && !there.isFile()) || path.startsWith('/dev/')) await writeInto(path, bytes);
+    else await replaceFile(await linkTarget(path), bytes);
   } catch (error) {
-    throw new InvalidInputError(
-      'NOT_FOUND',
-      `${path}: the file cannot be read (${error instanceof Error ? error.message : String(error)}); check its permissions.`,
-      { file: path },
-    );
+    if (error instanceof InvalidInputError) throw error;
+    throw new InvalidInputError('NOT_FOUND', `${path}: ${cannot('written', error)}`, { file: path });
   }
 }
 
-/** Writes beside the target first, then renames: there is never half a file under the name.
- *  @throws InvalidInputError NOT_FOUND when the folder cannot be written to */
-export async function writeOutput(path: string, bytes: Uint8Array): Promise<void> {
-  const part = `${path}.part-${process.pid}`;
+async function writeInto(path: string, bytes: Uint8Array): Promise<void> {
+  const file = await open(path, 'a');
   try {
-    const file = await open(part, 'w');
+    await file.writeFile(bytes);
+  } finally {
+    await file.close();
+  }
+}
+
+async function replaceFile(path: string, bytes: Uint8Array): Promise<void> {
+  const part = `${path}.part-${randomUUID()}`;
+  try {
+    const file = await open(part, 'wx');
     try {
       await file.writeFile(bytes);
     } finally {
@@ -42,10 +58,18 @@ export async function writeOutput(path: string, bytes: Uint8Array): Promise<void
     await rename(part, path);
   } catch (error) {
     await rm(part, { force: true });
-    throw new InvalidInputError(
-      'NOT_FOUND',
-      `${path}: cannot be written (${error instanceof Error ? error.message : String(error)}); check the folder and the space left.`,
-      { file: path },
-    );
+    throw error;
   }
 }
+
+const READING: Readonly<Record<string, string>> = {
+  ENOENT: 'there is no such file; check the name',
+  ENOTDIR: 'there is no such file; check the name',
+  ELOOP: 'these links lead in a circle; name the file itself',
+  EACCES: 'the file may not be read; change its permissions',
+};
+
+const codeOf = (error: unknown): string => (error as NodeJS.ErrnoException | null)?.code ?? '';
+
+const cannot = (what: 'read' | 'written', error: unknown): string =>
+  `it cannot be ${what} (${error instanceof Error ? error.message : String(error)}); check the folder${what === 'read' ? ' and its permissions' : ' and the space left.'}`;

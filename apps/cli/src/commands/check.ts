@@ -1,7 +1,7 @@
 import { checkMesh, InvalidInputError, movedFinding, movedPoints } from '@estampe/core';
 import * as z from 'zod';
 import { readArgs } from '../args';
-import type { Command } from '../main';
+import type { Command } from '../command';
 
 const SPEC = { name: 'check', positionals: ['MESH'], options: z.object({ before: z.string().optional() }) };
 
@@ -11,6 +11,7 @@ export function check(argv: readonly string[]): Command {
   return {
     common: options,
     async run(context) {
+      await context.claim({ inputs: [positionals[0], options.before] });
       const mesh = await context.readMesh(positionals[0]);
       const result = checkMesh(mesh, context.control);
       const earlier = options.before === undefined ? null : await context.readMesh(options.before);

@@ -1,5 +1,6 @@
+import { randomUUID } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
-import { access, mkdir, rename, rm } from 'node:fs/promises';
+import { access, mkdir, rename, rm, rmdir } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { DeliveredMap, Manifest, MapRecipe, Recipe } from '@estampe/contracts';
@@ -46,7 +47,7 @@ import * as z from 'zod';
 import { readArgs } from '../args';
 import type { Context } from '../context';
 import { passes } from '../passes';
-import type { Command, Outcome } from '../main';
+import type { Command, Outcome } from '../command';
 
 const SPEC = { name: 'deliver', positionals: ['RECIPE.json'], options: z.object({ out: z.string().min(1) }) };
 
@@ -55,7 +56,13 @@ export function deliver(argv: readonly string[]): Command {
   const { positionals, options: o } = readArgs(SPEC, argv);
   return {
     common: o,
-    run: async (context) => new Delivery(context, await readRecipe(positionals[0]), dirname(positionals[0]), o.out).write(),
+    async run(context) {
+      const [path] = positionals;
+      const recipe = await readRecipe(path);
+      const from = dirname(path);
+      await context.claim({ inputs: [path, resolve(from, recipe.low), resolve(from, recipe.sculpt)] });
+      return new Delivery(context, recipe, from, o.out).write();
+    },
   };
 }
 
@@ -157,36 +164,44 @@ class Delivery {
     });
     const low = await context.readMesh(resolve(this.from, recipe.low));
     const sculpt = await context.readMesh(resolve(this.from, recipe.sculpt));
-    const version = await this.nextVersion();
-    const name = deliveryName(recipe.asset, version);
-    this.folder = join(this.out, `.${name}.part-${process.pid}`);
     try {
-      await mkdir(this.folder, { recursive: true });
-      const manifest = await this.fill(low, sculpt, version);
-      await this.zip(name, manifest);
-      await rename(this.folder, join(this.out, name));
-      return this.outcome(name, manifest);
+      const version = await this.reserveVersion();
+      const name = deliveryName(recipe.asset, version);
+      const place = join(this.out, name);
+      this.folder = join(this.out, `.${name}.part-${randomUUID()}`);
+      try {
+        await context.claim({ outputs: [`${place}.zip`] });
+        await mkdir(this.folder);
+        const manifest = await this.fill(low, sculpt, version);
+        await this.zip(name, manifest);
+        await rename(this.folder, place);
+        return this.outcome(name, manifest);
+      } finally {
+        await rm(this.folder, { recursive: true, force: true });
+        // the reserved place, where nothing came into it
+        await rmdir(place).catch(() => undefined);
+      }
     } catch (error) {
       if (error instanceof InvalidInputError || !isFileError(error)) throw error;
       throw new InvalidInputError('NOT_FOUND', `${this.out}: cannot be written (${error.message}); check the folder and the space left.`, {
         file: this.out,
       });
-    } finally {
-      await rm(this.folder, { recursive: true, force: true });
     }
   }
 
-  /** The first version after all that are there, as folder or zip. */
-  private async nextVersion(): Promise<number> {
-    const taken = async (version: number): Promise<boolean> => {
+  /** Takes the first version after all that are there, as folder or zip, by making its folder: two deliveries at one moment get two versions. */
+  private async reserveVersion(): Promise<number> {
+    await mkdir(this.out, { recursive: true });
+    for (let version = 1; ; version++) {
       const path = join(this.out, deliveryName(this.recipe.asset, version));
-      for (const p of [path, `${path}.zip`])
-        if (await access(p).then(() => true, () => false)) return true; // prettier-ignore
-      return false;
-    };
-    let version = 1;
-    while (await taken(version)) version++;
-    return version;
+      if (await exists(`${path}.zip`)) continue;
+      try {
+        await mkdir(path);
+        return version;
+      } catch (error) {
+        if (!(await exists(path))) throw error;
+      }
+    }
   }
 
   private async put(path: string, bytes: Uint8Array): Promise<{ file: string; sha256: string; bytes: number }> {
@@ -379,5 +394,7 @@ class Delivery {
     };
   }
 }
+
+const exists = (path: string): Promise<boolean> => access(path).then(() => true, () => false); // prettier-ignore
 
 const isFileError = (error: unknown): error is NodeJS.ErrnoException => error instanceof Error && 'syscall' in error;

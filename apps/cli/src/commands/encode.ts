@@ -26,7 +26,9 @@ import { parseMapRecord } from '@estampe/contracts';
 import { nodeZlib, readInput, writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { decimal, readArgs } from '../args';
-import type { Command } from '../main';
+import type { Context } from '../context';
+import { passedOver, sidecarOf } from '../context';
+import type { Command } from '../command';
 import { hasTileMark, tilePath, tilesThere } from '../tile-path';
 
 const SPEC = {
@@ -63,6 +65,7 @@ export function encode(argv: readonly string[]): Command {
     async run(context) {
       const path = positionals[0];
       const tiles = await tilesThere(path);
+      await context.claim({ maps: tiles.map((tile) => tile.path), mapOutput: o.out });
       if (tiles[0].tile !== null) tilePath(o.out, tiles[0].tile, tiles.length);
       else if (hasTileMark(o.out))
         throw new InvalidInputError(
@@ -73,13 +76,13 @@ export function encode(argv: readonly string[]): Command {
           },
         );
       // first all tiles for the one range that they share, then one at a time
-      const first = await readMeasured(tiles[0].path);
+      const first = await readMeasured(tiles[0].path, context);
       const { record: known } = first;
       const convention = conventionOf(o, known, path);
       const spread = fit?.kind === 'clip' ? (f: Field): Field => f : extremesOf;
       const spreads = [spread(first.field)];
       for (const tile of tiles.slice(1)) {
-        const { field, record } = await readMeasured(tile.path);
+        const { field, record } = await readMeasured(tile.path, context);
         if (record.kind !== known.kind || record.frame !== known.frame)
           throw new InvalidInputError(
             'BAD_OPTION',
@@ -87,6 +90,7 @@ export function encode(argv: readonly string[]): Command {
             { file: tile.path },
           );
         spreads.push(spread(field));
+        await context.pause();
       }
       const { axes } = convention;
       const each = o.ranges === 'each';
@@ -95,12 +99,15 @@ export function encode(argv: readonly string[]): Command {
       );
       const written: (TileFigures & { readonly tile: number | null; readonly bytes: number })[] = [];
       for (const [i, { tile, path: from }] of tiles.entries()) {
-        const { field, record: raw, texelSizes } = i === 0 ? first : await readMeasured(from);
+        const { field, record: raw, texelSizes } = i === 0 ? first : await readMeasured(from, null);
+        await context.pause();
         const { map, figures, record } = encodeMap(field, raw, encoding, texelSizes, convention);
+        await context.pause();
         const file = await writeMap({ ...map, half: depth === 'half' }, record, format, nodeZlib, context.control);
         const to = tile === null ? o.out : tilePath(o.out, tile, tiles.length);
+        await context.pause();
         await writeOutput(to, file);
-        await writeOutput(`${to}.json`, Buffer.from(recordToJson(record)));
+        await writeOutput(sidecarOf(to), Buffer.from(recordToJson(record)));
         const inside = field.coverage.reduce((n, c) => n + Number(c === INSIDE), 0);
         written.push({ tile, inside, figures, bytes: file.length });
       }
@@ -142,11 +149,20 @@ const ownFigures = ({ tile, figures: f }: TileFigures & { readonly tile: number 
 });
 
 /** A field with what its record says; a field from elsewhere says by its channels what it is. */
-async function readMeasured(path: string) {
+async function readMeasured(path: string, context: Context | null) {
   try {
     const { field, record, texelSizes } = await readField(await readInput(path), nodeZlib);
+    const { record: said, refused } = parseMapRecord(record);
+    // what the values mean cannot be guessed
+    const vital = refused.find((key) => key === 'kind' || key === 'frame');
+    if (vital !== undefined)
+      throw new InvalidInputError(
+        'BAD_OPTION',
+        `its attribute ${vital} makes no sense (${String(record[vital])}); extract the field again.`,
+      );
+    if (refused.length > 0) context?.warnings.push(passedOver(path, refused));
     const kind = field.channels === 3 ? 'vector' : 'scalar';
-    const known: MapRecord = { ...UNKNOWN_RECORD, kind, ...definedOf(parseMapRecord(record).record) };
+    const known: MapRecord = { ...UNKNOWN_RECORD, kind, ...definedOf(said) };
     return { field, record: known, texelSizes };
   } catch (e) {
     throw e instanceof EstampeError && e.where.file === undefined ? e.inFile(path) : e;

@@ -17,8 +17,8 @@ import {
 import { meshHash, nodeZlib, writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { decimal, readArgs, SURFACE, surfaceOf, whole } from '../args';
-import { stopwatch } from '../context';
-import type { Command } from '../main';
+import { sidecarOf, stopwatch } from '../context';
+import type { Command } from '../command';
 import { tilePath } from '../tile-path';
 
 const side = whole(...EXTRACT_RANGES.side);
@@ -77,6 +77,7 @@ export function extract(argv: readonly string[]): Command {
   return {
     common: o,
     async run(context) {
+      await context.claim({ inputs: [o.low, o.sculpt], mapOutput: o.out });
       const lap = stopwatch();
       const low = await context.readMesh(o.low);
       const sculpt = await context.readMesh(o.sculpt);
@@ -141,7 +142,7 @@ export function extract(argv: readonly string[]): Command {
         totals.sheets += sheets?.patches ?? 0;
         const record = fieldRecord(span, kind, tile, field, { unit: 'scene', lowHash, colourSpace: o['colour-space'] ?? 'sRGB' });
         await writeOutput(path, await writeField(field, record, texelSizes, nodeZlib, context.control));
-        await writeOutput(`${path}.json`, Buffer.from(recordToJson(record)));
+        await writeOutput(sidecarOf(path), Buffer.from(recordToJson(record)));
         writeSeconds += lap();
       }
       const { covered, missed, doubtful, mended, rays } = totals;

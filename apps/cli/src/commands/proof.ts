@@ -30,7 +30,7 @@ import { meshHash, nodeZlib, readInput } from '@estampe/node';
 import * as z from 'zod';
 import { decimal, readArgs, SURFACE, whole } from '../args';
 import type { Context } from '../context';
-import type { Command, Outcome } from '../main';
+import type { Command, Outcome } from '../command';
 import { hasTileMark, tilePath } from '../tile-path';
 
 const SPEC = {
@@ -68,6 +68,7 @@ export function proof(argv: readonly string[]): Command {
   return {
     common: o,
     async run(context) {
+      await context.claim({ inputs: [o.low, o.sculpt], maps: [o.map, o.field] });
       const low = await context.readMesh(o.low);
       const sculpt = await context.readMesh(o.sculpt);
       const { uvs, faceUvs } = requireUvs(low);

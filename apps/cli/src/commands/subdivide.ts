@@ -3,7 +3,7 @@ import { writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { readArgs, SURFACE, surfaceOf, whole } from '../args';
 import { stopwatch } from '../context';
-import type { Command } from '../main';
+import type { Command } from '../command';
 
 const SPEC = {
   name: 'subdivide',
@@ -17,6 +17,7 @@ export function subdivide(argv: readonly string[]): Command {
   return {
     common: options,
     async run(context) {
+      await context.claim({ inputs: [positionals[0]], outputs: [options.out] });
       const base = await context.readMesh(positionals[0]);
       const lap = stopwatch();
       const level = refineLevels(base, options.levels, surfaceOf(options), context.control);

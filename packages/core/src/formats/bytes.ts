@@ -11,15 +11,21 @@ export function concatBytes(parts: readonly Uint8Array[]): Uint8Array {
   return out;
 }
 
+/** The same bytes as a plain Uint8Array. A Node Buffer is one too, but its `slice` is a view and its `buffer` a shared pool: readers never see one. */
+export const plainBytes = (bytes: Uint8Array): Uint8Array => new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+
 /** Reads numbers from a file's bytes; running past the end is a clear error instead of `undefined`. */
 export class ByteReader {
   at = 0;
   private readonly view: DataView;
+  /** Plain, also when a Buffer was given. */
+  readonly bytes: Uint8Array;
   constructor(
-    readonly bytes: Uint8Array,
+    bytes: Uint8Array,
     private readonly format: string,
     readonly littleEndian: boolean,
   ) {
+    this.bytes = plainBytes(bytes);
     this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   }
   private need(n: number): number {
@@ -64,9 +70,14 @@ export class ByteReader {
       const b = this.u8();
       if (b === 0) return s;
       s += String.fromCharCode(b);
-      if (s.length > max) throw new InvalidInputError('NOT_THIS_FORMAT', `this ${this.format} has a broken header; write the file again.`);
+      if (s.length > max) brokenHeader(this.format);
     }
   }
+}
+
+/** @throws InvalidInputError NOT_THIS_FORMAT */
+export function brokenHeader(format: string): never {
+  throw new InvalidInputError('NOT_THIS_FORMAT', `this ${format} has a broken header; write the file again.`);
 }
 
 /** Largest image side that is read. */
@@ -78,5 +89,17 @@ export function checkImageSize(format: string, width: number, height: number): v
     throw new InvalidInputError(
       'TOO_LARGE',
       `this ${format} says it has ${width} x ${height} texels; from 1 to ${MAX_SIDE} a side can be read, so write a smaller map.`,
+    );
+}
+
+/** No byte of deflate (RFC 1951) stands for more than this many; run lengths are far below. */
+const MOST_PACKED = 1032;
+
+/** Refuses a size that the file cannot hold before memory is taken for it. @throws InvalidInputError TRUNCATED */
+export function checkFileHolds(format: string, rawBytes: number, fileBytes: number): void {
+  if (rawBytes > MOST_PACKED * fileBytes)
+    throw new InvalidInputError(
+      'TRUNCATED',
+      `this ${format} has ${fileBytes} bytes, too few for the ${rawBytes} of its texels; it was cut off, so write or copy it again.`,
     );
 }

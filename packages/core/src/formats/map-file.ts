@@ -1,7 +1,7 @@
 import { InvalidInputError } from '../runtime/errors';
 import type { RunControl } from '../runtime/progress';
 import type { Field, Raster } from '../raster/field';
-import { INSIDE } from '../raster/field';
+import { INSIDE, MENDED, OUTSIDE } from '../raster/field';
 import type { MapRecord } from '../raster/map-record';
 import { readExr } from './exr-read';
 import type { ExrChannel } from './exr-write';
@@ -62,27 +62,29 @@ export interface FieldFile {
 
 /** Reads a field back. A file without coverage counts as covered everywhere. @throws InvalidInputError, UnsupportedError */
 export async function readField(bytes: Uint8Array, zlib: Zlib): Promise<FieldFile> {
-  const { width, height, channels, attributes } = await readExr(bytes, zlib);
-  const names = ['height', 'Y'].filter((n) => channels.has(n));
-  const three = ['x', 'y', 'z'].every((n) => channels.has(n)) ? ['x', 'y', 'z'] : ['R', 'G', 'B'];
-  const planes = (names.length > 0 ? [names[0]] : three).map((n) => channels.get(n));
-  if (planes.some((p) => p === undefined))
-    throw new InvalidInputError(
-      'NOT_THIS_FORMAT',
-      `this EXR is not a field: it has the channels ${[...channels.keys()].join(', ')}, not height, x y z or R G B; choose a file that extract wrote.`,
-    );
+  let names: readonly string[] = [];
+  const { width, height, channels, attributes } = await readExr(bytes, zlib, (all) => {
+    const found = [['height'], ['Y'], ['x', 'y', 'z'], ['R', 'G', 'B']].find((set) => set.every((n) => all.includes(n)));
+    if (!found)
+      throw new InvalidInputError(
+        'NOT_THIS_FORMAT',
+        `this EXR is not a field: it has the channels ${all.join(', ')}, not height, x y z or R G B; choose a file that extract wrote.`,
+      );
+    names = found;
+    return [...found, ...all.filter((n) => n === 'coverage')];
+  });
+  const planes = names.map((n) => channels.get(n));
   const count = planes.length as 1 | 3;
   const values = new Float32Array(count * width * height);
   planes.forEach((plane, k) => plane?.forEach((x, i) => (values[count * i + k] = x)));
-  const bad = values.findIndex((x) => !Number.isFinite(x));
-  if (bad >= 0) {
-    const texel = Math.floor(bad / count);
+  requireFinite('field', { width, height, channels: count, values }, 'extract it again');
+  const stored = channels.get('coverage');
+  const strange = stored?.findIndex((c) => !(c >= OUTSIDE && c <= MENDED && Number.isInteger(c))) ?? -1;
+  if (strange >= 0)
     throw new InvalidInputError(
       'BAD_NUMBER',
-      `this field holds a value that is not finite at texel ${texel % width}, ${Math.floor(texel / width)}; extract it again.`,
+      `this field's coverage is ${String(stored?.[strange])} at texel ${strange % width}, ${Math.floor(strange / width)}, which is no class from ${OUTSIDE} to ${MENDED}; extract it again.`,
     );
-  }
-  const stored = channels.get('coverage');
   const coverage = stored ? Uint8Array.from(stored) : new Uint8Array(width * height).fill(INSIDE);
   const sizes = attributes[TEXEL_SIZES_ATTRIBUTE];
   return {
@@ -90,6 +92,17 @@ export async function readField(bytes: Uint8Array, zlib: Zlib): Promise<FieldFil
     record: attributesToRecord(attributes),
     texelSizes: sizes instanceof Float32Array ? sizes : null,
   };
+}
+
+/** @throws InvalidInputError BAD_NUMBER with the texel */
+function requireFinite(what: string, { width, channels, values }: Raster, advice: string): void {
+  const bad = values.findIndex((x) => !Number.isFinite(x));
+  if (bad < 0) return;
+  const texel = Math.floor(bad / channels);
+  throw new InvalidInputError(
+    'BAD_NUMBER',
+    `this ${what} holds a value that is not finite at texel ${texel % width}, ${Math.floor(texel / width)}; ${advice}.`,
+  );
 }
 
 /** Stored values ready for a file: codes, half bits or floats, interleaved. */
@@ -143,25 +156,35 @@ export async function readMap(bytes: Uint8Array, zlib: Zlib): Promise<MapFile> {
   const isTiff = (bytes[0] === 0x49 || bytes[0] === 0x4d) && bytes[0] === bytes[1];
   if (!isPng && !isTiff) throw new InvalidInputError('NOT_THIS_FORMAT', 'this is not an EXR, TIFF or PNG file; choose a map.');
   const image = isPng ? await readPng(bytes, zlib) : await readTiff(bytes, zlib);
+  requireFinite('map', image, 'write it again');
   return { raster: image, depth: image.depth, format: isPng ? 'png' : 'tif', record: recordOfText(image.description), isField: false };
 }
 
 async function readExrMap(bytes: Uint8Array, zlib: Zlib): Promise<MapFile> {
-  const { width, height, channels: planes, types, attributes } = await readExr(bytes, zlib);
-  const wanted =
-    [['R', 'G', 'B'], ['x', 'y', 'z'], ['Y'], ['height'], [...planes.keys()].slice(0, 1)].find((names) =>
-      names.every((n) => planes.has(n)),
-    ) ?? [];
+  let wanted: readonly string[] = [];
+  const {
+    width,
+    height,
+    channels: planes,
+    types,
+    attributes,
+  } = await readExr(bytes, zlib, (all) => {
+    const sets = [['R', 'G', 'B'], ['x', 'y', 'z'], ['Y'], ['height']];
+    wanted = sets.find((names) => names.every((n) => all.includes(n))) ?? all.slice(0, 1);
+    return wanted;
+  });
   const record = attributesToRecord(attributes);
   const channels = wanted.length;
   const values = new Float32Array(channels * width * height);
   wanted.forEach((name, k) => planes.get(name)?.forEach((x, i) => (values[channels * i + k] = x)));
+  const raster = { width, height, channels, values };
+  requireFinite('map', raster, 'write it again');
   return {
-    raster: { width, height, channels, values },
+    raster,
     depth: types.get(wanted[0]) === 'half' ? 'half' : 'float',
     format: 'exr',
     record,
-    isField: planes.has('coverage') || ('kind' in record && !('depth' in record)),
+    isField: types.has('coverage') || ('kind' in record && !('depth' in record)),
   };
 }
 

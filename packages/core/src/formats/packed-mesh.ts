@@ -1,6 +1,7 @@
 import type { PolyMesh, Section } from '../mesh/poly-mesh';
 import { InvalidInputError } from '../runtime/errors';
 import { ByteWriter, decodeUtf8 } from '../runtime/growable';
+import { plainBytes } from './bytes';
 
 /** Our own storage of a mesh between server, threads and browser: `ESTM`, length of a JSON head, the head, then the arrays,
  *  each on a multiple of 8 bytes, little-endian. Not a delivery format: files for people are OBJ. */
@@ -54,7 +55,7 @@ export function unpackMesh(bytes: Uint8Array): PolyMesh {
   if (bytes.length < 8 || MAGIC.some((b, i) => bytes[i] !== b))
     throw new InvalidInputError('NOT_THIS_FORMAT', 'these bytes are not a stored mesh.');
   const headLength = new DataView(bytes.buffer, bytes.byteOffset).getUint32(4, true);
-  const head = JSON.parse(decodeUtf8(bytes, 8, 8 + headLength)) as Head;
+  const head = headOf(decodeUtf8(bytes, 8, Math.min(bytes.length, 8 + headLength)));
   let at = align(8 + headLength);
   const arrays: Record<string, unknown> = {};
   for (const name of ARRAYS) {
@@ -62,9 +63,19 @@ export function unpackMesh(bytes: Uint8Array): PolyMesh {
     arrays[name] = null;
     if (length === undefined) continue;
     const size = length * TYPES[name].BYTES_PER_ELEMENT;
-    if (at + size > bytes.length) throw new InvalidInputError('TRUNCATED', 'the stored mesh is not complete.');
-    arrays[name] = new TYPES[name](bytes.slice(at, at + size).buffer);
+    if (!(size >= 0 && at + size <= bytes.length)) throw new InvalidInputError('TRUNCATED', 'the stored mesh is not complete.');
+    arrays[name] = new TYPES[name](plainBytes(bytes).slice(at, at + size).buffer);
     at = align(at + size);
   }
   return { ...arrays, origin: head.origin ?? [0, 0, 0], sections: head.sections } as unknown as PolyMesh;
+}
+
+function headOf(text: string): Head {
+  try {
+    const head = JSON.parse(text) as Partial<Head> | null;
+    if (head?.lengths && head.sections) return head as Head;
+  } catch {
+    // said below
+  }
+  throw new InvalidInputError('TRUNCATED', 'the stored mesh is not complete.');
 }

@@ -1,6 +1,6 @@
 import { InvalidInputError, UnsupportedError } from '../runtime/errors';
 import { ByteWriter, decodeUtf8 } from '../runtime/growable';
-import { ByteReader, checkImageSize, concatBytes } from './bytes';
+import { brokenHeader, ByteReader, checkFileHolds, checkImageSize, concatBytes } from './bytes';
 import type { IntegerOrFloatImage } from './tiff-read';
 import type { Zlib } from './zlib-port';
 
@@ -75,14 +75,16 @@ function chunk(type: string, data: Uint8Array): Uint8Array {
   return out;
 }
 
+const CRC_TABLE = Uint32Array.from({ length: 256 }, (_, n) => {
+  let c = n;
+  for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;
+  return c;
+});
+
+/** ISO 3309, as in PNG's annex D. */
 function crc32(bytes: Uint8Array): number {
-  const table = Uint32Array.from({ length: 256 }, (_, n) => {
-    let c = n;
-    for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;
-    return c;
-  });
   let c = 0xffffffff;
-  for (const b of bytes) c = table[(c ^ b) & 255] ^ (c >>> 8);
+  for (let i = 0; i < bytes.length; i++) c = CRC_TABLE[(c ^ bytes[i]) & 255] ^ (c >>> 8);
   return (c ^ 0xffffffff) >>> 0;
 }
 
@@ -92,23 +94,21 @@ export async function readPng(bytes: Uint8Array, zlib: Zlib): Promise<IntegerOrF
   if (bytes.length < 33 || SIGNATURE.some((b, i) => bytes[i] !== b))
     throw new InvalidInputError('NOT_THIS_FORMAT', 'this is not a PNG file; choose a map written as PNG.');
   const r = new ByteReader(bytes, 'PNG', false);
-  r.at = 16;
-  const width = r.u32();
-  const height = r.u32();
+  r.at = SIGNATURE.length;
+  const head = readChunk(r);
+  if (head.type !== 'IHDR' || head.data.length !== 13) brokenHeader('PNG');
+  const h = new ByteReader(head.data, 'PNG', false);
+  const [width, height, bits] = [h.u32(), h.u32(), h.u8()];
   checkImageSize('PNG', width, height);
-  const bits = r.u8();
-  const channels = ({ 0: 1, 2: 3, 4: 2, 6: 4 } as Record<number, number | undefined>)[r.u8()];
-  r.take(2);
-  if (channels === undefined || (bits !== 8 && bits !== 16) || r.u8() !== 0)
+  const channels = ({ 0: 1, 2: 3, 4: 2, 6: 4 } as Record<number, number | undefined>)[h.u8()];
+  if (h.u8() !== 0 || h.u8() !== 0) brokenHeader('PNG');
+  if (channels === undefined || (bits !== 8 && bits !== 16) || h.u8() !== 0)
     throw new UnsupportedError('UNSUPPORTED', 'this PNG is indexed, interlaced or not of 8 or 16 bit; write a plain grey or RGB PNG.');
+  checkFileHolds('PNG', (width * channels * bits * height) / 8, bytes.length);
   const parts: Uint8Array[] = [];
   let description = '';
-  r.at = 8;
   for (;;) {
-    const length = r.u32();
-    const type = String.fromCharCode(...r.take(4));
-    const data = r.take(length);
-    r.take(4);
+    const { type, data } = readChunk(r);
     if (type === 'IDAT') parts.push(data);
     if (type === 'tEXt' && decodeUtf8(data, 0, 8) === 'estampe\0') description = decodeUtf8(data, 8);
     if (type === 'IEND') break;
@@ -121,6 +121,19 @@ export async function readPng(bytes: Uint8Array, zlib: Zlib): Promise<IntegerOrF
   return { width, height, channels, values: unfilterRows(raw, row, height, size, channels), depth: bits === 8 ? '8' : '16', description };
 }
 
+function readChunk(r: ByteReader): { readonly type: string; readonly data: Uint8Array } {
+  const length = r.u32();
+  const start = r.at;
+  const type = String.fromCharCode(...r.take(4));
+  const data = r.take(length);
+  if (r.u32() !== crc32(r.bytes.subarray(start, start + 4 + length)))
+    throw new InvalidInputError(
+      'TRUNCATED',
+      `this PNG is damaged (its ${/^[A-Za-z]{4}$/.test(type) ? type : 'next'} block); write or copy it again.`,
+    );
+  return { type, data };
+}
+
 function unfilterRows(raw: Uint8Array, row: number, height: number, size: number, channels: number): Float32Array {
   const bytes = row * size;
   const values = new Float32Array(row * height);
@@ -131,6 +144,8 @@ function unfilterRows(raw: Uint8Array, row: number, height: number, size: number
   for (let y = 0; y < height; y++) {
     const o = y * (bytes + 1);
     const filter = raw[o];
+    if (filter > 4)
+      throw new InvalidInputError('TRUNCATED', `this PNG is damaged (row ${y} has filter ${filter}); write or copy it again.`);
     for (let i = 0; i < bytes; i++) {
       const a = i >= left ? line[i - left] : 0;
       const b = above[i];

@@ -15,7 +15,12 @@ export async function mapInOrder<T>(count: number, make: (i: number) => Promise<
   const lane = async (): Promise<void> => {
     while (next < count) {
       const i = next++;
-      out[i] = await make(i);
+      try {
+        out[i] = await make(i);
+      } catch (error) {
+        next = count; // nobody waits for the rest
+        throw error;
+      }
     }
   };
   await Promise.all(Array.from({ length: Math.min(count, BLOCKS_IN_FLIGHT) }, lane));
