@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util';
 import type { SurfaceOptions } from '@estampe/core';
-import { InvalidInputError } from '@estampe/core';
+import { ENCODING_RANGES, EXTRACT_RANGES, InvalidInputError } from '@estampe/core';
 import * as z from 'zod';
 
 /** What a command takes: names of positional arguments and a schema of its options (all strings or flags). */
@@ -95,3 +95,19 @@ export const decimal = z
   .transform(Number);
 export const whole = (min: number, max: number): z.ZodType<number, string> =>
   decimal.refine((n) => Number.isInteger(n) && n >= min && n <= max, `a whole number from ${min} to ${max} is needed`);
+
+const within = ([min, max]: readonly [number, number]): z.ZodType<number, string> =>
+  decimal.refine((n) => n >= min && n <= max, `a number from ${min} to ${max} is needed`);
+
+/** How a map's values are stored, as `encode` and `proof` take it. */
+export const ENCODING = {
+  midpoint: z
+    .union([z.literal('exact'), within(ENCODING_RANGES.midpoint)], {
+      error: `exact or a number from ${ENCODING_RANGES.midpoint.join(' to ')}`,
+    })
+    .optional(),
+  scale: within(ENCODING_RANGES.scale).optional(),
+};
+
+/** A length in the mesh's unit. */
+export const length = within(EXTRACT_RANGES.length);

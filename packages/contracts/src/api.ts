@@ -1,4 +1,4 @@
-import { EXTRACT_RANGES, MAX_MAP_SIDE } from '@estampe/core';
+import { ENCODING_RANGES, EXTRACT_RANGES, MAX_MAP_SIDE } from '@estampe/core';
 import * as z from 'zod';
 
 /** Everything that crosses between server and browser. Lengths are in the asset's unit, shares 0..1. */
@@ -36,11 +36,16 @@ export const levelSchema = z.object({
   colours: z.boolean().nullable(),
 });
 
-const storedRange = z.strictObject({ midpoint: z.number(), scale: z.number().positive() });
+/** A number in the range that the core allows for a map's encoding. */
+export const encodingNumber = (option: keyof typeof ENCODING_RANGES): z.ZodNumber => {
+  const [min, max] = ENCODING_RANGES[option];
+  return z.number().min(min).max(max);
+};
+const storedRange = z.strictObject({ midpoint: encodingNumber('midpoint'), scale: encodingNumber('scale') });
 export const encodingSchema = z.strictObject({
   depth: z.enum(DEPTHS),
-  midpoint: z.number(),
-  scale: z.number().positive(),
+  midpoint: encodingNumber('midpoint'),
+  scale: encodingNumber('scale'),
   fit: z.string().max(40),
   fileType: z.enum(FILE_TYPES),
   /** Normal maps only. */
@@ -207,10 +212,13 @@ export const KIND_WORDS: Readonly<Record<MapKind, string>> = {
 export const displaces = (kind: string): kind is 'scalar' | 'vector' => kind === 'scalar' || kind === 'vector';
 
 /** A whole number in the range that the core allows. */
-export const between = (option: keyof typeof EXTRACT_RANGES): z.ZodNumber => {
+export const between = (option: Exclude<keyof typeof EXTRACT_RANGES, 'length'>): z.ZodNumber => {
   const [min, max] = EXTRACT_RANGES[option];
   return z.number().int().min(min).max(max);
 };
+
+/** A length that somebody gives: reach, distance, radius, tolerance. */
+export const givenLength = z.number().min(EXTRACT_RANGES.length[0]).max(EXTRACT_RANGES.length[1]);
 
 export const extractSettingsSchema = z.strictObject({
   kind: z.enum(MAP_KINDS),
@@ -220,7 +228,7 @@ export const extractSettingsSchema = z.strictObject({
   base: z.enum(['limit', 'polygons']),
   match: z.enum(['auto', 'stack', 'rays']),
   /** Null finds it. */
-  reach: z.number().positive().nullable(),
+  reach: givenLength.nullable(),
   samples: between('samples'),
   /** Texels; -1 fills the tile. */
   padding: z.union([z.literal(-1), between('padding')]),
@@ -237,10 +245,10 @@ export const extractSettingsSchema = z.strictObject({
   vectorFrame: z.enum(['derivative', 'mikk', 'object']).default('derivative'),
   /** Occlusion: rays a sample, how far they look (asset units; null for any distance), seed. */
   occlusionRays: between('rays').default(64),
-  occlusionDistance: z.number().positive().nullable().default(null),
+  occlusionDistance: givenLength.nullable().default(null),
   seed: between('seed').default(1),
   /** Curvature and hollows: radius of the ball, asset units; null takes a hundredth of the sculpt's extent. */
-  radius: z.number().positive().nullable().default(null),
+  radius: givenLength.nullable().default(null),
   /** What the sculpt's point colours are; they are kept as they are stored. */
   colourSpace: z.enum(['sRGB', 'linear']).default('sRGB'),
   /** Colours: darkened by another map of the same pass, and how strongly. */
@@ -414,7 +422,7 @@ export type DeliverRequest = z.infer<typeof deliverRequestSchema>;
 export const proveRequestSchema = z.strictObject({
   subdivisions: z.number().int().min(0).max(8),
   /** Asset units, or degrees for a normal map; null gives no verdict. */
-  tolerance: z.number().positive().nullable(),
+  tolerance: givenLength.nullable(),
 });
 export type ProveRequest = z.infer<typeof proveRequestSchema>;
 

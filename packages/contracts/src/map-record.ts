@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { encodingNumber } from './api';
 
 const three = (of: z.ZodNumber) => z.tuple([of, of, of]);
 /** One number, or one a channel: a list, or its text where a format knows no lists. */
@@ -55,8 +56,8 @@ export const mapRecordSchema = z.object({
   shade: z.enum(['occlusion', 'hollows']).nullable(),
   strength: z.number().min(0).max(1).nullable(),
   depth: z.enum(['8', '16', 'half', 'float']).nullable(),
-  midpoint: perChannel(z.number()).nullable(),
-  scale: perChannel(z.number().positive()).nullable(),
+  midpoint: perChannel(encodingNumber('midpoint')).nullable(),
+  scale: perChannel(encodingNumber('scale')).nullable(),
   axes: z.string().max(64).nullable(),
   green: z.string().max(8).nullable(),
   keepBlue: z.enum(['yes', 'no']).nullable(),

@@ -1,6 +1,6 @@
 import { MAX_MAP_SIDE } from '@estampe/core';
 import * as z from 'zod';
-import { between, DEPTHS, FILE_TYPES, MAP_KINDS, UNITS } from './api';
+import { between, DEPTHS, encodingNumber, givenLength, FILE_TYPES, MAP_KINDS, UNITS } from './api';
 
 const side = z.number().int().min(16).max(MAX_MAP_SIDE);
 
@@ -13,7 +13,7 @@ export const mapRecipeSchema = z.strictObject({
     .regex(/^(limit|polygons|level:\d{1,2})$/, 'limit, polygons or level:K')
     .default('limit'),
   match: z.enum(['auto', 'stack', 'rays', 'closest']).default('auto'),
-  reach: z.union([z.literal('auto'), z.number().positive()]).default('auto'),
+  reach: z.union([z.literal('auto'), givenLength]).default('auto'),
   samples: between('samples').default(1),
   padding: z.union([z.literal('fill'), between('padding')]).default(16),
   matchSeams: z.boolean().default(false),
@@ -24,10 +24,10 @@ export const mapRecipeSchema = z.strictObject({
   forHeights: z.boolean().optional(),
   /** Occlusion. */
   rays: between('rays').default(64),
-  distance: z.number().positive().optional(),
+  distance: givenLength.optional(),
   seed: between('seed').default(1),
   /** Curvature and hollows. */
-  radius: z.union([z.literal('auto'), z.number().positive()]).default('auto'),
+  radius: z.union([z.literal('auto'), givenLength]).default('auto'),
   colourSpace: z.enum(['sRGB', 'linear']).default('sRGB'),
   /** Colours: darkened by occlusion or hollows of the same pass (with `rays`, `distance`, `seed` or `radius`), and how strongly. */
   shade: z.enum(['occlusion', 'hollows']).optional(),
@@ -36,8 +36,8 @@ export const mapRecipeSchema = z.strictObject({
   fileType: z.enum(FILE_TYPES).optional(),
   /** Scalar maps: as the command line's --fit; midpoint and scale win over it. */
   fit: z.string().max(40).optional(),
-  midpoint: z.union([z.literal('exact'), z.number()]).optional(),
-  scale: z.number().positive().optional(),
+  midpoint: z.union([z.literal('exact'), encodingNumber('midpoint')]).optional(),
+  scale: encodingNumber('scale').optional(),
   /** Vector maps: channels with signed letters, and whether the three share one range. */
   axes: z.string().max(64).optional(),
   ranges: z.enum(['shared', 'each']).default('shared'),
@@ -61,9 +61,9 @@ export const recipeSchema = z.strictObject({
   /** Render subdivisions to prove; by default as many as lie between light mesh and sculpt, else 4. */
   subdivisions: z.number().int().min(0).max(10).optional(),
   /** Largest 99th percentile of the distance: a length, or a share of the diagonal such as "0.1%". */
-  tolerance: z.union([z.number().positive(), z.string().regex(/^[0-9.]+%$/, 'a length, or a share such as "0.1%"')]).optional(),
+  tolerance: z.union([givenLength, z.string().regex(/^[0-9.]+%$/, 'a length, or a share such as "0.1%"')]).optional(),
   /** Largest 95th percentile of a normal map's angle. */
-  normalToleranceDegrees: z.number().positive().optional(),
+  normalToleranceDegrees: z.number().positive().max(180).optional(),
   /** Puts the sculpt into the delivery too, so that it can be proven from it alone. */
   withSculpt: z.boolean().default(false),
 });

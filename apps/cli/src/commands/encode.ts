@@ -25,7 +25,7 @@ import type { MapRecordKeys } from '@estampe/contracts';
 import { parseMapRecord } from '@estampe/contracts';
 import { nodeZlib, readInput, writeOutput } from '@estampe/node';
 import * as z from 'zod';
-import { decimal, readArgs } from '../args';
+import { ENCODING, readArgs } from '../args';
 import type { Context } from '../context';
 import { passedOver, sidecarOf } from '../context';
 import type { Command } from '../command';
@@ -37,8 +37,7 @@ const SPEC = {
   options: z.object({
     out: z.string().min(1),
     depth: z.enum(['8', '16', 'half', 'float']).optional(),
-    midpoint: z.union([z.literal('exact'), decimal], { error: 'exact or a number' }).optional(),
-    scale: decimal.refine((s) => s > 0, 'it must be above 0').optional(),
+    ...ENCODING,
     fit: z.string().optional(),
     green: z.enum(['up', 'down']).optional(),
     'keep-blue': z.enum(['yes', 'no']).optional(),

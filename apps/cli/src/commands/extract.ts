@@ -16,7 +16,7 @@ import {
 } from '@estampe/core';
 import { meshHash, nodeZlib, writeOutput } from '@estampe/node';
 import * as z from 'zod';
-import { decimal, readArgs, SURFACE, surfaceOf, whole } from '../args';
+import { decimal, length, readArgs, SURFACE, surfaceOf, whole } from '../args';
 import { sidecarOf, stopwatch } from '../context';
 import type { Command } from '../command';
 import { tilePath } from '../tile-path';
@@ -38,21 +38,17 @@ const SPEC = {
       .optional(),
     base: z.string().optional(),
     match: z.enum(['auto', 'stack', 'rays', 'closest']).optional(),
-    reach: z
-      .union([z.literal('auto'), decimal.refine((r) => r > 0, 'it must be above 0')], { error: 'auto or a length above 0' })
-      .optional(),
+    reach: z.union([z.literal('auto'), length], { error: 'auto or a length above 0' }).optional(),
     samples: whole(...EXTRACT_RANGES.samples).optional(),
     padding: z
       .union([z.literal('fill').transform(() => Infinity), whole(...EXTRACT_RANGES.padding)], { error: 'fill or texels from 0 to 16384' })
       .optional(),
     tile: z.union([z.literal('all'), whole(1001, 9999)], { error: 'all or a tile number' }).optional(),
     frame: z.enum(['derivative', 'mikk', 'object']).optional(),
-    distance: decimal.refine((d) => d > 0, 'it must be above 0').optional(),
+    distance: length.optional(),
     rays: whole(...EXTRACT_RANGES.rays).optional(),
     seed: whole(...EXTRACT_RANGES.seed).optional(),
-    radius: z
-      .union([z.literal('auto'), decimal.refine((r) => r > 0, 'it must be above 0')], { error: 'auto or a length above 0' })
-      .optional(),
+    radius: z.union([z.literal('auto'), length], { error: 'auto or a length above 0' }).optional(),
     /** What the sculpt's point colours are; they are kept as they are stored. */
     'colour-space': z.enum(['sRGB', 'linear']).optional(),
     /** Colours: darkened by another map of the same pass. */

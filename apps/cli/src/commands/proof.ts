@@ -8,6 +8,7 @@ import {
   sharesOverTiles,
   EstampeError,
   exactMidpoint,
+  EXTRACT_RANGES,
   formatAxes,
   faceTiles,
   InvalidInputError,
@@ -28,7 +29,7 @@ import {
 import type { MapRecordKeys } from '@estampe/contracts';
 import { meshHash, nodeZlib, readInput } from '@estampe/node';
 import * as z from 'zod';
-import { decimal, readArgs, SURFACE, whole } from '../args';
+import { ENCODING, length, readArgs, SURFACE, whole } from '../args';
 import type { Context } from '../context';
 import type { Command, Outcome } from '../command';
 import { hasTileMark, tilePath } from '../tile-path';
@@ -45,10 +46,9 @@ const SPEC = {
     tolerance: z
       .string()
       .regex(/^[0-9.eE+-]+%?$/, 'a length, or a share of the diagonal with %')
-      .refine((s) => Number(s.replace('%', '')) > 0, 'it must be above 0')
+      .refine((s) => length.safeParse(s.replace('%', '')).success, `a number from ${EXTRACT_RANGES.length.join(' to ')} is needed`)
       .optional(),
-    midpoint: z.union([z.literal('exact'), decimal], { error: 'exact or a number' }).optional(),
-    scale: decimal.refine((s) => s > 0, 'it must be above 0').optional(),
+    ...ENCODING,
     base: z.string().optional(),
     filter: z.enum(['bilinear', 'nearest']).optional(),
     field: z.string().min(1).optional(),

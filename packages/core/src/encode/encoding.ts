@@ -41,17 +41,22 @@ export const HALF_MAX = 65504;
 /** The midpoint nearest to one half that is a code, so that d = 0 is stored exactly; one half for floats. */
 export const exactMidpoint = (depth: Depth): number => (depth === '8' ? 128 / 255 : depth === '16' ? 32768 / 65535 : 0.5);
 
+/** What midpoint and scale may be at all: beyond, single precision keeps nothing of a value. */
+export const ENCODING_RANGES = { midpoint: [-1000, 1000], scale: [1e-9, 1e9] } as const;
+
 /** @throws InvalidInputError BAD_OPTION */
 export function checkEncoding({ midpoint, scale, each }: Encoding): void {
   if (each) for (const range of each) checkRangeOf(range);
   checkRangeOf({ midpoint, scale });
 }
 
-function checkRangeOf({ midpoint, scale }: StoredRange): void {
-  if (!(scale > 0 && Number.isFinite(scale)))
-    throw new InvalidInputError('BAD_OPTION', `scale is ${scale}; it must be a number above 0.`, { option: 'scale' });
-  if (!Number.isFinite(midpoint))
-    throw new InvalidInputError('BAD_OPTION', `midpoint is ${midpoint}; it must be a number.`, { option: 'midpoint' });
+function checkRangeOf(range: StoredRange): void {
+  for (const option of ['midpoint', 'scale'] as const) {
+    const [least, most] = ENCODING_RANGES[option];
+    const x = range[option];
+    if (!(x >= least && x <= most))
+      throw new InvalidInputError('BAD_OPTION', `${option} is ${x}; it must be a number from ${least} to ${most}.`, { option });
+  }
 }
 
 /** Scene units between a stored value and the next: s / (2^b - 1) for integers; for floats it grows with the stored value c. */

@@ -4,7 +4,8 @@ import { InvalidInputError } from '../runtime/errors';
 import type { AxisOrder } from './axis-order';
 import { orderChannels } from './axis-order';
 import type { Depth, Encoding, StoredRange } from './encoding';
-import { exactMidpoint, isInteger, maxCode, NORMAL_RANGE } from './encoding';
+import { ENCODING_RANGES, exactMidpoint, isInteger, maxCode, NORMAL_RANGE } from './encoding';
+import { requireUsable } from './usable';
 
 /** How midpoint and scale follow from the field. */
 export interface Fit {
@@ -48,21 +49,6 @@ function extent(fields: readonly Field[]): [number, number] {
       }
     }
   return lo <= hi ? [lo, hi] : [0, 0];
-}
-
-/** A field of two texels with the lowest and the highest value of each channel: every fit but `clip` comes out the same from it, so tiles that
- *  share a range need not be in memory together. Rest where nothing is covered. */
-export function extremesOf({ channels, values, coverage }: Field): Field {
-  const out = new Float32Array(2 * channels);
-  const found = coverage.includes(INSIDE);
-  if (found) out.fill(Infinity, 0, channels).fill(-Infinity, channels);
-  for (let i = 0; i < values.length; i++) {
-    const k = i % channels;
-    if (coverage[(i - k) / channels] !== INSIDE) continue;
-    out[k] = Math.min(out[k], values[i]);
-    out[channels + k] = Math.max(out[channels + k], values[i]);
-  }
-  return { width: 2, height: 1, channels, values: out, coverage: new Uint8Array(2).fill(found ? INSIDE : 0) };
 }
 
 /** Values below which and above which `share / 2` of the class 1 values lie each. */
@@ -123,6 +109,8 @@ export function fitRange(
     s = Math.max(hi > 0 ? hi / (1 - m) : 0, lo < 0 ? -lo / m : 0);
   }
   if (!(s > 0)) return { midpoint: m, scale: 1 };
+  // a surface that is flat but for noise
+  s = Math.max(s, ENCODING_RANGES.scale[0]);
   return { midpoint: m, scale: fit.rounded ? roundUp(s) : s };
 }
 
@@ -157,8 +145,14 @@ export interface RangeWish {
 
 /** The encoding of a map from all its tiles: normals run from -1 to 1; openness and colours from 0 to 1 unless a fit is wished;
  *  hollows never fall below 0, so they take the full range.
- *  @throws InvalidInputError BAD_OPTION */
-export function fitEncoding(fields: readonly Field[], { kind, depth, fit, midpoint, scale, axes, each }: RangeWish): Encoding {
+ *  @throws InvalidInputError BAD_OPTION, also where what was wished would keep nothing of the fields */
+export function fitEncoding(fields: readonly Field[], wish: RangeWish): Encoding {
+  const encoding = chooseEncoding(fields, wish);
+  if (wish.midpoint !== null || wish.scale !== null) requireUsable(fields, encoding);
+  return encoding;
+}
+
+function chooseEncoding(fields: readonly Field[], { kind, depth, fit, midpoint, scale, axes, each }: RangeWish): Encoding {
   if (kind === 'normal') {
     if (fit !== null)
       throw new InvalidInputError('BAD_OPTION', 'normals always run from -1 to 1; leave the fit out for a normal map.', { option: 'fit' });

@@ -81,13 +81,15 @@ export const EXTRACT_DEFAULTS: ExtractOptions = {
 
 /** Texels a side that a map may have. */
 export const MAX_MAP_SIDE = 16384;
-/** Smallest and largest whole number of each option, wherever it is asked: screen, API, command line, recipe. */
+/** Smallest and largest number of each option, wherever it is asked: screen, API, command line, recipe. All but lengths are whole. */
 export const EXTRACT_RANGES = {
   side: [1, MAX_MAP_SIDE],
   samples: [1, 16],
   padding: [0, MAX_MAP_SIDE],
   rays: [1, 65536],
   seed: [0, 0xffffffff],
+  /** Reach, distance, radius, tolerance, in scene units: what single precision can add to a place. */
+  length: [1e-12, 1e12],
 } as const;
 
 /** Samples a side of a texel that fitting needs at least: fewer would not determine the texels. */
@@ -105,14 +107,14 @@ export function checkOptions(o: ExtractOptions): void {
   checkRange('height', o.height, ...EXTRACT_RANGES.side, true);
   checkRange('samples', o.samples, ...EXTRACT_RANGES.samples, true);
   if (o.padding !== Infinity) checkRange('padding', o.padding, ...EXTRACT_RANGES.padding, true);
-  if (o.reach !== 'auto') checkRange('reach', o.reach, Number.MIN_VALUE, Number.MAX_VALUE);
+  if (o.reach !== 'auto') checkRange('reach', o.reach, ...EXTRACT_RANGES.length);
   const scalar = o.maps.includes('scalar');
   if (new Set(o.maps).size < o.maps.length)
     throw new InvalidInputError('BAD_OPTION', 'A map is asked for twice in one pass; ask for each kind once.', { option: 'maps' });
   checkRange('rays', o.occlusionRays, ...EXTRACT_RANGES.rays, true);
-  if (!(o.occlusionDistance > 0)) checkRange('distance', o.occlusionDistance, Number.MIN_VALUE, Number.MAX_VALUE);
+  if (o.occlusionDistance !== Infinity) checkRange('distance', o.occlusionDistance, ...EXTRACT_RANGES.length);
   checkRange('seed', o.seed, ...EXTRACT_RANGES.seed, true);
-  if (o.radius !== 'auto') checkRange('radius', o.radius, Number.MIN_VALUE, Number.MAX_VALUE);
+  if (o.radius !== 'auto') checkRange('radius', o.radius, ...EXTRACT_RANGES.length);
   if (o.shade !== null) {
     checkRange('strength', o.shade.strength, 0, 1);
     if (!o.maps.includes('colour') || !o.maps.includes(o.shade.by))

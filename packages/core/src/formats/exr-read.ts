@@ -1,4 +1,4 @@
-import { fromHalf, halfTable } from '../raster/half';
+import { fromHalf } from '../raster/half';
 import { InvalidInputError, UnsupportedError } from '../runtime/errors';
 import { decodeUtf8 } from '../runtime/growable';
 import { brokenHeader, ByteReader, checkFileHolds, checkImageSize } from './bytes';
@@ -126,7 +126,6 @@ async function readPixels(r: ByteReader, h: Header, zlib: Zlib, wanted: readonly
   checkFileHolds('EXR', rowBytes * h.height, r.bytes.length);
   const offsets = Array.from({ length: blocks }, () => r.u64());
   const channels = new Map(wanted.map((name) => [name, new Float32Array(h.width * h.height)]));
-  const halves = halfTable();
   const seen = new Uint8Array(blocks);
   await mapInOrder(blocks, async (i) => {
     const at = new ByteReader(r.bytes, 'EXR', true);
@@ -140,7 +139,7 @@ async function readPixels(r: ByteReader, h: Header, zlib: Zlib, wanted: readonly
     const count = Math.min(rows, h.height - y0);
     const data = at.take(at.i32());
     const raw = await unpack(data, rowBytes * count, h.compression, zlib);
-    unpackRows(raw, h, y0, count, channels, halves);
+    unpackRows(raw, h, y0, count, channels);
   });
   return {
     width: h.width,
@@ -185,14 +184,7 @@ function unpackRuns(data: Uint8Array, size: number): Uint8Array {
   return out.subarray(0, at);
 }
 
-function unpackRows(
-  raw: Uint8Array,
-  h: Header,
-  y0: number,
-  count: number,
-  channels: ReadonlyMap<string, Float32Array>,
-  halves: Float32Array,
-): void {
+function unpackRows(raw: Uint8Array, h: Header, y0: number, count: number, channels: ReadonlyMap<string, Float32Array>): void {
   let at = 0;
   for (let y = y0; y < y0 + count; y++)
     for (const c of h.channels) {
@@ -204,7 +196,7 @@ function unpackRows(
       const copy = raw.slice(from, at);
       const row =
         c.type === 1
-          ? fromHalf(new Uint16Array(copy.buffer), halves)
+          ? fromHalf(new Uint16Array(copy.buffer))
           : c.type === 2
             ? new Float32Array(copy.buffer)
             : Float32Array.from(new Uint32Array(copy.buffer));

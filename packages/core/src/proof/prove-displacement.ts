@@ -7,6 +7,7 @@ import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, polyMesh } from '../mesh/poly-mesh';
 import type { TextureFilter } from '../raster/sample';
+import { InvalidInputError } from '../runtime/errors';
 import { checkRange, resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
@@ -20,7 +21,7 @@ import type { ComparedSurface, Comparison, TwoWayDistance } from './compare';
 import { comparedSurface, compareSurfaces } from './compare';
 import type { CrackedMesh } from './cracked-mesh';
 import { seamGap } from './cracked-mesh';
-import type { DisplacementConvention, TileRasters } from './displace';
+import type { DisplacedBase, DisplacementConvention, TileRasters } from './displace';
 import { crackBase, displace } from './displace';
 import { pooledQuantile, weightedFigures } from './statistics';
 import { FOLD_ALLOWED, MISSED_ALLOWED } from './allowed';
@@ -104,6 +105,7 @@ export async function proveDisplacement(
 
   const on = { low: input.low, rule: o.base, surface: o.surface, base, cracked };
   const displaced = displace(on, input.maps, o.filter, o);
+  requireNear(displaced, on, diagonalOf(input.sculpt.positions));
   const mesh = polyMesh({
     positions: displaced,
     origin: input.low.origin,
@@ -159,6 +161,23 @@ export async function proveDisplacement(
           : compared.distance.p99 <= tolerance && (o.missedShare ?? 0) <= MISSED_ALLOWED && foldShare <= FOLD_ALLOWED,
     },
   };
+}
+
+/** A map may move the surface by so many diagonals of the sculpt; beyond, its numbers are wrong, and every search would look at everything. */
+const FARTHEST = 100;
+
+/** @throws InvalidInputError BAD_NUMBER for a map that takes the surface out of sight */
+function requireNear(displaced: Float32Array, { base, cracked }: DisplacedBase, diagonal: number): void {
+  let farthest = 0;
+  for (let i = 0; i < displaced.length; i++) {
+    const move = Math.abs(displaced[i] - base.mesh.positions[3 * cracked.points[(i - (i % 3)) / 3] + (i % 3)]);
+    if (!(move <= farthest)) farthest = move;
+  }
+  if (!(farthest <= FARTHEST * diagonal))
+    throw new InvalidInputError(
+      'BAD_NUMBER',
+      `the map moves the surface by up to ${farthest.toPrecision(3)}, but the sculpt's diagonal is ${diagonal.toPrecision(3)}; check midpoint, scale and unit.`,
+    );
 }
 
 const placeErrors = (on: WorstPlace['on'], { samples, normals }: ComparedSurface, errors: Float32Array): PlaceErrors => ({

@@ -39,14 +39,13 @@ export function halfToFloat(h: number): number {
   return sign * (e === 0 ? m * 2 ** -24 : (1024 + m) * 2 ** (e - 25));
 }
 
-/** Float32 of all 65,536 halves. */
-export function halfTable(): Float32Array {
-  return Float32Array.from({ length: 65536 }, (_, h) => halfToFloat(h));
-}
+/** Float32 of all 65,536 halves; made with the first use. */
+let table: Float32Array | null = null;
 
-/** Float32 values of halves. @param table from `halfTable`, when there are many arrays to read */
-export function fromHalf(halves: Uint16Array, table = halfTable()): Float32Array {
+/** Float32 values of halves. */
+export function fromHalf(halves: Uint16Array): Float32Array {
+  const floats = (table ??= Float32Array.from({ length: 65536 }, (_, h) => halfToFloat(h)));
   const out = new Float32Array(halves.length);
-  for (let i = 0; i < out.length; i++) out[i] = table[halves[i]];
+  for (let i = 0; i < out.length; i++) out[i] = floats[halves[i]];
   return out;
 }
