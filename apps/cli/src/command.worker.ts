@@ -10,7 +10,7 @@ import { extract } from './commands/extract';
 import { HELP } from './commands/help';
 import { proof } from './commands/proof';
 import { subdivide } from './commands/subdivide';
-import { Context } from './context';
+import { Context, sidecarOf } from './context';
 
 const COMMANDS: Readonly<Record<string, (argv: readonly string[]) => Command>> = { check, subdivide, extract, encode, proof, deliver };
 
@@ -66,13 +66,13 @@ async function fail(error: unknown, context: Context | null, argv: readonly stri
 /** Where an error is reported. Before a command has claimed its files nobody knows which of its words are inputs, so a file that is there is
  *  replaced only where it is named as a report and is none of the others. */
 async function reportPath(context: Context | null, argv: readonly string[]): Promise<string | null> {
-  if (context?.claimed === true) return context.json;
+  if (typeof context?.claimed === 'boolean') return context.claimed ? context.json : null;
   const words = argv.flatMap((word) => (word.startsWith('--') && word.includes('=') ? [word.slice(word.indexOf('=') + 1)] : [word]));
   const joined = argv.find((word) => word.startsWith('--json='));
   const at = argv.indexOf('--json');
   const json = joined?.slice('--json='.length) ?? (at >= 0 ? argv[at + 1] : undefined);
   if (json === undefined || !json.endsWith('.json')) return null;
-  const same = await Promise.all(words.map((word) => isSameFile(word, json)));
+  const same = await Promise.all(words.flatMap((word) => [word, sidecarOf(word)]).map((path) => isSameFile(path, json)));
   return same.filter(Boolean).length > 1 ? null : json;
 }
 

@@ -14,8 +14,8 @@ export class Context {
   readonly control: RunControl;
   /** Where the report goes; null for nowhere. */
   readonly json: string | null;
-  /** Whether it is sure that no output is an input. */
-  claimed = false;
+  /** Whether it is sure that no output is an input; null as long as nobody has looked. */
+  claimed: boolean | null = null;
 
   constructor({ threads, json }: CommonOptions, signal: { readonly aborted: boolean }, watched: boolean) {
     this.threads = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url), threads);
@@ -34,6 +34,7 @@ export class Context {
     const both = (path: string | undefined): string[] => (path === undefined ? [] : [path, sidecarOf(path)]);
     const inputs = [...(files.inputs ?? []).filter((path) => path !== undefined), ...(files.maps ?? []).flatMap(both)];
     const outputs = [...(files.outputs ?? []), ...both(files.mapOutput), ...(this.json === null ? [] : [this.json])];
+    this.claimed = false;
     await requireFreeOutputs(inputs, outputs);
     this.claimed = true;
   }

@@ -1,5 +1,5 @@
 import type { PolyMesh } from '../src';
-import { checkMesh } from '../src';
+import { CancelledError, checkMesh } from '../src';
 import { NAMED_MESHES } from './named-meshes';
 import { cube, meshOf, plane } from './shapes';
 
@@ -44,5 +44,20 @@ describe('check', () => {
     expect(codes(two(0.4))['uv-overlap']).toBeUndefined();
     expect(codes(two(0.3))['uv-overlap']).toBe(2);
     expect(codes(two(0.8))['uv-across-tiles']).toBe(1);
+  });
+
+  it('stops counting faces that lie over the whole tile, and hears a cancel on the way', () => {
+    const n = 2000;
+    const points = Array.from({ length: 4 * n }, (_, i) => [i % 4 === 1 || i % 4 === 2 ? 1 : 0, i % 4 > 1 ? 1 : 0, Math.floor(i / 4)]);
+    const faces = Array.from({ length: n }, (_, f) => [0, 1, 2, 3].map((k) => 4 * f + k));
+    const stacked = meshOf(points, faces, Array.from({ length: n }, () => [[0, 0], [1, 0], [1, 1], [0, 1]]).flat()); // prettier-ignore
+    let asked = 0;
+    const signal = { get aborted() { return ++asked < 0; } }; // prettier-ignore
+    const overlap = checkMesh(stacked, { signal }).findings.find((f) => f.code === 'uv-overlap');
+    expect(overlap?.message).toMatch(/^at least \d+ faces sharing/);
+    expect(asked).toBeLessThan(20); // four faces a look, not all two thousand
+    const looks = asked;
+    let left = looks - 1;
+    expect(() => checkMesh(stacked, { signal: { get aborted() { return --left < 0; } } })).toThrow(CancelledError); // prettier-ignore
   });
 });

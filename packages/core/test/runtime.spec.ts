@@ -1,5 +1,5 @@
 import {
-  CancelledError, EstampeError, InvalidInputError, rebuildError, resolveOptions, subProgress, throwIfAborted, toErrorRecord, TopologyError, UnsupportedError,
+  CancelledError, EstampeError, inlineThreads, InvalidInputError, rebuildError, resolveOptions, subProgress, throwIfAborted, toErrorRecord, TopologyError, UnsupportedError,
 } from '../src'; // prettier-ignore
 import { ByteWriter, decodeUtf8, GrowableF32, GrowableU32 } from '../src/runtime/growable';
 import { checkRange } from '../src/runtime/options';
@@ -117,4 +117,14 @@ describe('arrays that grow', () => {
     expect(decodeUtf8(Uint8Array.of(0x61, 0x80, 0x62))).toBe('a\ufffdb');
     expect(decodeUtf8(Uint8Array.of(0xf7, 0xbf, 0xbf, 0xbf))).toBe('\ufffd'); // beyond the last character
   });
+});
+
+it("tasks on the caller's own thread let a cancel through", async () => {
+  const signal = { aborted: false };
+  setTimeout(() => (signal.aborted = true), 1);
+  const busy = { name: 'busy', run: () => { const until = Date.now() + 30; while (Date.now() < until); return 0; } }; // prettier-ignore
+  let done = 0;
+  const all = inlineThreads.run(busy, {}, Array.from({ length: 50 }), () => done++, { signal });
+  await expect(all).rejects.toThrow(CancelledError);
+  expect(done).toBeLessThan(10);
 });

@@ -43,7 +43,7 @@ const square: PolyMesh = polyMesh({
   faceUvs: Uint32Array.of(0, 1, 2, 0, 2, 3),
 });
 
-type Read = (bytes: Uint8Array) => Promise<unknown> | unknown;
+type Read = (bytes: Uint8Array) => unknown;
 const map: Read = (bytes) => readMap(bytes, nodeZlib);
 const field: Read = (bytes) => readField(bytes, nodeZlib);
 const SOURCES: readonly (readonly [name: string, make: () => Promise<Uint8Array> | Uint8Array, read: Read, mend?: (b: Uint8Array) => Uint8Array])[] = [

@@ -1,4 +1,7 @@
-import { crc32 } from 'node:zlib';
+import * as zlib from 'node:zlib';
+
+// in Node since 20.15; its types came later
+const { crc32 } = zlib as unknown as { crc32(data: Uint8Array): number };
 
 /** Bytes of a little-endian EXR of one float channel, a row a block, by the file layout of openexr.com.
  *  @param change of the header's fields and of the rows that are written */
@@ -35,7 +38,7 @@ export function rowsExr(
   const rows = change.rows ?? Array.from({ length: height }, (_, y) => y);
   const blocks = rows.map((y) => {
     const raw = Buffer.from(values.slice(y * width, (y + 1) * width).buffer);
-    const data = (compression === 'RLE' ? runs(predicted(raw)) : raw).subarray(0, raw.length - (change.short ?? 0));
+    const data = packed(raw, compression).subarray(0, raw.length - (change.short ?? 0));
     return Buffer.concat([int(window[1] + y, data.length), data]);
   });
   let at = header.length + 8 * blocks.length;
@@ -48,6 +51,12 @@ export function rowsExr(
     }),
   );
   return new Uint8Array(Buffer.concat([header, table, ...blocks]));
+}
+
+/** A row that does not shrink is stored as it is. */
+function packed(raw: Buffer, compression: 'none' | 'RLE'): Buffer {
+  const shorter = compression === 'RLE' ? runs(predicted(raw)) : raw;
+  return shorter.length < raw.length ? shorter : raw;
 }
 
 /** Even bytes before odd ones, then differences (ImfRle). */

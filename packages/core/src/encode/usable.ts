@@ -1,7 +1,7 @@
 import type { Field } from '../raster/field';
 import { InvalidInputError } from '../runtime/errors';
 import type { Encoding, StoredRange } from './encoding';
-import { channelEncoding, decodeValue, HALF_MAX, isInteger, stepAt } from './encoding';
+import { channelEncoding, checkEncoding, decodeValue, HALF_MAX, isInteger, stepAt } from './encoding';
 import { extremesOf } from './extremes';
 
 type Ends = readonly [lowest: number, highest: number];
@@ -10,6 +10,7 @@ type Ends = readonly [lowest: number, highest: number];
  *  the user's own business. Channels with ranges of their own are judged together: one of them may well be empty.
  *  @param fields all tiles of a map, or their extremes @throws InvalidInputError BAD_OPTION with the figures */
 export function requireUsable(fields: readonly Field[], encoding: Encoding): void {
+  checkEncoding(encoding);
   const ends = channelEnds(fields);
   if (ends.length === 0) return;
   const problems = (encoding.each ? ends : [together(ends)]).map((own, k) => problemOf(own, channelEncoding(encoding, k)));

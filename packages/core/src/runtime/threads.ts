@@ -23,13 +23,23 @@ export interface Threads {
   ): Promise<void>;
 }
 
-/** One thread: the caller's. Yields between tasks so that a cancel can be heard. */
+/** In browsers and in Node alike; the core knows nothing else of its platform. */
+declare const setTimeout: (run: () => void, milliseconds: number) => unknown;
+
+/** How long events wait for the caller's own thread. */
+const YIELD_MS = 50;
+
+/** One thread: the caller's. Lets events through between tasks, so that a cancel can be heard. */
 export const inlineThreads: Threads = {
   count: 1,
   allocate: (n) => new ArrayBuffer(n),
   async run(kernel, shared, tasks, onResult, control) {
+    let last = Date.now();
     for (let i = 0; i < tasks.length; i++) {
-      await Promise.resolve();
+      if (Date.now() - last >= YIELD_MS) {
+        await new Promise<void>((resolve) => void setTimeout(resolve, 0));
+        last = Date.now();
+      }
       throwIfAborted(control);
       onResult(kernel.run(shared, tasks[i]), i);
       control?.onProgress?.((i + 1) / tasks.length, kernel.name);

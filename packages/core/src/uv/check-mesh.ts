@@ -1,6 +1,6 @@
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
-import { NO_TRIANGLE, rasteriseRows } from './rasterise';
+import { overlappingFaces } from './overlap';
 import { movedPoints } from '../mesh/moved-points';
 import { faceTiles, tileOrigin, tilesInUse } from './tiles';
 import { diagonalOf } from '../mesh/bounds';
@@ -9,7 +9,6 @@ import { faceCount, NO_INDEX, pointCount } from '../mesh/poly-mesh';
 import { pointsOfSeveralFans } from '../mesh/fans';
 import { flippedFaces } from '../mesh/flipped-faces';
 import { buildEdges, isCrowded } from '../mesh/topology';
-import { triangulate } from '../mesh/triangulate';
 
 export type FindingCode =
   | 'no-uvs'
@@ -115,11 +114,13 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
       facesAcross(mesh, mesh.uvs, mesh.faceUvs, perFace),
       (n) => `${many(n, 'face')} reaching into a second UV tile; that part is read from their own tile's border.`,
     );
+    const overlap = overlappingFaces(mesh, mesh.uvs, mesh.faceUvs, perFace, tiles, control);
     add(
       'uv-overlap',
       'warning',
-      overlappingFaces(mesh, mesh.uvs, mesh.faceUvs, perFace, tiles, control),
-      (n) => `${many(n, 'face')} sharing UV space with others; where they overlap the lower face number wins.`,
+      overlap.faces,
+      (n) =>
+        `${overlap.complete ? '' : 'at least '}${many(n, 'face')} sharing UV space with others; where they overlap the lower face number wins.`,
     );
   }
   return { points: pointCount(mesh), faces: F, diagonal: diagonalOf(mesh.positions), tiles, findings };
@@ -270,33 +271,4 @@ function facesAcross(mesh: PolyMesh, uvs: Float32Array, faceUvs: Uint32Array, ti
     }
     return false;
   });
-}
-
-/** Faces that cover a sample which another face covers too, on a raster fine enough for a few samples a face (512 to 2048 a side). */
-function overlappingFaces(
-  mesh: PolyMesh,
-  uvs: Float32Array,
-  faceUvs: Uint32Array,
-  perFace: Uint16Array,
-  tiles: readonly number[],
-  control?: RunControl,
-): number[] {
-  const side = Math.min(2048, Math.max(512, 2 ** Math.ceil(Math.log2(4 * Math.sqrt(faceCount(mesh))))));
-  const triangles = triangulate(mesh);
-  const corners = triangles.corners.map((c) => faceUvs[c]);
-  const sharing = new Uint8Array(faceCount(mesh));
-  for (const tile of tiles) {
-    throwIfAborted(control);
-    const selected = triangles.faces.map((_, t) => t).filter((t) => perFace[triangles.faces[t]] === tile);
-    const uv = { uvs, corners, selected, origin: tileOrigin(tile) };
-    // forwards the first face keeps a sample, backwards the last: where the two differ, faces overlap
-    const first = rasteriseRows(uv, selected, side, side, 1, 0, side);
-    const last = rasteriseRows(uv, selected.slice().reverse(), side, side, 1, 0, side);
-    for (let i = 0; i < first.length; i++) {
-      if (first[i] === NO_TRIANGLE) continue;
-      const [a, b] = [triangles.faces[first[i]], triangles.faces[last[i]]];
-      if (a !== b) sharing[a] = sharing[b] = 1;
-    }
-  }
-  return facesWhere(mesh, (f) => sharing[f] === 1);
 }

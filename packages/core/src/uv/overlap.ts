@@ -1,0 +1,85 @@
+import type { PolyMesh } from '../mesh/poly-mesh';
+import { faceCount } from '../mesh/poly-mesh';
+import { triangulate } from '../mesh/triangulate';
+import type { RunControl } from '../runtime/progress';
+import { throwIfAborted } from '../runtime/progress';
+import type { UvTriangles } from './rasterise';
+import { NO_TRIANGLE, rasteriseRows } from './rasterise';
+import { tileOrigin } from './tiles';
+
+export interface UvOverlap {
+  /** Ascending. */
+  readonly faces: readonly number[];
+  /** False where the search stopped because enough was known. */
+  readonly complete: boolean;
+}
+
+/** Samples looked at between two looks around, and after which any overlap is enough, in rasters of the tile. Islands that share nothing cost
+ *  one raster or a few; faces stacked over the whole tile cost one each. */
+const CHUNK = 4;
+const ENOUGH = 12;
+
+/** Faces that cover a sample which another face covers too, on a raster fine enough for a few samples a face (512 to 2048 a side).
+ *  @throws CancelledError */
+export function overlappingFaces(
+  mesh: PolyMesh,
+  uvs: Float32Array,
+  faceUvs: Uint32Array,
+  perFace: Uint16Array,
+  tiles: readonly number[],
+  control?: RunControl,
+): UvOverlap {
+  const side = Math.min(2048, Math.max(512, 2 ** Math.ceil(Math.log2(4 * Math.sqrt(faceCount(mesh))))));
+  const triangles = triangulate(mesh);
+  const corners = triangles.corners.map((c) => faceUvs[c]);
+  const sharing = new Uint8Array(faceCount(mesh));
+  let found = false;
+  let complete = true;
+  const share = (a: number, b: number): void => {
+    if (a === b) return;
+    sharing[a] = sharing[b] = 1;
+    found = true;
+  };
+  for (const tile of tiles) {
+    const selected = triangles.faces.map((_, t) => t).filter((t) => perFace[triangles.faces[t]] === tile);
+    const uv = { uvs, corners, selected, origin: tileOrigin(tile) };
+    const owner = new Uint32Array(side * side).fill(NO_TRIANGLE);
+    let spent = 0;
+    for (let from = 0; from < selected.length;) {
+      throwIfAborted(control);
+      if (found && spent > ENOUGH * side * side) {
+        complete = false;
+        break;
+      }
+      let to = from;
+      for (let samples = 0; to < selected.length && samples < CHUNK * side * side; to++) {
+        const own = boxSamples(uv, selected[to], side);
+        samples += own;
+        spent += own;
+      }
+      const chunk = selected.subarray(from, to);
+      // forwards the first face keeps a sample, backwards the last: where the two differ, faces overlap
+      const first = rasteriseRows(uv, chunk, side, side, 1, 0, side);
+      const last = rasteriseRows(uv, chunk.slice().reverse(), side, side, 1, 0, side);
+      for (let i = 0; i < first.length; i++) {
+        if (first[i] === NO_TRIANGLE) continue;
+        const a = triangles.faces[first[i]];
+        share(a, triangles.faces[last[i]]);
+        if (owner[i] === NO_TRIANGLE) owner[i] = a;
+        else share(a, owner[i]);
+      }
+      from = to;
+    }
+  }
+  const faces: number[] = [];
+  for (let f = 0; f < sharing.length; f++) if (sharing[f] === 1) faces.push(f);
+  return { faces, complete };
+}
+
+/** Samples in a triangle's box: what rasterising it costs. */
+function boxSamples({ uvs, corners }: UvTriangles, triangle: number, side: number): number {
+  const [a, b, c] = [2 * corners[3 * triangle], 2 * corners[3 * triangle + 1], 2 * corners[3 * triangle + 2]];
+  const width = Math.max(uvs[a], uvs[b], uvs[c]) - Math.min(uvs[a], uvs[b], uvs[c]);
+  const height = Math.max(uvs[a + 1], uvs[b + 1], uvs[c + 1]) - Math.min(uvs[a + 1], uvs[b + 1], uvs[c + 1]);
+  return 1 + Math.min(1, width) * Math.min(1, height) * side * side;
+}
