@@ -66,12 +66,13 @@ async function fail(error: unknown, context: Context | null, argv: readonly stri
 /** Where an error is reported. Before a command has claimed its files nobody knows which of its words are inputs, so a file that is there is
  *  replaced only where it is named as a report and is none of the others. */
 async function reportPath(context: Context | null, argv: readonly string[]): Promise<string | null> {
-  if (typeof context?.claimed === 'boolean') return context.claimed ? context.json : null;
+  if (context?.claimed === false) return null;
+  if (context?.claimed === true) return context.json;
   const words = argv.flatMap((word) => (word.startsWith('--') && word.includes('=') ? [word.slice(word.indexOf('=') + 1)] : [word]));
   const joined = argv.find((word) => word.startsWith('--json='));
   const at = argv.indexOf('--json');
   const json = joined?.slice('--json='.length) ?? (at >= 0 ? argv[at + 1] : undefined);
-  if (json === undefined || !json.endsWith('.json')) return null;
+  if (json?.endsWith('.json') !== true) return null;
   const same = await Promise.all(words.flatMap((word) => [word, sidecarOf(word)]).map((path) => isSameFile(path, json)));
   return same.filter(Boolean).length > 1 ? null : json;
 }

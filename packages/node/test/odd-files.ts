@@ -1,7 +1,7 @@
 import * as zlib from 'node:zlib';
 
 // in Node since 20.15; its types came later
-const { crc32 } = zlib as unknown as { crc32(data: Uint8Array): number };
+const { crc32 } = zlib as unknown as { crc32: (data: Uint8Array) => number };
 
 /** Bytes of a little-endian EXR of one float channel, a row a block, by the file layout of openexr.com.
  *  @param change of the header's fields and of the rows that are written */
