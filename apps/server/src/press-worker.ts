@@ -5,6 +5,7 @@ import { requireSchema } from './db/migrate';
 import { repositoriesOf } from './repositories/all';
 import { JobInputs } from './services/job-inputs';
 import { JobResults } from './services/job-results';
+import { Needs } from './services/needs';
 import { Press } from './services/press';
 import { Wire } from './services/wire';
 
@@ -21,12 +22,14 @@ export async function startWorker(config: WorkerConfig, log: Logger, workerUrl: 
   const wire = new Wire(config.DATABASE_URL, log, false);
   const inputs = new JobInputs(repositories);
   const results = new JobResults(db, repositories);
+  const needs = new Needs(repositories, () => process.availableMemory());
   const press = new Press({
     databaseUrl: config.DATABASE_URL,
     db,
     threads: config.THREADS,
     inputs,
     results,
+    needs,
     jobs: repositories.jobs,
     events: wire,
     log,

@@ -10,6 +10,7 @@ import { makeDemo } from './services/demo';
 import { Events } from './services/events';
 import { JobInputs } from './services/job-inputs';
 import { JobResults } from './services/job-results';
+import { Needs } from './services/needs';
 import { Press } from './services/press';
 import { Studio } from './services/studio';
 import { Wire } from './services/wire';
@@ -35,6 +36,7 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   const { blobs, jobs } = repositories;
   const inputs = new JobInputs(repositories);
   const results = new JobResults(db, repositories);
+  const needs = new Needs(repositories, () => process.availableMemory());
   const works = config.EMBEDDED_WORKER === 'yes';
   const press = new Press({
     databaseUrl: config.DATABASE_URL,
@@ -42,13 +44,14 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
     threads: config.THREADS,
     inputs,
     results,
+    needs,
     jobs,
     events,
     log,
     workerUrl,
     works,
   });
-  const studio = new Studio(db, repositories, press, events, () => process.availableMemory());
+  const studio = new Studio(db, repositories, press, events, needs);
   await blobs.sweep();
   await wire.start(
     (event) => {

@@ -1,5 +1,6 @@
 import { ENCODING_RANGES, EXTRACT_RANGES, MAX_MAP_SIDE } from '@estampe/core';
 import * as z from 'zod';
+import { plainText, plainTitle } from './plain-text';
 
 /** Everything that crosses between server and browser. Lengths are in the asset's unit, shares 0..1. */
 
@@ -46,13 +47,13 @@ export const encodingSchema = z.strictObject({
   depth: z.enum(DEPTHS),
   midpoint: encodingNumber('midpoint'),
   scale: encodingNumber('scale'),
-  fit: z.string().max(40),
+  fit: plainText(40),
   fileType: z.enum(FILE_TYPES),
   /** Normal maps only. */
   green: z.enum(['up', 'down']).default('up'),
   keepBlue: z.boolean().default(true),
   /** Vector maps only: `R=+U G=+V B=+N`; empty for the plain order. */
-  axes: z.string().max(64).default(''),
+  axes: plainText(64).default(''),
   /** Vector maps only: a range of its own for R, G and B; null where they share midpoint and scale. */
   each: z.tuple([storedRange, storedRange, storedRange]).nullable().default(null),
 });
@@ -379,6 +380,8 @@ export const jobSchema = z.object({
   /** What went wrong, and what to do. */
   error: z.string().nullable(),
   assetId: id.nullable(),
+  /** Where it concerns one part of the asset alone. */
+  partId: id.nullable().default(null),
   spanId: id.nullable(),
   createdAt: z.string(),
   startedAt: z.string().nullable(),
@@ -392,10 +395,10 @@ export const uploadedSchema = z.object({ hash, name: z.string(), bytes: z.number
 export type Uploaded = z.infer<typeof uploadedSchema>;
 
 export const bringInSchema = z.strictObject({
-  name: z.string().trim().min(1).max(80),
+  name: plainTitle(80),
   unit: z.enum(UNITS),
   files: z
-    .array(z.strictObject({ hash, name: z.string().max(200) }))
+    .array(z.strictObject({ hash, name: plainText(200) }))
     .min(2, 'two files are needed: the light mesh and the sculpt')
     .max(MAX_UPLOAD_FILES),
   /** An asset that gets one more part; null makes a new asset. Its unit must be the asset's. */
@@ -404,7 +407,7 @@ export const bringInSchema = z.strictObject({
 export type BringIn = z.infer<typeof bringInSchema>;
 
 /** The light mesh brought in again. */
-export const lowAgainSchema = z.strictObject({ hash, name: z.string().max(200) });
+export const lowAgainSchema = z.strictObject({ hash, name: plainText(200) });
 export type LowAgain = z.infer<typeof lowAgainSchema>;
 
 export const saveEncodingSchema = z.strictObject({

@@ -4,3 +4,4 @@ export * from './map-record';
 export * from './recipe';
 export * from './manifest';
 export * from './plain-name';
+export * from './plain-text';

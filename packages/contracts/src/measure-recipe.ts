@@ -1,9 +1,10 @@
 import * as z from 'zod';
 import { measureSchema, UNITS } from './api';
+import { plainTitle } from './plain-text';
 
 /** Settings of a pass that are kept under a name, for this part and others. Lengths in them are in `unit`. */
 export const measureRecipeSchema = z.strictObject({
-  name: z.string().trim().min(1, 'give it a name').max(60),
+  name: plainTitle(60),
   unit: z.enum(UNITS),
   settings: measureSchema,
 });

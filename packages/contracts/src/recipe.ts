@@ -1,6 +1,7 @@
 import { MAX_MAP_SIDE } from '@estampe/core';
 import * as z from 'zod';
 import { between, DEPTHS, encodingNumber, givenLength, FILE_TYPES, MAP_KINDS, UNITS } from './api';
+import { plainText, plainTitle } from './plain-text';
 
 const side = z.number().int().min(16).max(MAX_MAP_SIDE);
 
@@ -35,11 +36,11 @@ export const mapRecipeSchema = z.strictObject({
   depth: z.enum(DEPTHS).optional(),
   fileType: z.enum(FILE_TYPES).optional(),
   /** Scalar maps: as the command line's --fit; midpoint and scale win over it. */
-  fit: z.string().max(40).optional(),
+  fit: plainText(40).optional(),
   midpoint: z.union([z.literal('exact'), encodingNumber('midpoint')]).optional(),
   scale: encodingNumber('scale').optional(),
   /** Vector maps: channels with signed letters, and whether the three share one range. */
-  axes: z.string().max(64).optional(),
+  axes: plainText(64).optional(),
   ranges: z.enum(['shared', 'each']).default('shared'),
   green: z.enum(['up', 'down']).default('up'),
   keepBlue: z.boolean().default(true),
@@ -48,7 +49,7 @@ export type MapRecipe = z.infer<typeof mapRecipeSchema>;
 
 /** A delivery as a file: meshes beside it, maps to make, what to prove. */
 export const recipeSchema = z.strictObject({
-  asset: z.string().trim().min(1).max(80),
+  asset: plainTitle(80),
   unit: z.enum(UNITS).default('unit'),
   /** Files, relative to the recipe. */
   low: z.string().min(1),

@@ -86,4 +86,5 @@ export type { WorstPlace } from './proof/worst-places';
 export * from './mesh/moved-points';
 export * from './proof/advice';
 export * from './encode/read-back';
+export * from './proof/memory';
 export * from './encode/encoding-settings';

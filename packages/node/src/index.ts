@@ -1,5 +1,6 @@
 export * from './files';
 export * from './hash';
+export * from './memory';
 export * from './outputs';
 export * from './thread-pool';
 export * from './zlib';

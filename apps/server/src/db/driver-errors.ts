@@ -6,11 +6,14 @@ const SENTENCES: Readonly<Record<string, string>> = {
   '53200': 'The database has run out of memory; nothing was written half. Try again when less is running, or give it more.',
   '53300': 'The database has too many connections; nothing is lost. Stop some workers, or let it take more, then try again.',
 };
+/** Class 22 is what a value is at fault for. */
+const BAD_VALUE = 'Something in this cannot be kept as it is (a character or a number); change it, then try again.';
 const AWAY = 'The database does not answer just now; nothing is lost, try again in a moment.';
 
 /** What a failure of the database means, in one sentence; null for any other error. */
 export function sentenceOfDatabase(error: unknown): string | null {
   if (!(error instanceof BaseError)) return null;
   const code = error instanceof DatabaseError ? (error.original as { code?: unknown }).code : undefined;
-  return (typeof code === 'string' ? SENTENCES[code] : undefined) ?? AWAY;
+  if (typeof code !== 'string') return AWAY;
+  return SENTENCES[code] ?? (code.startsWith('22') ? BAD_VALUE : AWAY);
 }

@@ -5,13 +5,14 @@ import { deliveries } from './migrations/002-deliveries';
 import { tasks } from './migrations/003-tasks';
 import { recipes } from './migrations/004-recipes';
 import { parts } from './migrations/005-parts';
+import { safeEdges } from './migrations/006-safe-edges';
 
 export interface Migration {
   readonly name: string;
   readonly sql: string;
 }
 
-const MIGRATIONS: readonly Migration[] = [firstSlice, deliveries, tasks, recipes, parts];
+const MIGRATIONS: readonly Migration[] = [firstSlice, deliveries, tasks, recipes, parts, safeEdges];
 
 /** Brings the schema up to date, each migration in a transaction of its own. Refuses a database that is newer than this program. */
 export async function migrate(sequelize: Sequelize): Promise<void> {

@@ -153,6 +153,8 @@ export class TaskRow extends Model<InferAttributes<TaskRow>, InferCreationAttrib
   /** Until when its worker answers for it; past that, anybody may take it up again. */
   declare leasedUntil: CreationOptional<Date | null>;
   declare attempts: CreationOptional<number>;
+  /** How often a lease on it ran out: its worker died over it. */
+  declare deaths: CreationOptional<number>;
   declare fraction: CreationOptional<number>;
   declare error: CreationOptional<string | null>;
   declare startedAt: CreationOptional<Date | null>;
@@ -253,7 +255,7 @@ export function defineModels(sequelize: Sequelize): Models {
   TaskRow.init(
     {
       jobId: { type: uuid, primaryKey: true }, tile: { type: integer, primaryKey: true }, state: text, leasedUntil: date, attempts: integer,
-      fraction: real, error: text, startedAt: date, endedAt: date,
+      deaths: integer, fraction: real, error: text, startedAt: date, endedAt: date,
     }, // prettier-ignore
     { ...bare, tableName: 'task' },
   );

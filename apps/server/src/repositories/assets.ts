@@ -1,9 +1,28 @@
-import type { AssetDetail, AssetSummary, DeliveryInfo, MeasureRequest, PartInfo, ProofInfo, SpanInfo } from '@estampe/contracts';
-import { assetSchema, assetSummarySchema, encodingSchema, extractSettingsSchema, fieldSchema, measureSchema } from '@estampe/contracts';
+import type {
+  AssetDetail,
+  AssetSummary,
+  DeliveryInfo,
+  FindingInfo,
+  MeasureRequest,
+  PartInfo,
+  ProofInfo,
+  SpanInfo,
+} from '@estampe/contracts';
+import {
+  assetSchema,
+  assetSummarySchema,
+  encodingSchema,
+  extractSettingsSchema,
+  fieldSchema,
+  KIND_WORDS,
+  measureSchema,
+  proofSchema,
+} from '@estampe/contracts';
 import type { Transaction } from 'sequelize';
-import { Op } from 'sequelize';
+import { Op, UniqueConstraintError } from 'sequelize';
+import type * as z from 'zod';
 import type { Database } from '../db/connect';
-import type { AssetRow, LevelRow, MeshRow, PartRow, StackRow } from '../db/models';
+import type { AssetRow, LevelRow, MeshRow, PartRow, ProofRow, SpanRow, StackRow } from '../db/models';
 import { AppError } from '../http/app-error';
 
 /** One level on its way into the database. */
@@ -38,9 +57,14 @@ interface PlacedPart {
   readonly levels: readonly Placed[];
 }
 
+const dateOf = (date: Date): string => date.toISOString().slice(0, 16).replace('T', ' ');
+
 const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings, colours }: NewLevel) => ({
   hash: meshHash, points, faces, diagonal, tiles: [...tiles], findings, colours,
 }); // prettier-ignore
+
+const nameTaken = (name: string): AppError =>
+  new AppError('CONFLICT', `This asset has a part named ${name} already; bring yours in under another name.`);
 
 /** Productions, assets, parts and their level stacks. */
 export class Assets {
@@ -80,7 +104,9 @@ export class Assets {
 
   private async writePart(assetId: string, { levels, stackKind, ...rest }: NewPart, transaction: Transaction): Promise<void> {
     const { Part, Stack, Mesh, Level } = this.db.models;
-    const part = await Part.create({ assetId, ...rest }, { transaction });
+    const part = await Part.create({ assetId, ...rest }, { transaction }).catch((error: unknown) => {
+      throw error instanceof UniqueConstraintError ? nameTaken(rest.name) : error;
+    });
     const stack = await Stack.create({ partId: part.id, kind: stackKind }, { transaction });
     for (const [level, l] of levels.entries()) {
       const mesh = await Mesh.create(meshOf(l), { transaction });
@@ -90,28 +116,35 @@ export class Assets {
 
   async list(): Promise<AssetSummary[]> {
     const rows = await this.db.models.Asset.findAll({ order: [['createdAt', 'ASC']] });
-    return Promise.all(
+    const all = await Promise.all(
       rows.map(async (row) => {
         const parts = await this.partsOf(row.id);
-        return assetSummarySchema.parse({ ...(await this.summary(row, parts[0])), parts: parts.map(({ part }) => part.name) });
+        if (parts.length === 0) return null;
+        // one that cannot be read must not hide the others
+        return (
+          assetSummarySchema.safeParse({ ...(await this.summary(row, parts[0])), parts: parts.map(({ part }) => part.name) }).data ?? null
+        );
       }),
     );
+    return all.filter((summary) => summary !== null);
   }
 
-  /** An asset as it is seen through one of its parts. @param partId null for the first */
+  /** An asset as it is seen through one of its parts. What of it cannot be read is left out and named among its findings.
+   *  @param partId null for the first */
   async detail(id: string, partId: string | null = null): Promise<AssetDetail> {
     const row = await this.db.models.Asset.findByPk(id);
     if (row === null) throw new AppError('NOT_FOUND', 'That asset is not here; go back to the list.');
     const parts = await this.partsOf(id);
     const open = partId === null ? parts[0] : parts.find(({ part }) => part.id === partId);
     if (open === undefined) throw new AppError('NOT_FOUND', `${row.name} has no such part; choose one of its parts.`);
+    const { spans, unreadable } = await this.spansOf(open.part.id, open.levels);
     return assetSchema.parse({
       ...partInfo(open),
       ...(await this.summary(row, open)),
       part: { id: open.part.id, name: open.part.name },
       parts: parts.map(partInfo),
-      findings: open.levels[0].mesh.findings,
-      spans: await this.spansOf(open.part.id, open.levels),
+      findings: [...unreadable, ...open.levels[0].mesh.findings],
+      spans,
       deliveries: await this.deliveriesOf(id),
     });
   }
@@ -146,45 +179,66 @@ export class Assets {
     );
   }
 
-  private async spansOf(partId: string, levels: readonly Placed[]): Promise<SpanInfo[]> {
-    const { Span, Field, Encoding, Proof, MapFile } = this.db.models;
-    const spans = await Span.findAll({ where: { partId }, order: [['createdAt', 'ASC']] });
+  private async spansOf(partId: string, levels: readonly Placed[]): Promise<{ spans: SpanInfo[]; unreadable: FindingInfo[] }> {
+    const { Span } = this.db.models;
+    const rows = await Span.findAll({ where: { partId }, order: [['createdAt', 'ASC']] });
     const hashes = new Map(levels.map(({ level, mesh }) => [level.level, mesh.hash]));
-    return Promise.all(
-      spans.map(async (span): Promise<SpanInfo> => {
-        const fields = await Field.findAll({ where: { spanId: span.id }, order: [['tile', 'ASC']] });
-        const encoding = await Encoding.findOne({ where: { spanId: span.id } });
-        const proofs = await Proof.findAll({ where: { spanId: span.id }, order: [['createdAt', 'DESC']], limit: 20 });
-        const settings = extractSettingsSchema.parse(span.settings);
-        const infos = fields.map((f) => fieldSchema.parse({ id: f.id, tile: f.tile, ...f.info }));
-        const changed = (hash: string, level: number): boolean => hash !== '' && hash !== hashes.get(level);
-        return {
-          id: span.id,
-          settings,
-          fields: infos,
-          outOfDate: infos.some((f) => changed(f.lowHash, settings.fromLevel) || changed(f.sculptHash, settings.toLevel)),
-          encoding: encoding === null ? null : encodingSchema.parse(encoding.settings),
-          encodingVersion: encoding?.version ?? 0,
-          proofs: await Promise.all(
-            proofs.map(async (p): Promise<ProofInfo> => {
-              const maps = await MapFile.findAll({ where: { proofId: p.id }, order: [['tile', 'ASC']] });
-              return {
-                id: p.id,
-                encoding: encodingSchema.parse(p.encoding),
-                outcome: p.outcome,
-                worst: p.worst,
-                study: p.study,
-                meshHash: p.meshHash,
-                errorsHash: p.errorsHash,
-                seconds: p.seconds,
-                createdAt: p.createdAt.toISOString(),
-                maps: maps.map(({ id, tile, name, bytes, hash }) => ({ id, tile, name, bytes, hash })),
-              };
-            }),
-          ),
-        };
-      }),
+    const unreadable: FindingInfo[] = [];
+    /** What a row says, or null and a word about it. */
+    const read = <T>(schema: z.ZodType<T>, value: unknown, what: string, advice: string): T | null => {
+      const parsed = schema.safeParse(value);
+      if (parsed.success) return parsed.data;
+      const { path, message } = parsed.error.issues[0];
+      const where = path.length === 0 ? message : `${path.join('.')}: ${message}`;
+      unreadable.push({
+        code: 'unreadable',
+        severity: 'error',
+        count: 1,
+        message: `${what} cannot be read (${where}); ${advice}.`,
+        faces: [],
+      });
+      return null;
+    };
+    const spans = await Promise.all(rows.map((row) => this.spanOf(row, hashes, read)));
+    return { spans: spans.filter((span) => span !== null), unreadable };
+  }
+
+  private async spanOf(
+    span: SpanRow,
+    hashes: ReadonlyMap<number, string>,
+    read: <T>(schema: z.ZodType<T>, value: unknown, what: string, advice: string) => T | null,
+  ): Promise<SpanInfo | null> {
+    const { Field, Encoding, Proof } = this.db.models;
+    const settings = read(extractSettingsSchema, span.settings, `A map of ${dateOf(span.createdAt)}`, 'measure it again');
+    if (settings === null) return null;
+    const name = `${KIND_WORDS[settings.kind]}, levels ${settings.fromLevel} to ${settings.toLevel}`;
+    const rows = await Field.findAll({ where: { spanId: span.id }, order: [['tile', 'ASC']] });
+    const fields = rows
+      .map((f) => read(fieldSchema, { id: f.id, tile: f.tile, ...f.info }, `Tile ${f.tile} of ${name}`, 'measure it again'))
+      .filter((f) => f !== null);
+    const encoding = await Encoding.findOne({ where: { spanId: span.id } });
+    const proofs = await Proof.findAll({ where: { spanId: span.id }, order: [['createdAt', 'DESC']], limit: 20 });
+    const infos = await Promise.all(
+      proofs.map(async (p) =>
+        read(proofSchema, await this.proofOf(p), `The proof of ${name} of ${dateOf(p.createdAt)}`, 'prove the map again'),
+      ),
     );
+    const changed = (hash: string, level: number): boolean => hash !== '' && hash !== hashes.get(level);
+    return {
+      id: span.id,
+      settings,
+      fields,
+      outOfDate: fields.some((f) => changed(f.lowHash, settings.fromLevel) || changed(f.sculptHash, settings.toLevel)),
+      encoding: encoding === null ? null : read(encodingSchema, encoding.settings, `The encoding of ${name}`, 'set it anew'),
+      encodingVersion: encoding?.version ?? 0,
+      proofs: infos.filter((p) => p !== null),
+    };
+  }
+
+  private async proofOf(p: ProofRow): Promise<Record<keyof ProofInfo, unknown>> {
+    const maps = await this.db.models.MapFile.findAll({ where: { proofId: p.id }, order: [['tile', 'ASC']] });
+    const { id, encoding, outcome, worst, study, meshHash, errorsHash, seconds, createdAt } = p;
+    return { id, encoding, outcome, worst, study, meshHash, errorsHash, seconds, createdAt: createdAt.toISOString(), maps: maps.map((m) => ({ id: m.id, tile: m.tile, name: m.name, bytes: m.bytes, hash: m.hash })) }; // prettier-ignore
   }
 
   private async deliveriesOf(assetId: string): Promise<DeliveryInfo[]> {
@@ -220,6 +274,14 @@ export class Assets {
   async setRecipe(partId: string, recipe: MeasureRequest, transaction?: Transaction): Promise<void> {
     const [changed] = await this.db.models.Part.update({ recipe }, { where: { id: partId }, ...(transaction ? { transaction } : {}) });
     if (changed === 0) throw new AppError('NOT_FOUND', 'That part is not here; go back to the list.');
+  }
+
+  /** Whoever gives an asset a part waits here for the others. @throws AppError NOT_FOUND, CONFLICT when it has a part of that name */
+  async lockForPart(assetId: string, name: string, transaction: Transaction): Promise<void> {
+    const { Asset, Part } = this.db.models;
+    if ((await Asset.findByPk(assetId, { transaction, lock: transaction.LOCK.UPDATE })) === null)
+      throw new AppError('NOT_FOUND', 'That asset is not here; go back to the list.');
+    if ((await Part.findOne({ where: { assetId, name }, transaction })) !== null) throw nameTaken(name);
   }
 
   /** Whoever changes what a part has measured waits here for the others. */

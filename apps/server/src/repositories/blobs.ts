@@ -20,13 +20,13 @@ export class Blobs {
     await Blob.create({ id, hash: null, bytes: 0 });
     try {
       const digest = createHash('sha256');
-      let pending: Buffer[] = [];
+      // one chunk, filled again and again: a stream may come a byte at a time
+      const pending = Buffer.alloc(CHUNK_BYTES);
       let pendingBytes = 0;
       let bytes = 0;
       let index = 0;
       const flush = async (): Promise<void> => {
-        await BlobChunk.create({ blobId: id, index: index++, data: Buffer.concat(pending) });
-        pending = [];
+        await BlobChunk.create({ blobId: id, index: index++, data: pending.subarray(0, pendingBytes) });
         pendingBytes = 0;
       };
       for await (const part of stream as AsyncIterable<Buffer>) {
@@ -36,7 +36,7 @@ export class Blobs {
         digest.update(part);
         for (let at = 0; at < part.length;) {
           const take = Math.min(part.length - at, CHUNK_BYTES - pendingBytes);
-          pending.push(part.subarray(at, at + take));
+          pending.set(part.subarray(at, at + take), pendingBytes);
           pendingBytes += take;
           at += take;
           if (pendingBytes === CHUNK_BYTES) await flush();
@@ -101,7 +101,8 @@ export class Blobs {
   /** All bytes, in memory that a thread can share. */
   async readShared(hash: string): Promise<Uint8Array> {
     const blob = await this.find(hash);
-    const out = new Uint8Array(new SharedArrayBuffer(blob?.bytes ?? 0));
+    if (blob === null) throw new AppError('NOT_FOUND', 'That data is not here; load the page again.');
+    const out = new Uint8Array(new SharedArrayBuffer(blob.bytes));
     let at = 0;
     for await (const chunk of this.read(hash)) {
       out.set(chunk, at);

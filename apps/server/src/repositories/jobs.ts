@@ -14,12 +14,16 @@ const LEASE = `now() + interval '${LEASE_SECONDS} seconds'`;
 /** A task that nobody works on, of a job that may go on. */
 const FREE = `(t.state = 'waiting' or (t.state = 'running' and t.leased_until < now())) and j.state in ('waiting', 'running')`;
 const OPEN: ReadonlySet<JobInfo['state']> = new Set<JobInfo['state']>(['waiting', 'running', 'paused']);
+/** A task over which so many workers died is not given to another. */
+const MOST_DEATHS = 3;
+const DIED = `Its worker ended ${MOST_DEATHS} times in the middle of it, most likely for want of memory; take fewer subdivisions or a smaller size, or run it where there is more.`;
 const iso = (d: Date | null | undefined): string | null => d?.toISOString() ?? null;
 
 export function toJobInfo(row: JobRow): JobInfo {
-  const { id, kind, title, state, fraction, stage, error, assetId, spanId, priority, tasks, tasksDone } = row;
+  const { id, kind, title, state, fraction, stage, error, assetId, spanId, priority, tasks, tasksDone, payload } = row;
+  const partId = kind === 'low' ? (payload as { partId: string }).partId : null;
   return {
-    id, kind, title, state, fraction, stage, error: error ?? null, assetId: assetId ?? null, spanId: spanId ?? null, priority, tasks, tasksDone,
+    id, kind, title, state, fraction, stage, error: error ?? null, assetId: assetId ?? null, partId, spanId: spanId ?? null, priority, tasks, tasksDone,
     createdAt: row.createdAt.toISOString(), startedAt: iso(row.startedAt), endedAt: iso(row.endedAt),
   }; // prettier-ignore
 }
@@ -60,24 +64,31 @@ export class Jobs {
     return rows.map(toJobInfo);
   }
 
-  /** Takes the task that is next: by priority, then by place, then by tile; null when there is none. Two workers never get the same one. */
-  async claim(): Promise<Claim | null> {
-    const [found] = await this.db.sequelize.query<{ job_id: string; tile: number; attempts: number }>(
-      `update task set state = 'running', leased_until = ${LEASE}, attempts = attempts + 1, fraction = 0, error = null, started_at = now()
-        where (job_id, tile) = (
-          select t.job_id, t.tile from job j join task t on t.job_id = j.id where ${FREE}
-           order by j.priority desc, j.place, j.created_at, t.tile limit 1 for update of t skip locked)
-        returning job_id, tile, attempts`,
-      { type: QueryTypes.SELECT },
-    );
-    if (!(found as typeof found | undefined)) return null;
-    await this.db.sequelize.query(
-      `update job set state = 'running', started_at = case when state = 'waiting' or tasks = 1 then now() else started_at end,
-              error = null
-        where id = $1 and state in ('waiting', 'running')`,
-      { bind: [found.job_id] },
-    );
-    return { job: await this.get(found.job_id), tile: found.tile, attempt: found.attempts };
+  /** Takes the task that is next: by priority, then by place, then by tile; null when there is none. Two workers never get the same one. One
+   *  over which its workers died again and again is ended instead. @param onFailed hears of a job that ended so */
+  async claim(onFailed: (row: JobRow) => void = () => undefined): Promise<Claim | null> {
+    for (;;) {
+      const [found] = await this.db.sequelize.query<{ job_id: string; tile: number; attempts: number; deaths: number }>(
+        `update task set state = 'running', leased_until = ${LEASE}, attempts = attempts + 1, fraction = 0, error = null, started_at = now(),
+                deaths = deaths + case when state = 'running' then 1 else 0 end
+          where (job_id, tile) = (
+            select t.job_id, t.tile from job j join task t on t.job_id = j.id where ${FREE}
+             order by j.priority desc, j.place, j.created_at, t.tile limit 1 for update of t skip locked)
+          returning job_id, tile, attempts, deaths`,
+        { type: QueryTypes.SELECT },
+      );
+      if (!(found as typeof found | undefined)) return null;
+      await this.db.sequelize.query(
+        `update job set state = 'running', started_at = case when state = 'waiting' or tasks = 1 then now() else started_at end,
+                error = null
+          where id = $1 and state in ('waiting', 'running')`,
+        { bind: [found.job_id] },
+      );
+      const claim = { job: await this.get(found.job_id), tile: found.tile, attempt: found.attempts };
+      if (found.deaths < MOST_DEATHS) return claim;
+      await this.db.sequelize.transaction((transaction) => this.end(claim, 'failed', DIED, transaction));
+      onFailed(await this.get(found.job_id));
+    }
   }
 
   /** Says that the worker lives and how far it is.
@@ -154,7 +165,10 @@ export class Jobs {
       const where = { jobId: id, state: ['failed', 'cancelled'] };
       const [again] = OPEN.has(row.state)
         ? [0]
-        : await this.db.models.Task.update({ state: 'waiting', error: null, fraction: 0, endedAt: null }, { where, transaction });
+        : await this.db.models.Task.update(
+            { state: 'waiting', error: null, fraction: 0, endedAt: null, deaths: 0 },
+            { where, transaction },
+          );
       if (again === 0) throw new AppError('NOT_READY', `${row.title}: nothing of it has failed or was cancelled.`);
       await row.update({ state: 'waiting', error: null, endedAt: null, startedAt: null, stage: '' }, { transaction });
       await this.sumUp(id, transaction);
@@ -183,6 +197,12 @@ export class Jobs {
       { type: QueryTypes.SELECT },
     );
     return rows.map((r) => r.id);
+  }
+
+  /** Whether a part of that name is on its way into an asset. */
+  async isComing(assetId: string, name: string, transaction: Transaction): Promise<boolean> {
+    const open = await this.db.models.Job.findAll({ where: { kind: 'import', assetId, state: [...OPEN] }, transaction });
+    return open.some((row) => (row.payload as { name: string }).name === name);
   }
 
   /** An extraction of one of these spans that has not ended, and whether it does all that is asked for. */

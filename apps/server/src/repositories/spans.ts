@@ -4,7 +4,7 @@ import type { EncodingFigures, MapRecord, NormalFigures } from '@estampe/core';
 import type { Transaction } from 'sequelize';
 import { isDeepStrictEqual } from 'node:util';
 import type { Database } from '../db/connect';
-import type { FieldRow, MapFileRow, ProofRow, SpanRow } from '../db/models';
+import type { FieldRow, MapFileRow, MeshRow, ProofRow, SpanRow } from '../db/models';
 import { AppError } from '../http/app-error';
 
 export interface NewField {
@@ -130,11 +130,16 @@ export class Spans {
 
   /** Hash of the mesh at a level of the part's stack. */
   async levelMeshHash(partId: string, level: number): Promise<string> {
+    return (await this.levelMesh(partId, level)).hash;
+  }
+
+  /** The mesh at a level of the part's stack. @throws AppError NOT_FOUND */
+  async levelMesh(partId: string, level: number): Promise<MeshRow> {
     const { Stack, Level, Mesh } = this.db.models;
     const stack = await Stack.findOne({ where: { partId } });
     const row = stack && (await Level.findOne({ where: { stackId: stack.id, level } }));
     const mesh = row && (await Mesh.findByPk(row.meshId));
     if (!mesh) throw new AppError('NOT_FOUND', `This part has no level ${level}; choose one from the Ladder.`);
-    return mesh.hash;
+    return mesh;
   }
 }

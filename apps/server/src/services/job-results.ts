@@ -1,8 +1,11 @@
 import { Readable } from 'node:stream';
+import { fieldSchema, proofSchema, studySchema } from '@estampe/contracts';
 import { zipStream } from '@estampe/delivery';
 import type { Transaction } from 'sequelize';
+import type * as z from 'zod';
 import type { Database } from '../db/connect';
 import type { JobRow } from '../db/models';
+import { AppError } from '../http/app-error';
 import type { DeliveryResult, JobResult } from '../jobs/job-messages';
 import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
@@ -17,6 +20,16 @@ interface Ports {
   readonly spans: Spans;
   readonly jobs: Jobs;
   readonly deliveries: Deliveries;
+}
+
+const fieldInfo = fieldSchema.omit({ id: true, tile: true });
+
+/** What a job has found, if it can be read again. @throws AppError BAD_NUMBER naming the figure: a row that nobody can open helps nobody */
+function figuresOf<T>(schema: z.ZodType<T>, value: unknown): T {
+  const parsed = schema.safeParse(value);
+  if (parsed.success) return parsed.data;
+  const { path, message } = parsed.error.issues[0];
+  throw new AppError('BAD_NUMBER', `This came out with a figure that cannot be (${path.join('.')}: ${message}), so nothing was stored; check midpoint, scale and meshes.`); // prettier-ignore
 }
 
 /** A zip of maps and meshes; larger ones belong into several deliveries. */
@@ -68,7 +81,8 @@ export class JobResults {
       case 'extract': {
         const { spanIds } = extractPayload.parse(row.payload);
         for (const [k, spanId] of spanIds.entries()) {
-          const { file, info } = result.maps[k];
+          const { file } = result.maps[k];
+          const info = figuresOf(fieldInfo, result.maps[k].info);
           await spans.writeField(spanId, { tile: result.tile, hash: await blobs.put(file, transaction), info }, transaction);
         }
         break;
@@ -77,7 +91,8 @@ export class JobResults {
         const { spanId, encoding } = proofPayload.parse(row.payload);
         const maps = [];
         for (const { file, ...map } of result.maps) maps.push({ ...map, hash: await blobs.put(file, transaction), bytes: file.length });
-        const { outcome, worst, seconds } = result;
+        const { seconds } = result;
+        const { outcome, worst } = figuresOf(proofSchema.pick({ outcome: true, worst: true }), result);
         const meshHash = await blobs.put(result.mesh, transaction);
         const errorsHash = await blobs.put(result.errors, transaction);
         const proof = { jobId: row.id, encoding, outcome, worst, seconds, meshHash, errorsHash, maps };
@@ -85,7 +100,7 @@ export class JobResults {
         break;
       }
       case 'study':
-        await spans.writeStudy(studyPayload.parse(row.payload).proofId, result.study, transaction);
+        await spans.writeStudy(studyPayload.parse(row.payload).proofId, figuresOf(studySchema, result.study), transaction);
         break;
       case 'delivery': {
         if (zip === null) throw new Error('a delivery without its zip');

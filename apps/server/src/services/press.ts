@@ -13,6 +13,7 @@ import { toJobInfo } from '../repositories/jobs';
 import type { EventSink } from './events';
 import type { JobInputs } from './job-inputs';
 import type { JobResults } from './job-results';
+import type { Needs } from './needs';
 import { pieceEvent } from './piece-event';
 
 const QUEUE = 'press';
@@ -30,11 +31,18 @@ const STORE_TRIES = 20;
 const STORE_PAUSE_MS = 1500;
 const SORRY = 'Something went wrong inside Estampe; try again, and keep the server log if it happens twice.';
 
+const NO_MEMORY = 'This needs more memory than there is; take fewer subdivisions or a smaller size, or run it where there is more.';
+/** What a thread says when its heap or a large array finds no room. */
+const isOutOfMemory = (error: unknown): boolean =>
+  error instanceof Error &&
+  (('code' in error && error.code === 'ERR_WORKER_OUT_OF_MEMORY') || /allocation failed|Invalid typed array length/.test(error.message));
+
 interface Ports {
   readonly databaseUrl: string;
   readonly db: Database;
   readonly inputs: JobInputs;
   readonly results: JobResults;
+  readonly needs: Needs;
   readonly jobs: Jobs;
   readonly events: EventSink;
   readonly log: Logger;
@@ -156,7 +164,7 @@ export class Press {
       const until = Date.now() + DRAIN_MS;
       try {
         while (!this.stopping && Date.now() < until) {
-          const claim = await this.ports.jobs.claim();
+          const claim = await this.ports.jobs.claim((row) => this.announce(row));
           if (claim === null) break;
           await this.take(claim);
         }
@@ -185,7 +193,7 @@ export class Press {
   private async fail(claim: Claim, error: unknown): Promise<void> {
     const { jobs, log, db } = this.ports;
     const expected = error instanceof EstampeError || error instanceof AppError;
-    const message = expected ? error.message : (sentenceOfDatabase(error) ?? SORRY);
+    const message = expected ? error.message : isOutOfMemory(error) ? NO_MEMORY : (sentenceOfDatabase(error) ?? SORRY);
     const mine = await db.sequelize.transaction((transaction) => jobs.end(claim, 'failed', message, transaction));
     if (!mine) return;
     if (!expected) log.error({ err: error, job: claim.job.id, tile: claim.tile }, 'task failed');
@@ -195,6 +203,7 @@ export class Press {
   private async compute(claim: Claim): Promise<JobResult> {
     const { job, tile } = claim;
     const { events, jobs, log, workerUrl, threads } = this.ports;
+    await this.ports.needs.ofJob(job);
     const input = await this.ports.inputs.load(job, tile, (key) => this.spare?.holds(key) ?? false);
     const thread = this.threadFor(input.kind === 'extract' ? input.key : null) ?? new JobThread(workerUrl, threads);
     let [fraction, stage] = [0, 'starting'];

@@ -10,7 +10,7 @@ import type {
   ProveRequest,
 } from '@estampe/contracts';
 import { displaces, extractSettingsSchema, KIND_WORDS, titleOf } from '@estampe/contracts';
-import { axisLetters, isFittable, LEGAL_DEPTHS, parseAxes, texelBytes } from '@estampe/core';
+import { axisLetters, isFittable, LEGAL_DEPTHS, parseAxes, problemOf } from '@estampe/core';
 import { deliveryName } from '@estampe/delivery';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
@@ -20,7 +20,9 @@ import type { Deliveries } from '../repositories/deliveries';
 import type { Jobs } from '../repositories/jobs';
 import { toJobInfo } from '../repositories/jobs';
 import type { Spans } from '../repositories/spans';
+import type { FieldRow } from '../db/models';
 import type { Events } from './events';
+import type { Needs } from './needs';
 import type { Press } from './press';
 
 /** Where assets go that a user brings in. */
@@ -41,21 +43,28 @@ export class Studio {
     private readonly repositories: Repositories,
     private readonly press: Press,
     private readonly events: Events,
-    /** Bytes that a worker here could use. */
-    private readonly availableMemory: () => number,
+    private readonly needs: Needs,
   ) {}
 
   /** Makes a new asset, or one more part of an asset, of uploaded files. */
   async bringIn(request: BringIn, production = OWN_PRODUCTION): Promise<JobInfo> {
     for (const file of request.files) await this.requireUpload(file);
     const { assetId, name, unit } = request;
-    const asset = assetId === null ? null : await this.repositories.assets.detail(assetId);
-    if (asset?.parts.some((part) => part.name === name))
-      throw new AppError('CONFLICT', `${asset.name} has a part named ${name}; give this one another name.`);
+    const { assets, jobs } = this.repositories;
+    const asset = assetId === null ? null : await assets.detail(assetId);
     if (asset !== null && asset.unit !== unit)
       throw new AppError('BAD_OPTION', `${asset.name} is in ${asset.unit}; write this part in the same unit, then bring it in.`);
+    await this.needs.reading(request.files.map(({ hash }) => hash));
     const title = asset === null ? `Bring in ${name}` : `Bring in ${name} of ${asset.name}`;
-    const job = await this.repositories.jobs.create({ kind: 'import', title, assetId }, { ...request, production });
+    const job = await this.db.sequelize.transaction(async (transaction) => {
+      if (asset !== null) {
+        // two people who bring in a part of one name at the same moment come one after the other
+        await assets.lockForPart(asset.id, name, transaction);
+        if (await jobs.isComing(asset.id, name, transaction))
+          throw new AppError('CONFLICT', `A part named ${name} is just being brought into ${asset.name}; give this one another name.`);
+      }
+      return jobs.create({ kind: 'import', title, assetId }, { ...request, production }, transaction);
+    });
     await this.press.enqueue(job);
     return toJobInfo(job);
   }
@@ -64,6 +73,7 @@ export class Studio {
   async bringLowAgain(assetId: string, partId: string | null, request: LowAgain): Promise<JobInfo> {
     const asset = await this.repositories.assets.detail(assetId, partId);
     await this.requireUpload(request);
+    await this.needs.reading([request.hash]);
     const job = await this.repositories.jobs.create(
       { kind: 'low', title: `Bring in the light mesh of ${titleOf(asset)} again`, assetId },
       { ...request, partId: asset.part.id },
@@ -115,8 +125,8 @@ export class Studio {
         'BAD_OPTION',
         `Colours are darkened by ${settings.shade} of the same pass; tick that map too, or leave the colours as they are.`,
       );
-    requireMemory(settings.size, wanted, this.availableMemory());
     const partId = asset.part.id;
+    await this.needs.measuring(partId, wanted);
     const hashes = {
       lowHash: await spans.levelMeshHash(partId, settings.fromLevel),
       sculptHash: await spans.levelMeshHash(partId, settings.toLevel),
@@ -171,7 +181,8 @@ export class Studio {
   async prove(spanId: string, encoding: EncodingSettings, request: ProveRequest): Promise<JobInfo> {
     const { spans, assets, jobs } = this.repositories;
     const span = await spans.get(spanId);
-    const measured = new Set((await spans.fields(spanId)).map((f) => f.tile));
+    const fields = await spans.fields(spanId);
+    const measured = new Set(fields.map((f) => f.tile));
     if (measured.size === 0) throw new AppError('NOT_READY', 'This span has not been extracted yet; extract it first.');
     checkDepth(encoding);
     const asset = await assets.ofPart(span.partId);
@@ -183,6 +194,8 @@ export class Studio {
         `${missing.length === 1 ? 'Tile' : 'Tiles'} ${inWords(missing.map(String))} of this span ${missing.length === 1 ? 'is' : 'are'} not measured yet; extract the rest, then prove the whole.`,
       );
     const { kind } = extractSettingsSchema.parse(span.settings);
+    requireRange(fields, encoding);
+    await this.needs.proving(spanId, request.subdivisions);
     const title = `Prove ${titleOf(asset)}, ${KIND_WORDS[kind]}, ${encoding.depth}${/\d/.test(encoding.depth) ? ' bit' : ''}`;
     const job = await jobs.create({ kind: 'proof', title, assetId, spanId }, { spanId, encoding, ...request });
     await this.press.enqueue(job);
@@ -196,6 +209,7 @@ export class Studio {
     if (!displaces(proof.outcome.kind))
       throw new AppError('BAD_OPTION', 'Only the proof of a map that displaces can be looked into further.');
     const asset = await assets.ofPart((await spans.get(proof.spanId)).partId);
+    await this.needs.ofJob({ kind: 'study', payload: { proofId } });
     const job = await jobs.create(
       { kind: 'study', title: `Look closer at the proof of ${titleOf(asset)}`, assetId: asset.id, spanId: proof.spanId },
       { proofId },
@@ -219,6 +233,7 @@ export class Studio {
     const [first] = chosen;
     if (chosen.some((s) => s.fromLevel !== first.fromLevel || s.uv !== first.uv || s.boundary !== first.boundary))
       throw new AppError('BAD_OPTION', 'These maps start from different light meshes; put those of one level into one delivery.');
+    await this.needs.delivering(request.proofIds);
     const job = await this.db.sequelize.transaction(async (transaction) => {
       const title = `Deliver ${titleOf(asset)}`;
       const row = await jobs.create({ kind: 'delivery', title, assetId }, { ...request, assetId }, transaction);
@@ -240,17 +255,16 @@ function tilesOf({ tiles, name }: AssetDetail, asked: readonly number[] | null):
   return [...new Set(asked)].sort((a, b) => a - b);
 }
 
-const GIB = 1024 ** 3;
-/** A tile that does not fit into memory is refused before it starts. @throws AppError NO_MEMORY */
-function requireMemory(size: number, wanted: readonly ExtractSettings[], available: number): void {
-  const bytes = size * size * wanted.reduce((sum, s) => sum + texelBytes(s.kind, s), 0);
-  if (bytes > available)
-    throw new AppError(
-      'NO_MEMORY',
-      `One tile of ${size} x ${size} with ${wanted.length === 1 ? 'this map' : `these ${wanted.length} maps`} needs ${(bytes / GIB).toFixed(1)} GiB and ${(available / GIB).toFixed(1)} GiB are free; take a smaller size or fewer maps at once.`,
-    );
-}
 function checkDepth({ fileType, depth }: EncodingSettings): void {
   if (!LEGAL_DEPTHS[fileType].includes(depth))
     throw new AppError('BAD_OPTION', `A ${fileType} file cannot hold depth ${depth}; it takes ${LEGAL_DEPTHS[fileType].join(', ')}.`);
+}
+
+/** Refuses an encoding that would keep nothing of what was measured; where channels have ranges of their own, the job looks at each.
+ *  @throws AppError BAD_OPTION */
+function requireRange(fields: readonly FieldRow[], encoding: EncodingSettings): void {
+  const known = fields.flatMap(({ info: { min, max } }) => (min === null || max === null ? [] : [[min, max] as const]));
+  if (known.length === 0 || encoding.each !== null) return;
+  const problem = problemOf([Math.min(...known.map((k) => k[0])), Math.max(...known.map((k) => k[1]))], encoding);
+  if (problem !== null) throw new AppError('BAD_OPTION', problem);
 }

@@ -18,6 +18,7 @@ export type ErrorCode =
   | 'BAD_TOPOLOGY'
   | 'UNSUPPORTED'
   | 'NOT_FOUND'
+  | 'NO_MEMORY'
   | 'CANCELLED';
 
 /** Where something is wrong; only what is known is filled in. */

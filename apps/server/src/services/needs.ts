@@ -1,0 +1,124 @@
+import type { ExtractSettings } from '@estampe/contracts';
+import { displaces, encodingSchema, extractSettingsSchema } from '@estampe/contracts';
+import { facesAfter, measuringBytes, provingBytes, readingBytes, texelBytes } from '@estampe/core';
+import { requireMemory } from '@estampe/node';
+import type { JobRow } from '../db/models';
+import type { Blobs } from '../repositories/blobs';
+import type { Spans } from '../repositories/spans';
+import { deliveryPayload, extractPayload, importPayload, lowPayload, proofPayload, studyPayload } from './payloads';
+
+interface Ports {
+  readonly blobs: Blobs;
+  readonly spans: Spans;
+}
+
+/** Channels of a map's file. */
+const channelsOf = ({ kind }: ExtractSettings): number => (kind === 'vector' || kind === 'normal' || kind === 'colour' ? 3 : 1);
+/** A closer look goes to levels with a little more than the sculpt's faces. */
+const STUDY_FACES = 1.1;
+/** Levels of the base that maps which move nothing are shown on. */
+const SHOWN_LEVELS = 4;
+
+/** What jobs need of memory, from what the database knows of their meshes and maps. Asked when a job is ordered, and again by the worker that
+ *  takes it up: it may have less. */
+export class Needs {
+  constructor(
+    private readonly ports: Ports,
+    /** Bytes that a worker here could use. */
+    private readonly available: () => number,
+  ) {}
+
+  /** @throws EstampeError NO_MEMORY with the figures */
+  async ofJob(row: Pick<JobRow, 'kind' | 'payload'>): Promise<void> {
+    switch (row.kind) {
+      case 'import':
+        return this.reading(importPayload.parse(row.payload).files.map((f) => f.hash));
+      case 'low':
+        return this.reading([lowPayload.parse(row.payload).hash]);
+      case 'extract': {
+        const spans = await Promise.all(extractPayload.parse(row.payload).spanIds.map((id) => this.ports.spans.get(id)));
+        return this.measuring(spans[0].partId, spans.map((s) => extractSettingsSchema.parse(s.settings))); // prettier-ignore
+      }
+      case 'proof': {
+        const { spanId, subdivisions } = proofPayload.parse(row.payload);
+        return this.proving(spanId, subdivisions);
+      }
+      case 'study': {
+        const { spanId, outcome } = await this.ports.spans.proof(studyPayload.parse(row.payload).proofId);
+        return this.studying(spanId, displaces(outcome.kind) && 'subdivisions' in outcome.report ? outcome.report.subdivisions : 0);
+      }
+      case 'delivery':
+        return this.delivering(deliveryPayload.parse(row.payload).proofIds);
+    }
+  }
+
+  /** Meshes that are brought in. */
+  async reading(hashes: readonly string[]): Promise<void> {
+    const found = await Promise.all(hashes.map((hash) => this.ports.blobs.find(hash)));
+    const bytes = found.reduce((sum, blob) => sum + (blob?.bytes ?? 0), 0);
+    this.require(
+      readingBytes(bytes),
+      `Bringing in ${(bytes / 1024 ** 2).toFixed(0)} MiB of meshes`,
+      'leave levels between out, they are filled in',
+    );
+  }
+
+  async measuring(partId: string, settings: readonly ExtractSettings[]): Promise<void> {
+    const [{ size, toLevel }] = settings;
+    const { faces } = await this.ports.spans.levelMesh(partId, toLevel);
+    const each = settings.reduce((sum, s) => sum + texelBytes(s.kind, s), 0);
+    this.require(
+      measuringBytes(faces, size * size, each),
+      `One tile of ${size} x ${size} with ${settings.length === 1 ? 'this map' : `these ${settings.length} maps`}`,
+      'take a smaller size or fewer maps at once',
+    );
+  }
+
+  async proving(spanId: string, subdivisions: number): Promise<void> {
+    const { settings, low, sculpt, tiles } = await this.facts(spanId);
+    const levels = displaces(settings.kind) ? subdivisions : SHOWN_LEVELS;
+    const faces = facesAfter(low, 4 * low, levels);
+    this.require(
+      provingBytes(faces, sculpt, tiles * settings.size ** 2, channelsOf(settings)),
+      `A proof at ${levels} subdivisions (${faces} faces)`,
+      'take fewer subdivisions',
+    );
+  }
+
+  async studying(spanId: string, proven: number): Promise<void> {
+    const { settings, low, sculpt, tiles } = await this.facts(spanId);
+    const faces = Math.max(facesAfter(low, 4 * low, proven), STUDY_FACES * sculpt);
+    this.require(
+      provingBytes(faces, sculpt, tiles * settings.size ** 2, 3),
+      'A closer look at this proof',
+      'prove it with fewer subdivisions',
+    );
+  }
+
+  /** The largest tile is drawn for the sheet; files of maps go by in pieces. */
+  async delivering(proofIds: readonly string[]): Promise<void> {
+    const proofs = await Promise.all(proofIds.map((id) => this.ports.spans.proof(id)));
+    const all = await Promise.all(proofs.map((p) => this.facts(p.spanId)));
+    const texels = Math.max(...all.map(({ settings: s }) => s.size ** 2 * channelsOf(s)));
+    const deepest = Math.max(...proofs.map((p) => (encodingSchema.shape.depth.safeParse(p.encoding.depth).data === '8' ? 1 : 4)));
+    const shown = Math.max(...proofs.map(({ outcome }, k) => ('subdivisions' in outcome.report ? facesAfter(all[k].low, 4 * all[k].low, outcome.report.subdivisions) : 0))); // prettier-ignore
+    this.require(
+      measuringBytes(all[0].sculpt + shown, texels, 4 + deepest),
+      'Putting this delivery together',
+      'take fewer maps into one delivery',
+    );
+  }
+
+  private async facts(spanId: string): Promise<{ settings: ExtractSettings; low: number; sculpt: number; tiles: number }> {
+    const { spans } = this.ports;
+    const { partId, settings: raw } = await spans.get(spanId);
+    const settings = extractSettingsSchema.parse(raw);
+    const low = await spans.levelMesh(partId, settings.fromLevel);
+    const sculpt = await spans.levelMesh(partId, settings.toLevel);
+    return { settings, low: low.faces, sculpt: sculpt.faces, tiles: low.tiles.length };
+  }
+
+  private require(bytes: number, what: string, advice: string): void {
+    requireMemory(bytes, what, advice, this.available());
+  }
+}

@@ -1,0 +1,34 @@
+import { cornerCount, faceCount } from '../mesh/poly-mesh';
+import type { PolyMesh } from '../mesh/poly-mesh';
+
+/** What work takes at its height, measured on planes and bells from 60,000 to 6,000,000 faces and rounded up. Bytes. */
+const FACE = {
+  /** Refining a mesh and writing it out. */
+  refined: 400,
+  /** Reading a mesh, matching it with another, its search tree and normals. */
+  sculpt: 700,
+  /** A base that is displaced and compared: two surfaces with trees and distances, three with the field beside. */
+  proven: 1100,
+} as const;
+/** What the program itself takes. */
+const BASE = 150e6;
+/** A file's bytes to the memory that reading and checking it takes. */
+const READ = 6;
+
+/** Faces of a mesh refined so many times. @param corners of all its faces */
+export const facesAfter = (faces: number, corners: number, levels: number): number => (levels === 0 ? faces : corners * 4 ** (levels - 1));
+
+export const refiningBytes = (mesh: PolyMesh, levels: number): number =>
+  BASE + FACE.refined * facesAfter(faceCount(mesh), cornerCount(mesh), levels);
+
+/** Preparing a span and measuring one tile of it. @param texels of the tile @param texelBytes of all its maps together (`texelBytes`) */
+export const measuringBytes = (sculptFaces: number, texels: number, texelBytes: number): number =>
+  BASE + FACE.sculpt * sculptFaces + texels * texelBytes;
+
+/** Displacing a base and comparing it with the sculpt. @param baseFaces after refining
+ *  @param texels of all tiles: their maps are in memory together, and the fields that they were made from */
+export const provingBytes = (baseFaces: number, sculptFaces: number, texels: number, channels: number): number =>
+  BASE + FACE.proven * baseFaces + FACE.sculpt * sculptFaces + texels * (8 * channels + 1);
+
+/** Reading meshes and finding out how they belong together: all of them are kept. @param fileBytes of all files */
+export const readingBytes = (fileBytes: number): number => BASE + READ * fileBytes;
