@@ -4,12 +4,22 @@ import type { Express } from 'express';
 import express from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
-import { errorHandler, sameOriginOnly } from './http/error-handler';
+import { errorHandler } from './http/error-handler';
+import { sameOriginOnly, tokenOnly } from './http/who-may-ask';
 import type { ApiPorts } from './routes/api';
 import { apiRoutes } from './routes/api';
 
+export interface Door {
+  /** Folder of the built web application. */
+  readonly webDir: string | undefined;
+  /** Names under which the server may be asked for. */
+  readonly names: ReadonlySet<string>;
+  /** What everybody must know, where one is set. */
+  readonly token: string | undefined;
+}
+
 /** The HTTP side: headers, the API, and the built web application. */
-export function createApp(ports: ApiPorts, log: Logger, webDir: string | undefined): Express {
+export function createApp(ports: ApiPorts, log: Logger, { webDir, names, token }: Door): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -29,7 +39,8 @@ export function createApp(ports: ApiPorts, log: Logger, webDir: string | undefin
       },
     }),
   );
-  app.use(sameOriginOnly);
+  app.use(sameOriginOnly(names));
+  if (token !== undefined) app.use(tokenOnly(token));
   app.use('/api', apiRoutes(ports));
   if (webDir !== undefined && existsSync(webDir)) {
     app.use(express.static(webDir, { index: false, maxAge: '1h' }));

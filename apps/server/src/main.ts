@@ -11,6 +11,7 @@ process.on('unhandledRejection', (error) => log.error({ err: error }, 'a promise
 try {
   const server = await startServer(config, log, new URL('./job.worker.js', import.meta.url));
   process.stdout.write(`Estampe is ready at ${server.url}\n`);
+  if (config.ESTAMPE_TOKEN !== undefined) process.stdout.write('Open it once with /?token= and your ESTAMPE_TOKEN behind that address.\n');
   stopOnSignals(() => server.stop());
 } catch (error) {
   log.fatal({ err: error }, 'Estampe cannot start');

@@ -4,6 +4,7 @@ import { createApp } from './app';
 import type { Config } from './config';
 import { connect } from './db/connect';
 import { migrate } from './db/migrate';
+import { namesOf } from './http/who-may-ask';
 import { repositoriesOf } from './repositories/all';
 import { Recipes } from './repositories/recipes';
 import { makeDemo } from './services/demo';
@@ -62,10 +63,16 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
     () => void jobs.list(RETOLD).then((all) => all.forEach((job) => events.show({ type: 'job', job })), () => undefined), // prettier-ignore
   );
   await press.start();
-  const app = createApp({ ...repositories, recipes, events, press, studio }, log, config.WEB_DIR);
+  const app = createApp({ ...repositories, recipes, events, press, studio }, log, {
+    webDir: config.WEB_DIR,
+    names: namesOf(config.HOST, config.ESTAMPE_HOSTS ?? []),
+    token: config.ESTAMPE_TOKEN,
+  });
   const server = await new Promise<ReturnType<typeof app.listen>>((resolve, reject) => {
     const listening = app.listen(config.PORT, config.HOST, (error?: Error) => (error ? reject(error) : resolve(listening)));
   });
+  // an upload of 2 GiB may take hours: what counts is that something arrives (see the route), not when it is done
+  server.requestTimeout = 0;
   void makeDemo({ ...repositories, studio }, config.DEMO_TOP_LEVEL).catch((error: unknown) => log.error({ err: error }, 'demo'));
   const { port } = server.address() as AddressInfo;
   return {

@@ -91,6 +91,22 @@ describe('the book of the press', () => {
     expect(await end(lost)).toBe(false);
     expect(await end(found)).toBe(true);
   });
+
+  it('ends a task over which its workers died three times, says why, and can be asked to try again', async () => {
+    const job = await create('too large');
+    const dies = async (): Promise<Claim | null> => {
+      const claim = await jobs.claim();
+      await db.sequelize.query(`update task set leased_until = now() - interval '1 second'`);
+      return claim;
+    };
+    for (let k = 0; k < 3; k++) expect(await dies()).not.toBeNull();
+    const heard: string[] = [];
+    expect(await jobs.claim((row) => heard.push(row.title))).toBeNull();
+    expect(heard).toEqual(['too large']);
+    expect(await jobs.get(job.id)).toMatchObject({ state: 'failed', error: expect.stringMatching(/^Its worker ended 3 times/) as string });
+    await jobs.retry(job.id);
+    expect(await next()).toBe('too large 0');
+  });
 });
 
 describe('what the database says when it cannot', () => {
@@ -191,7 +207,7 @@ describe('a pass over tiles', () => {
     const plain = await client.bringIn('Bell', { 'low.obj': bell[0], 'top.obj': bell[1] });
     const cases: [Partial<MeasureRequest>, string | null, string, RegExp][] = [
       [{ tiles: [1005] }, asset.id, 'NO_TILE', /^Tile 1005 has no islands; Stone uses 1001, 1002, 1011 and 1012\.$/],
-      [{ size: 16384, kinds: ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'], matchSeams: true }, asset.id, 'NO_MEMORY', /16384 x 16384 with these 7 maps needs [0-9.]+ GiB and [0-9.]+ GiB are free/],
+      [{ size: 16384, kinds: ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'], matchSeams: true }, asset.id, 'NO_MEMORY', /16384 x 16384 with these 7 maps needs about [0-9.]+ GiB of memory and [0-9.]+ GiB are free/],
       [{ kinds: ['colour'] }, plain.assetId, 'NO_COLOURS', /^Level 1 has no point colours/],
     ]; // prettier-ignore
     for (const [change, id, code, message] of cases) {

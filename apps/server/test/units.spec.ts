@@ -8,7 +8,8 @@ import { ConnectionRefusedError } from 'sequelize';
 import * as z from 'zod';
 import { readConfig, readWorkerConfig } from '../src/config';
 import { AppError } from '../src/http/app-error';
-import { errorHandler, sameOriginOnly } from '../src/http/error-handler';
+import { errorHandler } from '../src/http/error-handler';
+import { namesOf, sameOriginOnly } from '../src/http/who-may-ask';
 import { readRequest } from '../src/http/read-request';
 import type { PieceOfTile } from '../src/jobs/job-messages';
 import { PieceMaker } from '../src/jobs/piece-maker';
@@ -31,6 +32,19 @@ describe('what the environment says', () => {
     expect(() => readConfig({ DATABASE_URL, PORT: '70000' })).toThrow(/^environment variable PORT/);
     expect(() => readWorkerConfig({ DATABASE_URL, THREADS: '0' })).toThrow(/^environment variable THREADS/);
     expect(readWorkerConfig({ DATABASE_URL })).not.toHaveProperty('PORT');
+  });
+
+  it('lets other machines in only with a token that cannot be guessed', () => {
+    const ESTAMPE_TOKEN = '0123456789abcdef0123456789abcdef';
+    expect(() => readConfig({ DATABASE_URL, HOST: '0.0.0.0' })).toThrow(
+      /^environment variable HOST: it lets other machines in; set ESTAMPE_TOKEN/,
+    );
+    expect(() => readConfig({ DATABASE_URL, HOST: '0.0.0.0', ESTAMPE_TOKEN: 'letmein' })).toThrow(/ESTAMPE_TOKEN: at least 32/);
+    expect(() => readConfig({ DATABASE_URL, ESTAMPE_TOKEN: 'a'.repeat(40) })).toThrow(/ESTAMPE_TOKEN: at least 32/);
+    expect(readConfig({ DATABASE_URL, HOST: '0.0.0.0', ESTAMPE_TOKEN, ESTAMPE_HOSTS: 'a.b, c' })).toMatchObject({
+      ESTAMPE_HOSTS: ['a.b', 'c'],
+    });
+    for (const HOST of ['127.0.0.1', '127.1.2.3', 'localhost', '::1']) expect(readConfig({ DATABASE_URL, HOST }).HOST).toBe(HOST);
   });
 });
 
@@ -61,6 +75,15 @@ describe('an error on its way out', () => {
     expect(JSON.stringify(inside.body)).not.toContain('secret');
   });
 
+  it('is not one when a client has left', () => {
+    let destroyed = 0;
+    const loud = { ...silent, error: () => { throw new Error('logged as unexpected'); }, debug: () => undefined } as unknown as typeof silent; // prettier-ignore
+    const response = { headersSent: false, destroy: () => destroyed++ } as unknown as Response;
+    for (const code of ['ECONNRESET', 'ERR_STREAM_PREMATURE_CLOSE'])
+      errorHandler(loud)(Object.assign(new Error('aborted'), { code }), request({}), response, () => undefined);
+    expect(destroyed).toBe(2);
+  });
+
   it('of a request names the first thing that is wrong', () => {
     const schema = z.strictObject({ size: z.number().int().max(16384), deep: z.array(z.object({ name: z.string() })) });
     const wrong = (value: unknown) => () => readRequest(schema, value);
@@ -75,7 +98,11 @@ describe('an error on its way out', () => {
 describe('who may ask', () => {
   const passes = (headers: Record<string, string>): boolean => {
     let refused: unknown = 'not called';
-    sameOriginOnly(request({ headers }), request({}) as never, (error?: unknown) => (refused = error));
+    sameOriginOnly(namesOf('127.0.0.1', ['sculpt.local']))(
+      request({ headers }),
+      request({}) as never,
+      (error?: unknown) => (refused = error),
+    );
     return refused === undefined;
   };
   it.each<[string, Record<string, string>, boolean]>([
@@ -84,6 +111,7 @@ describe('who may ask', () => {
     ['the same by its other address', { host: '[::1]:4310', origin: 'http://[::1]:4310' }, true],
     ["another site's page", { host: '127.0.0.1:4310', origin: 'https://elsewhere.example' }, false],
     ['another port of this machine', { host: '127.0.0.1:4310', origin: 'http://127.0.0.1:9999' }, false],
+    ['the page by a name that it was given', { host: 'Sculpt.local', origin: 'http://sculpt.local' }, true],
     ['a name that was bent to this machine', { host: 'elsewhere.example:4310' }, false],
     ['a name that begins like ours', { host: '127.0.0.1.elsewhere.example' }, false],
     ['a file on disk', { host: '127.0.0.1:4310', origin: 'null' }, false],

@@ -85,7 +85,7 @@ export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
 
 export const sampleJob = (change: Partial<JobInfo> = {}): JobInfo => ({
   id: 'j', kind: 'extract', title: 'Extract Bell', state: 'running', priority: 0, tasks: 1, tasksDone: 0, fraction: 0.25, stage: 'tracing', error: null,
-  assetId: 'a', spanId: 's', createdAt: '2026-01-02T03:04:05.000Z', startedAt: '2026-01-02T03:04:06.000Z', endedAt: null,
+  assetId: 'a', partId: null, spanId: 's', createdAt: '2026-01-02T03:04:05.000Z', startedAt: '2026-01-02T03:04:06.000Z', endedAt: null,
   ...change,
 }); // prettier-ignore
 

@@ -15,9 +15,8 @@ export const nodeZlib: Zlib = {
   async inflate(data, sizeHint) {
     try {
       return await inflateAsync(data, { maxOutputLength: Math.max(1, sizeHint), finishFlush: constants.Z_SYNC_FLUSH });
-    } catch (error) {
-      const reason = error instanceof Error ? error.message : String(error);
-      throw new InvalidInputError('TRUNCATED', `the file's compressed data is damaged (${reason}); write or copy it again.`);
+    } catch {
+      throw new InvalidInputError('TRUNCATED', "the file's compressed data is damaged; write or copy it again.");
     }
   },
 };

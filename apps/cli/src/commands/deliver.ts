@@ -8,6 +8,14 @@ import { displaces, recipeSchema } from '@estampe/contracts';
 import type { Depth, Encoding, ExtractOptions, Field, MapConvention, PolyMesh, SpanSurfaces, VectorFrameKind } from '@estampe/core';
 import {
   axisLetters,
+  cornerCount,
+  faceCount,
+  facesAfter,
+  faceTiles,
+  levelsBetween,
+  provingBytes,
+  requireUvs,
+  tilesInUse,
   diagonalOf,
   exactMidpoint,
   extractTile,
@@ -42,7 +50,7 @@ import {
   SHEET_FILE,
   zipStream,
 } from '@estampe/delivery';
-import { meshHash, readInput, sha256, writeOutput } from '@estampe/node';
+import { meshHash, readInput, requireMemory, sha256, writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { readArgs } from '../args';
 import type { Context } from '../context';
@@ -164,6 +172,7 @@ class Delivery {
     });
     const low = await context.readMesh(resolve(this.from, recipe.low));
     const sculpt = await context.readMesh(resolve(this.from, recipe.sculpt));
+    this.requireMemory(low, sculpt);
     try {
       const version = await this.reserveVersion();
       const name = deliveryName(recipe.asset, version);
@@ -186,6 +195,18 @@ class Delivery {
       throw new InvalidInputError('NOT_FOUND', `${this.out}: cannot be written (${error.message}); check the folder and the space left.`, {
         file: this.out,
       });
+    }
+  }
+
+  /** All tiles of a map are proven together. */
+  private requireMemory(low: PolyMesh, sculpt: PolyMesh): void {
+    const { maps, subdivisions } = this.recipe;
+    const tiles = tilesInUse(faceTiles(low, ...uvsOf(low))).length;
+    const faces = facesAfter(faceCount(low), cornerCount(low), subdivisions ?? levelsBetween(low, sculpt) ?? 4);
+    for (const { kind, size } of maps) {
+      const [width, height] = typeof size === 'number' ? [size, size] : size;
+      const needed = provingBytes(displaces(kind) ? faces : 0, faceCount(sculpt), tiles * width * height, 3);
+      requireMemory(needed, `Measuring and proving the ${kind} map`, 'take a smaller size or fewer subdivisions');
     }
   }
 
@@ -394,6 +415,11 @@ class Delivery {
     };
   }
 }
+
+const uvsOf = (mesh: PolyMesh): [Float32Array, Uint32Array] => {
+  const { uvs, faceUvs } = requireUvs(mesh);
+  return [uvs, faceUvs];
+};
 
 const exists = (path: string): Promise<boolean> => access(path).then(() => true, () => false); // prettier-ignore
 

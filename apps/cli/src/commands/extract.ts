@@ -1,7 +1,11 @@
 import type { Field } from '@estampe/core';
 import {
   adviseOnRadius,
+  EXTRACT_DEFAULTS,
   EXTRACT_RANGES,
+  faceCount,
+  measuringBytes,
+  texelBytes,
   adviseOnSheets,
   extractTile,
   fieldCounts,
@@ -14,7 +18,7 @@ import {
   SURFACE_DEFAULTS,
   writeField,
 } from '@estampe/core';
-import { meshHash, nodeZlib, writeOutput } from '@estampe/node';
+import { meshHash, nodeZlib, requireMemory, writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { decimal, length, readArgs, SURFACE, surfaceOf, whole } from '../args';
 import { sidecarOf, stopwatch } from '../context';
@@ -78,6 +82,14 @@ export function extract(argv: readonly string[]): Command {
       const low = await context.readMesh(o.low);
       const sculpt = await context.readMesh(o.sculpt);
       const read = lap();
+      const kinds = o.shade === undefined ? [kind] : [kind, o.shade];
+      const asked = { ...EXTRACT_DEFAULTS, ...(o.size ?? {}), matchSeams: o['match-seams'] === true, fitTexels: o['fit-texels'] === true, ...(o.samples === undefined ? {} : { samples: o.samples }) }; // prettier-ignore
+      const each = kinds.reduce((sum, k) => sum + texelBytes(k, asked), 0);
+      requireMemory(
+        measuringBytes(faceCount(sculpt), asked.width * asked.height, each),
+        `One tile of ${asked.width} x ${asked.height}`,
+        'take a smaller --size',
+      );
       const span = prepareSpan(
         low,
         sculpt,

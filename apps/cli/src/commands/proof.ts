@@ -2,6 +2,10 @@ import type { Base, FrameRule, MapFile, NormalProofReport, ProofOptions, Raster,
 import {
   adviseOnProof,
   axisLetters,
+  cornerCount,
+  faceCount,
+  facesAfter,
+  provingBytes,
   diagonalOf,
   FRAME_RULE,
   frameRuleOf,
@@ -27,7 +31,7 @@ import {
   tilesInUse,
 } from '@estampe/core';
 import type { MapRecordKeys } from '@estampe/contracts';
-import { meshHash, nodeZlib, readInput } from '@estampe/node';
+import { meshHash, nodeZlib, readInput, requireMemory } from '@estampe/node';
 import * as z from 'zod';
 import { ENCODING, length, readArgs, SURFACE, whole } from '../args';
 import type { Context } from '../context';
@@ -176,6 +180,13 @@ export function proof(argv: readonly string[]): Command {
           : {};
       const fields =
         o.field === undefined ? {} : { fields: await readFields(o.field, tiles, { kind, ...(kind === 'vector' ? { frame } : {}) }) };
+      const subdivisions = o.subdivisions ?? levelsBetween(low, sculpt) ?? 4;
+      const texels = [...maps.values()].reduce((sum, { raster }) => sum + raster.width * raster.height, 0);
+      requireMemory(
+        provingBytes(facesAfter(faceCount(low), cornerCount(low), subdivisions), faceCount(sculpt), texels, channels),
+        `A proof at ${subdivisions} subdivisions`,
+        'take fewer --subdivisions',
+      );
       const { report, worst: places } = await proveDisplacement(
         { ...pair, ...fields },
         {
@@ -184,7 +195,7 @@ export function proof(argv: readonly string[]): Command {
           kind,
           midpoint,
           scale,
-          subdivisions: o.subdivisions ?? levelsBetween(low, sculpt) ?? 4,
+          subdivisions,
           base,
           surface,
           tolerance: toleranceUnits(o.tolerance, diagonal),

@@ -1,5 +1,5 @@
-import { faceCount, limitPoints, pointCount, refineLevels, writeObj } from '@estampe/core';
-import { writeOutput } from '@estampe/node';
+import { faceCount, limitPoints, pointCount, refineLevels, refiningBytes, writeObj } from '@estampe/core';
+import { requireMemory, writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { readArgs, SURFACE, surfaceOf, whole } from '../args';
 import { stopwatch } from '../context';
@@ -19,6 +19,7 @@ export function subdivide(argv: readonly string[]): Command {
     async run(context) {
       await context.claim({ inputs: [positionals[0]], outputs: [options.out] });
       const base = await context.readMesh(positionals[0]);
+      requireMemory(refiningBytes(base, options.levels), `Refining ${options.levels} times`, 'ask for fewer levels');
       const lap = stopwatch();
       const level = refineLevels(base, options.levels, surfaceOf(options), context.control);
       let { mesh } = level;

@@ -4,7 +4,7 @@ import type { ErrorCode } from '@estampe/core';
 export class AppError extends Error {
   override readonly name = 'AppError';
   constructor(
-    readonly code: ErrorCode | 'CONFLICT' | 'NO_MEMORY' | 'NOT_READY' | 'UNAVAILABLE',
+    readonly code: ErrorCode | 'CONFLICT' | 'FORBIDDEN' | 'NOT_READY' | 'UNAVAILABLE',
     message: string,
     options?: ErrorOptions,
   ) {

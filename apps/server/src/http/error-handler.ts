@@ -1,18 +1,30 @@
-import type { ErrorRequestHandler, RequestHandler } from 'express';
+import type { ErrorRequestHandler } from 'express';
 import { EstampeError } from '@estampe/core';
 import type { Logger } from 'pino';
 import { BaseError } from 'sequelize';
 import { sentenceOfDatabase } from '../db/driver-errors';
 import { AppError } from './app-error';
 
-const STATUS: Readonly<Record<string, number>> = { NOT_FOUND: 404, CONFLICT: 409, NOT_READY: 409, TOO_LARGE: 413, UNAVAILABLE: 503 };
+const STATUS: Readonly<Record<string, number>> = {
+  FORBIDDEN: 401,
+  NOT_FOUND: 404,
+  CONFLICT: 409,
+  NOT_READY: 409,
+  TOO_LARGE: 413,
+  UNAVAILABLE: 503,
+};
 
 /** One place where errors become answers: {code, message}, the message for people. */
 export function errorHandler(log: Logger): ErrorRequestHandler {
-  return (error: unknown, _request, response, next) => {
+  return (error: unknown, request, response, next) => {
+    // somebody who leaves in the middle of a request or an answer is nobody's fault
+    if (isGone(error) || (request.destroyed && !request.complete && response.socket?.destroyed !== false)) {
+      log.debug({ err: error }, 'a client has left');
+      response.destroy();
+      return;
+    }
     if (response.headersSent) {
-      // somebody who leaves in the middle of an answer is nobody's fault
-      if (!isGone(error)) next(error);
+      next(error);
       return;
     }
     if (error instanceof AppError || error instanceof EstampeError)
@@ -32,7 +44,9 @@ export function errorHandler(log: Logger): ErrorRequestHandler {
   };
 }
 
-const isGone = (error: unknown): boolean => error instanceof Error && 'code' in error && error.code === 'ERR_STREAM_PREMATURE_CLOSE';
+const GONE: readonly unknown[] = ['ERR_STREAM_PREMATURE_CLOSE', 'ECONNRESET', 'EPIPE'];
+const isGone = (error: unknown): boolean =>
+  error instanceof Error && !(error instanceof BaseError) && 'code' in error && GONE.includes(error.code);
 
 const isBodyError = (error: unknown): error is { status: number } =>
   typeof error === 'object' &&
@@ -41,13 +55,3 @@ const isBodyError = (error: unknown): error is { status: number } =>
   typeof error.status === 'number' &&
   error.status >= 400 &&
   error.status < 500;
-
-/** Refuses requests that another site's page sends, and names that are not this machine's (DNS rebinding). */
-export const sameOriginOnly: RequestHandler = (request, _response, next) => {
-  const host = request.headers.host ?? '';
-  const origin = request.headers.origin;
-  const local = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/.test(host);
-  if (!local || (origin !== undefined && origin !== `http://${host}`))
-    next(new AppError('BAD_OPTION', 'Requests from other sites are refused; open Estampe by its own address.'));
-  else next();
-};

@@ -17,7 +17,7 @@ export interface StoredMap {
   readonly tile: number;
   readonly name: string;
   readonly hash: string;
-  readonly bytes: Uint8Array;
+  readonly bytes: number;
   readonly record: MapRecord;
   readonly figures: EncodingFigures | NormalFigures;
 }
@@ -27,13 +27,16 @@ export interface ChosenMap {
   readonly outcome: ProofInfo['outcome'];
   readonly size: readonly [number, number];
   readonly files: readonly StoredMap[];
+  /** Bytes of the first file, for the sheet's picture. */
+  readonly shown: Uint8Array;
   /** Displaced mesh of the proof, packed; null for maps that move nothing. */
   readonly mesh: Uint8Array | null;
 }
 
 /** What a job thread is given. Nothing in here touches the database. */
 export type JobInput =
-  | { readonly kind: 'import'; readonly files: readonly NamedBytes[] }
+  /** Its files are asked for one by one. */
+  | { readonly kind: 'import'; readonly names: readonly string[] }
   | { readonly kind: 'low'; readonly file: NamedBytes; readonly before: Uint8Array; readonly unit: string }
   | {
       readonly kind: 'extract';
@@ -140,14 +143,13 @@ export type JobResult = ImportResult | LowResult | ExtractResult | ProofResult |
 /** What a job thread is started with. */
 export const threadData = z.object({ threads: z.number().int().min(1).optional() });
 
-/** `cancelled`: one shared int32, not 0 to stop. A busy thread hears no message. */
-export interface ToJobThread {
-  readonly input: JobInput;
-  readonly cancelled: Int32Array;
-}
+/** `cancelled`: one shared int32, not 0 to stop. A busy thread hears no message. `bytes`: a file that was asked for, null where it could not
+ *  be had. */
+export type ToJobThread = { readonly input: JobInput; readonly cancelled: Int32Array } | { readonly bytes: Uint8Array | null };
 export type FromJobThread =
   | { readonly type: 'progress'; readonly fraction: number; readonly stage: string }
   | { readonly type: 'piece'; readonly piece: PieceOfTile }
+  | { readonly type: 'file'; readonly index: number }
   | { readonly type: 'result'; readonly result: JobResult }
   | { readonly type: 'error'; readonly error: ErrorRecord };
 

@@ -10,6 +10,8 @@ export interface JobHearing {
   onProgress(fraction: number, stage: string): void;
   /** Rows of a map that have just been measured. */
   onPiece(piece: PieceOfTile): void;
+  /** A file of the job, by its place in the list. */
+  file(index: number): Promise<Uint8Array>;
 }
 
 /** A thread that runs jobs, one after another. It keeps what it prepared for a pass, so that the next tile need not prepare it again. */
@@ -26,6 +28,7 @@ export class JobThread {
     this.worker.on('message', (message: FromJobThread) => {
       if (message.type === 'progress') this.waiting?.hearing.onProgress(message.fraction, message.stage);
       else if (message.type === 'piece') this.waiting?.hearing.onPiece(message.piece);
+      else if (message.type === 'file') void this.giveFile(message.index);
       else this.settle((w) => (message.type === 'result' ? w.resolve(message.result) : w.reject(rebuildError(message.error))));
     });
     this.worker.on('error', (error) => this.settle((w) => w.reject(error)));
@@ -59,6 +62,18 @@ export class JobThread {
 
   close(): void {
     if (!this.ended) void this.worker.terminate();
+  }
+
+  private async giveFile(index: number): Promise<void> {
+    const { waiting } = this;
+    try {
+      const bytes = (await waiting?.hearing.file(index)) ?? null;
+      this.worker.postMessage({ bytes } satisfies ToJobThread);
+    } catch (error) {
+      // the job cannot go on without it
+      this.settle((w) => w.reject(error));
+      this.close();
+    }
   }
 
   private settle(how: (waiting: NonNullable<typeof this.waiting>) => void): void {

@@ -16,11 +16,19 @@ const REPORT_EVERY_MS = 150;
 const send = (message: FromJobThread): void => parentPort?.postMessage(message);
 const pass = new PassRunner((piece) => send({ type: 'piece', piece }));
 
+let arrived: (bytes: Uint8Array | null) => void = () => undefined;
+/** Asks for a file of the job and waits for it. */
+const fileAt = (index: number): Promise<Uint8Array> =>
+  new Promise((resolve, reject) => {
+    arrived = (bytes) => (bytes === null ? reject(new Error('a file of this job has gone')) : resolve(bytes));
+    send({ type: 'file', index });
+  });
+
 function run(input: JobInput, threads: Threads, control: RunControl): Promise<JobResult> | JobResult {
   if (input.kind !== 'extract') pass.forget();
   switch (input.kind) {
     case 'import':
-      return runImport(input, control);
+      return runImport(input, fileAt, control);
     case 'low':
       return runLow(input, control);
     case 'extract':
@@ -36,7 +44,12 @@ function run(input: JobInput, threads: Threads, control: RunControl): Promise<Jo
 
 const { threads: allowed } = threadData.parse(workerData);
 let threads: ThreadPool | null = null;
-parentPort?.on('message', ({ input, cancelled }: ToJobThread) => {
+parentPort?.on('message', (message: ToJobThread) => {
+  if ('bytes' in message) {
+    arrived(message.bytes);
+    return;
+  }
+  const { input, cancelled } = message;
   let last = 0;
   let highest = 0;
   const control: RunControl = {

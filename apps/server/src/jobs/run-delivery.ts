@@ -30,11 +30,11 @@ export async function runDelivery(input: Extract<JobInput, { kind: 'delivery' }>
       const file = freeName(name, map.size[0], new Set(files.map((f) => f.path)));
       files.push({ path: file, hash });
       put(`${file}.json`, new TextEncoder().encode(recordToJson(record)));
-      return { record, figures, file, sha256: hash, bytes: bytes.length };
+      return { record, figures, file, sha256: hash, bytes };
     });
     maps.push(deliveredMap(tiles, map.size, map.encoding.fileType, map.outcome));
     pictures.push({
-      map: await mapPicture((await readMap(map.files[0].bytes, nodeZlib)).raster),
+      map: await mapPicture((await readMap(map.shown, nodeZlib)).raster),
       proof: map.mesh === null ? null : await formPicture(unpackMesh(map.mesh)),
     });
   }

@@ -1,4 +1,4 @@
-import type { MeshCheck, RunControl } from '@estampe/core';
+import type { MeshCheck, PolyMesh, RunControl } from '@estampe/core';
 import {
   assembleStack,
   checkMesh,
@@ -22,15 +22,24 @@ type Finding = ImportResult['levels'][number]['findings'][number];
 
 const PICTURE = { width: 360, height: 240 };
 
-/** Reads the files, finds out which is the light mesh and how the others belong to it, checks it and draws its picture. */
-export async function runImport({ files }: Extract<JobInput, { kind: 'import' }>, control: RunControl): Promise<ImportResult> {
-  const read = files.map(({ name, bytes }, i) => {
+/** Reads the files one after another, finds out which is the light mesh and how the others belong to it, checks it and draws its picture.
+ *  @param fileAt gives the bytes of a file, which are let go when it has been read */
+export async function runImport(
+  { names }: Extract<JobInput, { kind: 'import' }>,
+  fileAt: (index: number) => Promise<Uint8Array>,
+  control: RunControl,
+): Promise<ImportResult> {
+  const read: { readonly name: string; readonly mesh: PolyMesh }[] = [];
+  const said: string[] = [];
+  for (const [i, name] of names.entries()) {
     try {
-      return { name, mesh: readObj(bytes, subProgress(control, (0.6 * i) / files.length, (0.6 * (i + 1)) / files.length)).mesh };
+      const { mesh, warnings } = readObj(await fileAt(i), subProgress(control, (0.6 * i) / names.length, (0.6 * (i + 1)) / names.length));
+      read.push({ name, mesh });
+      said.push(...warnings.map((warning) => `${name}: ${warning}`));
     } catch (error) {
       throw error instanceof EstampeError && error.code !== 'CANCELLED' ? error.inFile(name) : error;
     }
-  });
+  }
   read.sort((a, b) => faceCount(a.mesh) - faceCount(b.mesh));
   const [low, ...others] = read;
   requireUvs(low.mesh, low.name);
@@ -57,12 +66,16 @@ export async function runImport({ files }: Extract<JobInput, { kind: 'import' }>
       findings: [
         ...checks[k].findings.filter((f) => k === 0 || f.code !== 'no-uvs').map((f) => ({ ...f, faces: [...f.faces] })),
         ...(k === 0 && stack !== null ? renumbered(stack.reordered) : []),
+        ...(k === 0 ? said.map(asFinding) : []),
       ],
       detail: stack === null || k === 0 ? null : levelDetail(meshes[k - 1], mesh),
       colours: mesh.colors !== null,
     })),
   };
 }
+
+/** What the reader has to say of a file. */
+export const asFinding = (message: string): Finding => ({ code: 'passed-over', severity: 'note', count: 1, message, faces: [] });
 
 /** Files whose points stood in another order than subdividing gives: recognised all the same, and said. */
 const renumbered = (names: readonly string[]): Finding[] =>

@@ -1,13 +1,15 @@
 import type { RunControl } from '@estampe/core';
 import { checkMesh, EstampeError, faceCount, InvalidInputError, movedFinding, movedPoints, packMesh, pointCount, readObj, requireUvs, subProgress, unpackMesh, withOriginOf } from '@estampe/core'; // prettier-ignore
 import type { JobInput, LowResult } from './job-messages';
+import { asFinding } from './run-import';
 
 /** Reads a light mesh that is brought in again: its points may have moved, but they must be the same points. */
 export function runLow({ file, before, unit }: Extract<JobInput, { kind: 'low' }>, control: RunControl): LowResult {
   const earlier = unpackMesh(before);
   try {
     // all levels of a part are counted from one origin
-    const mesh = withOriginOf(readObj(file.bytes, subProgress(control, 0, 0.5)).mesh, earlier);
+    const read = readObj(file.bytes, subProgress(control, 0, 0.5));
+    const mesh = withOriginOf(read.mesh, earlier);
     requireUvs(mesh, file.name);
     if (movedPoints(earlier, mesh) === null)
       throw new InvalidInputError(
@@ -16,7 +18,11 @@ export function runLow({ file, before, unit }: Extract<JobInput, { kind: 'low' }
       );
     const check = checkMesh(mesh, subProgress(control, 0.5, 1));
     const moved = movedFinding(earlier, mesh, unit);
-    const findings = [...(moved === null ? [] : [moved]), ...check.findings];
+    const findings = [
+      ...(moved === null ? [] : [moved]),
+      ...check.findings,
+      ...read.warnings.map((warning) => asFinding(`${file.name}: ${warning}`)),
+    ];
     return {
       kind: 'low',
       level: {

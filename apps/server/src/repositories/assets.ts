@@ -63,9 +63,6 @@ const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings, colours }:
   hash: meshHash, points, faces, diagonal, tiles: [...tiles], findings, colours,
 }); // prettier-ignore
 
-const nameTaken = (name: string): AppError =>
-  new AppError('CONFLICT', `This asset has a part named ${name} already; bring yours in under another name.`);
-
 /** Productions, assets, parts and their level stacks. */
 export class Assets {
   constructor(private readonly db: Database) {}
@@ -105,7 +102,9 @@ export class Assets {
   private async writePart(assetId: string, { levels, stackKind, ...rest }: NewPart, transaction: Transaction): Promise<void> {
     const { Part, Stack, Mesh, Level } = this.db.models;
     const part = await Part.create({ assetId, ...rest }, { transaction }).catch((error: unknown) => {
-      throw error instanceof UniqueConstraintError ? nameTaken(rest.name) : error;
+      throw error instanceof UniqueConstraintError
+        ? new AppError('CONFLICT', `This asset has got a part named ${rest.name} meanwhile; bring yours in under another name.`)
+        : error;
     });
     const stack = await Stack.create({ partId: part.id, kind: stackKind }, { transaction });
     for (const [level, l] of levels.entries()) {
@@ -279,9 +278,10 @@ export class Assets {
   /** Whoever gives an asset a part waits here for the others. @throws AppError NOT_FOUND, CONFLICT when it has a part of that name */
   async lockForPart(assetId: string, name: string, transaction: Transaction): Promise<void> {
     const { Asset, Part } = this.db.models;
-    if ((await Asset.findByPk(assetId, { transaction, lock: transaction.LOCK.UPDATE })) === null)
-      throw new AppError('NOT_FOUND', 'That asset is not here; go back to the list.');
-    if ((await Part.findOne({ where: { assetId, name }, transaction })) !== null) throw nameTaken(name);
+    const asset = await Asset.findByPk(assetId, { transaction, lock: transaction.LOCK.UPDATE });
+    if (asset === null) throw new AppError('NOT_FOUND', 'That asset is not here; go back to the list.');
+    if ((await Part.findOne({ where: { assetId, name }, transaction })) !== null)
+      throw new AppError('CONFLICT', `${asset.name} has a part named ${name}; give this one another name.`);
   }
 
   /** Whoever changes what a part has measured waits here for the others. */

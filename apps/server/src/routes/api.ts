@@ -46,11 +46,13 @@ const partQuery = z.object({ part: z.uuid('that address is not complete').option
 const hashParam = z.object({ hash: z.string().regex(/^[0-9a-f]{64}$/) });
 const uploadQuery = z.object({ name: z.string().max(400) });
 
-/** A file name without folders, control characters or leading dots. */
+/** An upload may stand still for so long. */
+const IDLE_MS = 60_000;
+
+/** A file name without folders, characters that no system keeps, or leading dots. */
 const plainName = (name: string): string =>
   (name.split(/[\\/]/).pop() ?? '')
-    // eslint-disable-next-line no-control-regex -- these are what is removed
-    .replace(/[\u0000-\u001f\u007f<>:"|?*]/g, '_')
+    .replace(/[\p{Cc}\p{Cs}<>:"|?*]/gu, '_')
     .replace(/^\.+/, '')
     .slice(0, 120) || 'unnamed.obj';
 
@@ -123,6 +125,8 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
     const name = plainName(readRequest(uploadQuery, request.query).name);
     if (Number(request.headers['content-length'] ?? 0) > MAX_UPLOAD_BYTES)
       throw new AppError('TOO_LARGE', `${name} is larger than 2 GiB; bring in a lighter level or fewer pieces.`);
+    // as long as something arrives it may take its time
+    request.setTimeout(IDLE_MS, () => request.destroy(new AppError('TRUNCATED', 'nothing has arrived for a minute; send it again.')));
     try {
       response.status(201).json({ name, ...(await blobs.putStream(request, MAX_UPLOAD_BYTES)) });
     } catch (error) {
@@ -141,8 +145,8 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
     response.json(await press.setPriority(id(request.params), PRIORITIES[priority]));
   });
   api.get('/events', async (request, response) => {
-    const session = await createSession(request, response);
-    events.channel.register(session);
+    if (events.full) throw new AppError('UNAVAILABLE', 'Too many pages are open on this server; close some, then load this one again.');
+    events.listen(await createSession(request, response), response);
   });
 
   api.get('/meshes/:id/data', async (request, response) =>

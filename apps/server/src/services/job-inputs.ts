@@ -28,13 +28,8 @@ export class JobInputs {
   async load(row: JobRow, tile: number, held: (key: string) => boolean): Promise<JobInput> {
     const { blobs } = this.ports;
     switch (row.kind) {
-      case 'import': {
-        const { files } = importPayload.parse(row.payload);
-        return {
-          kind: 'import',
-          files: await Promise.all(files.map(async ({ hash, name }) => ({ name, bytes: await blobs.readShared(hash) }))),
-        };
-      }
+      case 'import':
+        return { kind: 'import', names: importPayload.parse(row.payload).files.map((file) => file.name) };
       case 'low': {
         const { partId, hash, name } = lowPayload.parse(row.payload);
         const asset = await this.ports.assets.ofPart(partId);
@@ -63,6 +58,12 @@ export class JobInputs {
       case 'delivery':
         return this.delivery(row);
     }
+  }
+
+  /** Bytes of a file that a job asks for while it runs. */
+  async file(row: JobRow, index: number): Promise<Uint8Array> {
+    const { files } = importPayload.parse(row.payload);
+    return this.ports.blobs.readShared(files[index].hash);
   }
 
   private async study(proofId: string): Promise<JobInput> {
@@ -94,11 +95,13 @@ export class JobInputs {
     const maps: ChosenMap[] = [];
     for (const proof of proofs) {
       const own = extractSettingsSchema.parse((await this.ports.spans.get(proof.spanId)).settings);
+      const files = (await this.ports.spans.mapFiles(proof.id)).map(storedOf);
       maps.push({
         encoding: encodingSchema.parse(proof.encoding),
         outcome: proof.outcome,
         size: [own.size, own.size],
-        files: await Promise.all((await this.ports.spans.mapFiles(proof.id)).map((file) => this.stored(file))),
+        files,
+        shown: await this.ports.blobs.readShared(files[0].hash),
         mesh: displaces(proof.outcome.kind) ? await this.ports.blobs.readShared(proof.meshHash) : null,
       });
     }
@@ -106,12 +109,6 @@ export class JobInputs {
       kind: 'delivery', ...(await pair()), asset: titleOf(asset), version, unit: asset.unit, createdAt: row.createdAt.toISOString(), settings,
       free: asset.stackKind === 'free', withSculpt, maps,
     }; // prettier-ignore
-  }
-
-  private async stored({ tile, name, hash, record, figures }: MapFileRow): Promise<StoredMap> {
-    if (record === null || figures === null)
-      throw new AppError('NOT_READY', `${name} was written by an earlier version; prove it again, then deliver.`);
-    return { tile, name, hash, record, figures, bytes: await this.ports.blobs.readShared(hash) };
   }
 
   private async span(id: string): Promise<{
@@ -133,4 +130,11 @@ export class JobInputs {
       pair: async () => ({ low: await blobs.readShared(lowHash), sculpt: await blobs.readShared(sculptHash) }),
     };
   }
+}
+
+/** @throws AppError NOT_READY for a map from before records were kept */
+function storedOf({ tile, name, hash, bytes, record, figures }: MapFileRow): StoredMap {
+  if (record === null || figures === null)
+    throw new AppError('NOT_READY', `${name} was written by an earlier version; prove it again, then deliver.`);
+  return { tile, name, hash, bytes, record, figures };
 }

@@ -10,7 +10,7 @@ import { PressApi, PressEvents, pressFeature } from '../state/press.state';
 import { PressPanel } from './press-panel';
 
 const job = (id: string, change: Partial<JobInfo> = {}): JobInfo => ({
-  id, kind: 'extract', title: `Extract ${id}`, state: 'running', fraction: 0.5, stage: 'measure-band', error: null, assetId: null, spanId: null,
+  id, kind: 'extract', title: `Extract ${id}`, state: 'running', fraction: 0.5, stage: 'measure-band', error: null, assetId: null, partId: null, spanId: null,
   priority: 0, tasks: 1, tasksDone: 0,
   createdAt: '2026-01-01T00:00:00Z', startedAt: new Date(Date.now() - 20_000).toISOString(), endedAt: null, ...change,
 }); // prettier-ignore

@@ -136,7 +136,7 @@ export class SculptCard {
   readonly next = output();
   /** The finding that is lit, and which of its faces; null for all of them. */
   protected readonly at = signal<{ readonly code: string; readonly index: number | null } | null>(null);
-  private readonly mine = (j: JobInfo): boolean => j.kind === 'low' && j.assetId === this.asset().id;
+  private readonly mine = (j: JobInfo): boolean => j.kind === 'low' && j.partId === this.asset().part.id;
   protected readonly job = computed(() => activeJob(this.jobs(), this.mine));
   protected readonly failed = computed(() => failureOf(this.jobs(), this.mine));
   protected readonly kind = computed(() =>
