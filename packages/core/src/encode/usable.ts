@@ -6,7 +6,7 @@ import { extremesOf } from './extremes';
 
 type Ends = readonly [lowest: number, highest: number];
 
-/** Refuses an encoding that keeps nothing of what was measured: all of it clipped, or all of it rounded to nothing. One that is merely rough is
+/** Refuses an encoding that keeps nothing of what was measured: clipped to something else, or rounded to nothing. One that is merely rough is
  *  the user's own business. Channels with ranges of their own are judged together: one of them may well be empty.
  *  @param fields all tiles of a map, or their extremes @throws InvalidInputError BAD_OPTION with the figures */
 export function requireUsable(fields: readonly Field[], encoding: Encoding): void {
@@ -26,7 +26,8 @@ export function problemOf([lo, hi]: Ends, encoding: Encoding): string | null {
   const held = [decodeValue(range, from), decodeValue(range, to)];
   const measured = `what was measured runs from ${lo.toPrecision(4)} to ${hi.toPrecision(4)}`;
   const said = `midpoint ${midpoint} and scale ${scale}`;
-  if (hi < held[0] || lo > held[1])
+  // clipped so far that no map at all would be nearer
+  if ([lo, hi].every((d) => Math.abs(Math.min(held[1], Math.max(held[0], d)) - d) > Math.abs(d)))
     return `${said} hold values from ${held[0].toPrecision(4)} to ${held[1].toPrecision(4)}, but ${measured}, so all of it would be clipped; choose them anew or fit them.`;
   const largest = Math.max(Math.abs(lo), Math.abs(hi));
   const step = Math.max(...[lo, hi, 0].map((d) => stepAt(encoding, Math.min(to, Math.max(from, d / scale + midpoint)))));
