@@ -1,4 +1,6 @@
 export default {
+  // a machine that is busy is no fault of the code
+  testTimeout: 60_000,
   projects: [
     '<rootDir>/packages/core',
     '<rootDir>/packages/contracts',
