@@ -51,7 +51,13 @@ describe('Sculpt card', () => {
     expect(host.textContent).toContain('recognised by their connectivity');
   });
   it('says why a light mesh could not be taken again', async () => {
-    const failed = { kind: 'low', assetId: 'a', partId: asset.part.id, state: 'failed', error: 'low.obj: this mesh has 9 points' } as JobInfo;
+    const failed = {
+      kind: 'low',
+      assetId: 'a',
+      partId: asset.part.id,
+      state: 'failed',
+      error: 'low.obj: this mesh has 9 points',
+    } as JobInfo;
     expect((await render([failed])).host.querySelector('[role=alert]')?.textContent).toContain('9 points');
   });
 });
