@@ -24,5 +24,5 @@ export const HELP = `estampe: displacement maps from a sculpt, measured and prov
   SURFACE = [--boundary edge-and-corner|edge-only] [--uv linear|corners|boundaries|smooth]
   Every command: [--json REPORT.json] [-j THREADS]
   Several UV tiles: write <UDIM> where the tile number goes in a file name.
-  Exit codes: 0 done, 1 tolerance not met, 2 bad input or options, 3 internal error, 130 cancelled.
+  Exit codes: 0 done, 1 tolerance not met, 2 bad input, options or place to write to, 3 internal error, 130 cancelled.
 `;
