@@ -94,6 +94,8 @@ describe('scalar extraction', () => {
     const high = plane(4, 1, 0.2);
     expect(code(() => prepareSpan(low, high, { width: 0 }))).toBe('BAD_OPTION');
     expect(code(() => prepareSpan(low, plane(5, 1, 0.2), { match: 'stack' }))).toBe('NOT_A_STACK');
+    for (const half of [{ samples: 1.5 }, { padding: 0.5 }, { occlusionRays: 8.5 }, { seed: 0.5 }, { reach: 1e-320 }, { radius: NaN }])
+      expect(code(() => prepareSpan(low, high, { maps: ['occlusion'], ...half }))).toBe('BAD_OPTION');
     expect(code(() => prepareSpan(low, high, { match: 'closest' }))).toBe('BAD_OPTION');
     expect(code(() => prepareSpan(low, high, { maps: ['occlusion'], fitTexels: true }))).toBe('BAD_OPTION');
     const span = prepareSpan(low, high, { width: 16, height: 16 });

@@ -1,4 +1,4 @@
-import type { Field, PolyMesh, Raster } from '../src';
+import type { CrackedMesh, Field, PolyMesh, Raster } from '../src';
 import {
   baseSurfaceAt,
   crackAtSeams,
@@ -8,6 +8,7 @@ import {
   prepareSpan,
   proveDisplacement,
   refineLevels,
+  seamGap,
   storedRaster,
 } from '../src';
 import { cube, meshOf, onSphere, plane } from './shapes';
@@ -72,6 +73,12 @@ describe('proof', () => {
       { subdivisions: 1, base: 'polygons', filter: 'nearest' },
     );
     expect(report.seamGap.max).toBeCloseTo(1, 6);
+  });
+
+  it.each([0, 1, 2])('measures the gap of every point that has two copies: point %d', (parted) => {
+    const cracked = { points: Uint32Array.of(0, 0, 1, 1, 2, 2) } as unknown as CrackedMesh;
+    const positions = Float32Array.from({ length: 18 }, (_, i) => (i === 6 * parted + 3 ? 0.5 : 0));
+    expect(seamGap(cracked, positions)).toEqual({ rms: Math.sqrt(0.25 / 3), max: 0.5 });
   });
 
   it('sees folds: a surface turned inside out', async () => {
