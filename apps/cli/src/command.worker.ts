@@ -51,7 +51,7 @@ async function fail(error: unknown, context: Context | null, argv: readonly stri
     return EXIT.internal;
   }
   if (error.code === 'CANCELLED') {
-    process.stderr.write('estampe: cancelled; nothing was written.\n');
+    process.stderr.write('estampe: cancelled; no file was left half written.\n');
     return EXIT.cancelled;
   }
   process.stderr.write(`estampe: ${error.message.replace(/\s*\n\s*/g, ' ')}\n`);

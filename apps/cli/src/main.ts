@@ -18,7 +18,7 @@ for (const signal of ['SIGINT', 'SIGTERM'] as const)
     stopping = true;
     Atomics.store(new Int32Array(stop), 0, 1);
     setTimeout(() => {
-      process.stderr.write('estampe: cancelled; nothing was written.\n');
+      process.stderr.write('estampe: cancelled; no file was left half written.\n');
       process.exit(EXIT.cancelled);
     }, PATIENCE_MS).unref();
   });
@@ -32,8 +32,13 @@ for (const stream of [process.stdout, process.stderr])
     process.exitCode = EXIT.refused;
   });
 
-worker.on('error', (error) => {
-  process.stderr.write(`estampe: internal error: ${error instanceof Error ? (error.stack ?? error.message) : String(error)}\n`);
+worker.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code === 'ERR_WORKER_OUT_OF_MEMORY') {
+    process.stderr.write('estampe: this needs more memory than there is; take a smaller mesh or size, or run it where there is more.\n');
+    process.exitCode = EXIT.refused;
+    return;
+  }
+  process.stderr.write(`estampe: internal error: ${error.stack ?? error.message}\n`);
   process.exitCode = EXIT.internal;
 });
 worker.on('message', (code: number) => (process.exitCode ??= code));

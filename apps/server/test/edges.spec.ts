@@ -64,6 +64,15 @@ describe('the edges of the application', () => {
     expect([recipe.status, recipe.body.message]).toEqual([400, expect.stringMatching(/^name: it has characters/)]);
   });
 
+  it('a file with anything in it ends its job with a sentence', async () => {
+    const odd = Buffer.concat([Buffer.from('v 1 2 3\u0000\u001b[2J\n'), Buffer.of(0x76, 0x20, 0xed, 0xa0, 0x80, 10), bell[0]]);
+    const job = await client.bringIn('Odd', { 'low.obj': odd, 'top.obj': bell[2] });
+    expect(job).toMatchObject({
+      state: 'failed',
+      error: expect.stringMatching(/^low\.obj:1: '3\ufffd\ufffd\[2J' in a point is not a finite number/) as string,
+    });
+  });
+
   it('a file may be called anything, and is called something plain here', async () => {
     expect((await client.upload('../a\u0000b\u{1f600}.obj', bell[0])).body.name).toBe('a_b\u{1f600}.obj');
   });

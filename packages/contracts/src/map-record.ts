@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { encodingNumber } from './api';
+import { plainText } from './plain-text';
 
 const three = (of: z.ZodNumber) => z.tuple([of, of, of]);
 /** One number, or one a channel: a list, or its text where a format knows no lists. */
@@ -24,16 +25,16 @@ const perChannel = (of: z.ZodNumber) =>
 /** The keys of a map's record as they are read from a file that may come from elsewhere: each may be missing, none may be nonsense. */
 export const mapRecordSchema = z.object({
   kind: z.enum(['scalar', 'vector', 'normal', 'occlusion', 'hollows', 'curvature', 'colour']),
-  frame: z.string().max(64).nullable(),
+  frame: plainText(64).nullable(),
   base: z.string().regex(/^(limit|polygons|level:\d{1,2})$/),
   baseLevel: z.number().int().min(0).max(16),
   boundary: z.enum(['edge-and-corner', 'edge-only']),
   uv: z.enum(['linear', 'corners', 'boundaries', 'smooth']),
   tile: z.number().int().min(1001).max(9999),
-  unit: z.string().max(32),
+  unit: plainText(32),
   filter: z.enum(['bilinear', 'nearest']),
-  lowHash: z.string().max(128),
-  match: z.string().max(32),
+  lowHash: plainText(128),
+  match: plainText(32),
   reach: z.number(),
   samples: z.number().int(),
   padding: z.number(),
@@ -58,8 +59,8 @@ export const mapRecordSchema = z.object({
   depth: z.enum(['8', '16', 'half', 'float']).nullable(),
   midpoint: perChannel(encodingNumber('midpoint')).nullable(),
   scale: perChannel(encodingNumber('scale')).nullable(),
-  axes: z.string().max(64).nullable(),
-  green: z.string().max(8).nullable(),
+  axes: plainText(64).nullable(),
+  green: plainText(8).nullable(),
   keepBlue: z.enum(['yes', 'no']).nullable(),
   clippedShare: z.number().min(0).max(1).nullable(),
 });

@@ -28,6 +28,11 @@ describe('errors', () => {
     expect(cancelled.code).toBe('CANCELLED');
   });
 
+  it('hold nothing that a database refuses or a terminal obeys, whatever a file said', () => {
+    const told = new InvalidInputError('BAD_NUMBER', "'1\u0000\u001b[2J\ud800\n' is not a number.").inFile('a\u0007.obj');
+    expect(told.message).toBe("a\ufffd.obj: '1\ufffd\ufffd[2J\ufffd\n' is not a number.");
+  });
+
   it('of any other kind pass as errors without a code, whatever was thrown', () => {
     const fault = toErrorRecord(new RangeError('index 9'));
     expect(fault).toMatchObject({ name: 'RangeError', code: null, message: 'index 9', where: {} });

@@ -1,5 +1,5 @@
 import type { ExtractSettings } from '@estampe/contracts';
-import { displaces, encodingSchema, extractSettingsSchema } from '@estampe/contracts';
+import { displaces, extractSettingsSchema } from '@estampe/contracts';
 import { facesAfter, measuringBytes, provingBytes, readingBytes, texelBytes } from '@estampe/core';
 import { requireMemory } from '@estampe/node';
 import type { JobRow } from '../db/models';
@@ -16,6 +16,8 @@ interface Ports {
 const channelsOf = ({ kind }: ExtractSettings): number => (kind === 'vector' || kind === 'normal' || kind === 'colour' ? 3 : 1);
 /** A closer look goes to levels with a little more than the sculpt's faces. */
 const STUDY_FACES = 1.1;
+/** Bytes of a value that is drawn for the sheet: as it stands in the file, and as it is read. */
+const DRAWN = 8;
 /** Levels of the base that maps which move nothing are shown on. */
 const SHOWN_LEVELS = 4;
 
@@ -100,10 +102,9 @@ export class Needs {
     const proofs = await Promise.all(proofIds.map((id) => this.ports.spans.proof(id)));
     const all = await Promise.all(proofs.map((p) => this.facts(p.spanId)));
     const texels = Math.max(...all.map(({ settings: s }) => s.size ** 2 * channelsOf(s)));
-    const deepest = Math.max(...proofs.map((p) => (encodingSchema.shape.depth.safeParse(p.encoding.depth).data === '8' ? 1 : 4)));
     const shown = Math.max(...proofs.map(({ outcome }, k) => ('subdivisions' in outcome.report ? facesAfter(all[k].low, 4 * all[k].low, outcome.report.subdivisions) : 0))); // prettier-ignore
     this.require(
-      measuringBytes(all[0].sculpt + shown, texels, 4 + deepest),
+      measuringBytes(all[0].sculpt + shown, texels, DRAWN),
       'Putting this delivery together',
       'take fewer maps into one delivery',
     );

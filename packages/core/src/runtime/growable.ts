@@ -102,7 +102,7 @@ export function decodeUtf8(bytes: Uint8Array, from = 0, to = bytes.length): stri
     const more = b < 0x80 ? 0 : b >= 0xf0 ? 3 : b >= 0xe0 ? 2 : b >= 0xc0 ? 1 : -1;
     let c = more <= 0 ? b : b & (0x3f >> more);
     for (let k = 0; k < more; k++) c = (c << 6) | (i < to ? bytes[i++] & 0x3f : 0);
-    s += more < 0 || c > 0x10ffff ? '\ufffd' : String.fromCodePoint(c);
+    s += more < 0 || c > 0x10ffff || (c >= 0xd800 && c < 0xe000) ? '\ufffd' : String.fromCodePoint(c);
   }
   return s;
 }
