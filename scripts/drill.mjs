@@ -144,10 +144,10 @@ async function allJobs(installation) {
   const jobs = [];
   for (const { id } of assets)
     for (const change of [{ kinds: ['scalar', 'normal'] }, { kinds: ['scalar'], matchSeams: true }, { kinds: ['normal'], samples: 2 }])
-      jobs.push((await installation.json(`/assets/${id}/spans`, 'POST', { ...settings, ...change })).id);
+      jobs.push((await retry(() => installation.json(`/assets/${id}/spans`, 'POST', { ...settings, ...change }))).id);
   await ended(installation, jobs);
   for (const { id } of assets) {
-    const [first, , second] = (await installation.json(`/assets/${id}`)).spans;
+    const [first, , second] = (await retry(() => installation.json(`/assets/${id}`))).spans;
     for (const [span, scale] of [[first, 25], [second, 100]]) // prettier-ignore
       jobs.push((await retry(() => installation.json(`/spans/${span.id}/proofs`, 'POST', { encoding: { ...heights, scale }, subdivisions: 2, tolerance: 1 }))).id); // prettier-ignore
   }
@@ -229,7 +229,7 @@ async function kill() {
         })()
       : Promise.resolve();
     const started = Date.now();
-    const jobs = await retry(() => allJobs(installation));
+    const jobs = await allJobs(installation);
     over = true;
     await troubled;
     const seconds = Math.round((Date.now() - started) / 1000);
