@@ -8,9 +8,8 @@ import { displaces, recipeSchema } from '@estampe/contracts';
 import type { Depth, Encoding, ExtractOptions, Field, MapConvention, PolyMesh, SpanSurfaces, VectorFrameKind } from '@estampe/core';
 import {
   axisLetters,
-  cornerCount,
   faceCount,
-  facesAfter,
+  refinedFaceCount,
   faceTiles,
   levelsBetween,
   provingBytes,
@@ -201,8 +200,9 @@ class Delivery {
   /** All tiles of a map are proven together. */
   private requireMemory(low: PolyMesh, sculpt: PolyMesh): void {
     const { maps, subdivisions } = this.recipe;
-    const tiles = tilesInUse(faceTiles(low, ...uvsOf(low))).length;
-    const faces = facesAfter(faceCount(low), cornerCount(low), subdivisions ?? levelsBetween(low, sculpt) ?? 4);
+    const { uvs, faceUvs } = requireUvs(low);
+    const tiles = tilesInUse(faceTiles(low, uvs, faceUvs)).length;
+    const faces = refinedFaceCount(low, subdivisions ?? levelsBetween(low, sculpt) ?? 4);
     for (const { kind, size } of maps) {
       const [width, height] = typeof size === 'number' ? [size, size] : size;
       const needed = provingBytes(displaces(kind) ? faces : 0, faceCount(sculpt), tiles * width * height, 3);
@@ -415,11 +415,6 @@ class Delivery {
     };
   }
 }
-
-const uvsOf = (mesh: PolyMesh): [Float32Array, Uint32Array] => {
-  const { uvs, faceUvs } = requireUvs(mesh);
-  return [uvs, faceUvs];
-};
 
 const exists = (path: string): Promise<boolean> => access(path).then(() => true, () => false); // prettier-ignore
 

@@ -2,9 +2,8 @@ import type { Base, FrameRule, MapFile, NormalProofReport, ProofOptions, Raster,
 import {
   adviseOnProof,
   axisLetters,
-  cornerCount,
   faceCount,
-  facesAfter,
+  refinedFaceCount,
   provingBytes,
   diagonalOf,
   FRAME_RULE,
@@ -183,7 +182,7 @@ export function proof(argv: readonly string[]): Command {
       const subdivisions = o.subdivisions ?? levelsBetween(low, sculpt) ?? 4;
       const texels = [...maps.values()].reduce((sum, { raster }) => sum + raster.width * raster.height, 0);
       requireMemory(
-        provingBytes(facesAfter(faceCount(low), cornerCount(low), subdivisions), faceCount(sculpt), texels, channels),
+        provingBytes(refinedFaceCount(low, subdivisions), faceCount(sculpt), texels, channels),
         `A proof at ${subdivisions} subdivisions`,
         'take fewer --subdivisions',
       );

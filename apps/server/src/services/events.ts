@@ -13,7 +13,7 @@ export interface EventSink {
 const SLOW_BYTES = 64 * 1024;
 const LOST_BYTES = 512 * 1024;
 /** Pages that may listen at once. */
-export const MOST_LISTENERS = 256;
+const MOST_LISTENERS = 256;
 
 /** What browsers hear of; told on to the other processes too. */
 export class Events implements EventSink {

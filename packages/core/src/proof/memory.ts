@@ -1,5 +1,5 @@
-import { cornerCount, faceCount } from '../mesh/poly-mesh';
 import type { PolyMesh } from '../mesh/poly-mesh';
+import { refinedFaceCount } from '../subdivision/refine';
 
 /** What work takes at its height, measured on planes and bells from 60,000 to 6,000,000 faces and rounded up. Bytes. */
 const FACE = {
@@ -15,11 +15,7 @@ const BASE = 150e6;
 /** A file's bytes to the memory that reading and checking it takes. */
 const READ = 6;
 
-/** Faces of a mesh refined so many times. @param corners of all its faces */
-export const facesAfter = (faces: number, corners: number, levels: number): number => (levels === 0 ? faces : corners * 4 ** (levels - 1));
-
-export const refiningBytes = (mesh: PolyMesh, levels: number): number =>
-  BASE + FACE.refined * facesAfter(faceCount(mesh), cornerCount(mesh), levels);
+export const refiningBytes = (mesh: PolyMesh, levels: number): number => BASE + FACE.refined * refinedFaceCount(mesh, levels);
 
 /** Preparing a span and measuring one tile of it. @param texels of the tile @param texelBytes of all its maps together (`texelBytes`) */
 export const measuringBytes = (sculptFaces: number, texels: number, texelBytes: number): number =>

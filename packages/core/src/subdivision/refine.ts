@@ -119,8 +119,10 @@ function once<T extends object>(make: () => T): () => T {
 }
 
 /** Faces after `levels` refinements, without refining. */
-export const refinedFaceCount = (mesh: PolyMesh, levels: number): number =>
-  levels === 0 ? faceCount(mesh) : cornerCount(mesh) * 4 ** (levels - 1);
+export const refinedFaceCount = (mesh: PolyMesh, levels: number): number => facesAfter(faceCount(mesh), cornerCount(mesh), levels);
+
+/** The same from counts alone. @param corners of all faces together */
+export const facesAfter = (faces: number, corners: number, levels: number): number => (levels === 0 ? faces : corners * 4 ** (levels - 1));
 
 /** Refines `levels` times. @throws InvalidInputError TOO_LARGE before any work; CancelledError between levels. */
 export function refineLevels(mesh: PolyMesh, levels: number, options: Partial<SurfaceOptions> = {}, control?: RunControl): RefinedLevel {
