@@ -1,6 +1,6 @@
 import type { ExtractSettings } from '@estampe/contracts';
 import { displaces, extractSettingsSchema } from '@estampe/contracts';
-import { facesAfter, measuringBytes, provingBytes, readingBytes, texelBytes } from '@estampe/core';
+import { channelsOf, facesAfter, measuringBytes, provingBytes, readingBytes, texelBytes } from '@estampe/core';
 import { requireMemory } from '@estampe/node';
 import type { JobRow } from '../db/models';
 import type { Blobs } from '../repositories/blobs';
@@ -12,8 +12,6 @@ interface Ports {
   readonly spans: Spans;
 }
 
-/** Channels of a map's file. */
-const channelsOf = ({ kind }: ExtractSettings): number => (kind === 'vector' || kind === 'normal' || kind === 'colour' ? 3 : 1);
 /** A closer look goes to levels with a little more than the sculpt's faces. */
 const STUDY_FACES = 1.1;
 /** Bytes of a value that is drawn for the sheet: as it stands in the file, and as it is read. */
@@ -81,7 +79,7 @@ export class Needs {
     const levels = displaces(settings.kind) ? subdivisions : SHOWN_LEVELS;
     const faces = facesAfter(low, 4 * low, levels);
     this.require(
-      provingBytes(faces, sculpt, tiles * settings.size ** 2, channelsOf(settings)),
+      provingBytes(faces, sculpt, tiles * settings.size ** 2, channelsOf(settings.kind)),
       `A proof at ${levels} subdivisions (${faces} faces)`,
       'take fewer subdivisions',
     );
@@ -101,7 +99,7 @@ export class Needs {
   async delivering(proofIds: readonly string[]): Promise<void> {
     const proofs = await Promise.all(proofIds.map((id) => this.ports.spans.proof(id)));
     const all = await Promise.all(proofs.map((p) => this.facts(p.spanId)));
-    const texels = Math.max(...all.map(({ settings: s }) => s.size ** 2 * channelsOf(s)));
+    const texels = Math.max(...all.map(({ settings: s }) => s.size ** 2 * channelsOf(s.kind)));
     const shown = Math.max(...proofs.map(({ outcome }, k) => ('subdivisions' in outcome.report ? facesAfter(all[k].low, 4 * all[k].low, outcome.report.subdivisions) : 0))); // prettier-ignore
     this.require(
       measuringBytes(all[0].sculpt + shown, texels, DRAWN),
