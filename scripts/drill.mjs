@@ -20,6 +20,11 @@ const pgScript = (...args) => spawnSync('bash', ['scripts/pg.sh', folder, ...arg
 class Installation {
   constructor(database) {
     this.database = database;
+    // whatever ends this script ends what it has started
+    process.on('exit', () => {
+      this.server?.kill('SIGKILL');
+      this.worker?.kill('SIGKILL');
+    });
   }
   async startDatabase() {
     const { status, stderr } = pgScript('start', 'durable');
@@ -331,10 +336,13 @@ async function workers() {
 async function load() {
   const [uploads, megabytes] = [50, 40];
   const installation = new Installation(`drill_${randomBytes(4).toString('hex')}`);
+  // the worker's memory is not the server's
+  installation.embedded = 'no';
   await installation.startDatabase();
   await installation.create();
   await installation.startServer();
-  await sleep(20_000); // the demo is made first
+  await installation.startWorker();
+  await sleep(30_000); // the demo is made first
   const rss = () => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${installation.server.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
   const before = rss();
   const assets = await installation.json('/assets');
@@ -349,7 +357,7 @@ async function load() {
   });
   await sleep(1000);
   const listening = rss();
-  for (const { id } of assets)
+  for (const { id } of assets.filter((a) => a.levels > settings.toLevel))
     await installation.json(`/assets/${id}/spans`, 'POST', { ...settings, size: 4096, kinds: ['scalar', 'normal'] });
   let most = listening;
   const watch = setInterval(() => (most = Math.max(most, rss())), 50);
@@ -370,6 +378,7 @@ async function load() {
   console.log(
     `server memory ${before.toFixed(0)} MiB before, ${listening.toFixed(0)} MiB with ${idle} pages that listen and ${unread} that do not read, at most ${most.toFixed(0)} MiB meanwhile; ${stored.n} blobs in the database`,
   );
+  await installation.killWorker();
   await installation.killServer();
   if (answers.some((a) => a.status !== 201)) process.exitCode = 1;
 }
