@@ -260,7 +260,7 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await page
     .locator('est-low-again input[type=file]')
     .setInputFiles({ name: 'slab low.obj', mimeType: 'model/obj', buffer: Buffer.from(plane(2, 0)) });
-  await expect(page.getByText(/1 point moved/)).toBeVisible();
+  await expect(page.getByText(/1 point moved by up to 0\.25 mm .* farthest at 0\.5 0 -0\.5/)).toBeVisible();
   await page.getByRole('link', { name: /^Maps/ }).click();
   await page.getByLabel('To level').selectOption('0');
   await expect(page.getByText(/same level, so the map would be empty/)).toBeVisible();

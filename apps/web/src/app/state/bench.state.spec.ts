@@ -21,6 +21,11 @@ describe('bench state', () => {
   it('keeps the chosen span when the asset is fetched again, and a drawn one until it is extracted', () => {
     const drawn = reducer(opened([span('s1')]), Ladder.spanDrawn({ fromLevel: 1, toLevel: 3 }));
     expect(drawn).toMatchObject({ spanId: null, settings: { fromLevel: 1, toLevel: 3 } });
+    const heard = (state: typeof initial, spans: SpanInfo[]) => reducer(state, AssetsApi.assetLoaded({ asset: asset(spans) }));
+    expect(heard(drawn, [span('s1'), span('theirs')])).toEqual(drawn);
+    const first = reducer(opened([]), MapsCard.settingsChanged({ change: { toLevel: 0 } })); // half-way to another choice
+    expect(heard(first, [])).toEqual(first);
+    expect(heard(drawn, []).settings).toEqual(drawn.settings);
     const started = reducer(drawn, BenchApi.jobStarted({ job: { kind: 'extract', spanId: 's9' } as JobInfo }));
     const fetched = reducer(started, AssetsApi.assetLoaded({ asset: asset([span('s1'), span('s9'), span('s5')]) }));
     expect(fetched.spanId).toBe('s9');

@@ -121,15 +121,20 @@ const initial: BenchState = {
   draft: { subdivisions: null, tolerance: NO_TOLERANCE, degrees: null },
   message: null,
 };
-/** What the card starts from: what is there while the same span is open, else the part's own recipe, else its newest span. */
+/** What the card starts from: what is there while the same span, or the same new one, is open; else the part's own recipe, else its newest span. */
 function settingsFor(asset: AssetDetail, chosen: SpanInfo | null, { partId, spanId, settings }: BenchState): MeasureRequest {
-  if (partId === asset.part.id && spanId !== null && chosen?.id === spanId) return settings;
-  const recipe = asset.parts.find((p) => p.id === asset.part.id)?.recipe ?? null;
-  if (partId !== asset.part.id && recipe !== null) return recipe;
-  if (chosen) return settingsOf(chosen);
   const top = asset.levelList.length - 1;
-  const fits = settings.toLevel <= top && settings.toLevel > settings.fromLevel && spanId !== null;
-  return fits ? settings : { ...settings, fromLevel: 0, toLevel: top };
+  const samePart = partId === asset.part.id;
+  if (samePart && (chosen?.id ?? null) === spanId && settings.fromLevel <= top && settings.toLevel <= top) return settings;
+  const recipe = asset.parts.find((p) => p.id === asset.part.id)?.recipe ?? null;
+  if (!samePart && recipe !== null) return recipe;
+  return chosen ? settingsOf(chosen) : { ...settings, fromLevel: 0, toLevel: top };
+}
+
+/** The span that is open: the same one when it is there still, none while a new one is drawn on the same part, else the newest. */
+function spanOpen(asset: AssetDetail, { partId, spanId }: BenchState): SpanInfo | null {
+  if (partId === asset.part.id && spanId === null) return null;
+  return asset.spans.find((s) => s.id === spanId) ?? asset.spans.at(-1) ?? null;
 }
 
 const UNDO_KEPT = 100;
@@ -146,9 +151,9 @@ export const benchFeature = createFeature({
   name: 'bench',
   reducer: createReducer<BenchState>(
     initial,
-    on(BenchPage.opened, (state): BenchState => ({ ...state, spanId: null, message: null })),
+    on(BenchPage.opened, (state): BenchState => ({ ...state, partId: null, spanId: null, message: null })),
     on(AssetsApi.assetLoaded, (state, { asset }): BenchState => {
-      const chosen = asset.spans.find((s) => s.id === state.spanId) ?? asset.spans.at(-1) ?? null;
+      const chosen = spanOpen(asset, state);
       const encodings = { ...state.encodings };
       for (const span of asset.spans) {
         const history = heard(encodings[span.id], span);
