@@ -24,7 +24,7 @@ const forbid = (folder, others, message) => ({
       {
         patterns: [
           { regex: '^(?!\\.)', message: 'the core imports nothing but itself' },
-          { regex: `^\\.\\./(${others.join('|')})/`, message },
+          { regex: `^(\\.\\./)+(${others.join('|')})/`, message },
         ],
       },
     ],

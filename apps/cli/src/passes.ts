@@ -1,7 +1,8 @@
 import type { MapRecipe } from '@estampe/contracts';
+import { asksRay, heeds } from '@estampe/core';
 
 /** Whether a map, or what darkens it, is averaged over a ball. */
-const usesRadius = ({ kind, shade }: MapRecipe): boolean => kind === 'curvature' || kind === 'hollows' || shade === 'hollows';
+const usesRadius = ({ kind, shade }: MapRecipe): boolean => heeds(kind, 'radius') || (shade !== undefined && heeds(shade, 'radius'));
 
 /** Maps that one pass can measure together: all their extraction settings are the same, each kind at most once. */
 export function passes(maps: readonly MapRecipe[]): MapRecipe[][] {
@@ -10,11 +11,11 @@ export function passes(maps: readonly MapRecipe[]): MapRecipe[][] {
   const agree = (g: readonly MapRecipe[], map: MapRecipe): boolean => {
     const all = [...g, map];
     const one = (values: readonly unknown[]): boolean => new Set(values.filter((v) => v !== undefined)).size <= 1;
-    const others = all.filter((m) => m.kind !== 'scalar' && m.kind !== 'vector');
+    const others = all.filter((m) => heeds(m.kind, 'forHeights'));
     return (
       one(all.filter((m) => usesRadius(m)).map((m) => m.radius)) &&
       one(others.map((m) => m.forHeights)) &&
-      !(all.some((m) => m.kind === 'scalar') && others.some((m) => m.forHeights === false))
+      !(asksRay(all.map((m) => m.kind)) && others.some((m) => m.forHeights === false))
     );
   };
   const groups: MapRecipe[][] = [];

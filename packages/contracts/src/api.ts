@@ -1,5 +1,6 @@
-import { ENCODING_RANGES, EXTRACT_RANGES, MAX_MAP_SIDE } from '@estampe/core';
+import { ENCODING_RANGES } from '@estampe/core';
 import * as z from 'zod';
+import { extractSettingsSchema, givenLength, measureSchema } from './pass';
 import { plainText, plainTitle } from './plain-text';
 
 /** Everything that crosses between server and browser. Lengths are in the asset's unit, shares 0..1. */
@@ -196,103 +197,6 @@ export const proofSchema = z.object({
   createdAt: z.string(),
 });
 export type ProofInfo = z.infer<typeof proofSchema>;
-
-export const MAP_KINDS = ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'] as const;
-export type MapKind = (typeof MAP_KINDS)[number];
-/** What a map of each kind holds, in words. */
-export const KIND_WORDS: Readonly<Record<MapKind, string>> = {
-  scalar: 'heights',
-  vector: 'vectors',
-  normal: 'normals',
-  occlusion: 'occlusion',
-  curvature: 'curvature',
-  hollows: 'hollows',
-  colour: 'colours',
-};
-/** Kinds that move the surface, and so can be proven against the sculpt as surfaces. */
-export const displaces = (kind: string): kind is 'scalar' | 'vector' => kind === 'scalar' || kind === 'vector';
-
-/** A whole number in the range that the core allows. */
-export const between = (option: Exclude<keyof typeof EXTRACT_RANGES, 'length'>): z.ZodNumber => {
-  const [min, max] = EXTRACT_RANGES[option];
-  return z.number().int().min(min).max(max);
-};
-
-/** A length that somebody gives: reach, distance, radius, tolerance. */
-export const givenLength = z.number().min(EXTRACT_RANGES.length[0]).max(EXTRACT_RANGES.length[1]);
-
-export const extractSettingsSchema = z.strictObject({
-  kind: z.enum(MAP_KINDS),
-  fromLevel: z.number().int().min(0).max(16),
-  toLevel: z.number().int().min(1).max(16),
-  size: z.number().int().min(16).max(MAX_MAP_SIDE),
-  base: z.enum(['limit', 'polygons']),
-  match: z.enum(['auto', 'stack', 'rays']),
-  /** Null finds it. */
-  reach: givenLength.nullable(),
-  samples: between('samples'),
-  /** Texels; -1 fills the tile. */
-  padding: z.union([z.literal(-1), between('padding')]),
-  boundary: z.enum(['edge-and-corner', 'edge-only']),
-  uv: z.enum(['linear', 'corners', 'boundaries', 'smooth']),
-  /** Along seams, both sides read alike. */
-  matchSeams: z.boolean().default(false),
-  /** Heights, vectors and normals. */
-  fitTexels: z.boolean().default(false),
-  /** Normal maps. */
-  frame: z.enum(['mikk', 'object']).default('mikk'),
-  forHeights: z.boolean().default(true),
-  /** Vector maps. */
-  vectorFrame: z.enum(['derivative', 'mikk', 'object']).default('derivative'),
-  /** Occlusion: rays a sample, how far they look (asset units; null for any distance), seed. */
-  occlusionRays: between('rays').default(64),
-  occlusionDistance: givenLength.nullable().default(null),
-  seed: between('seed').default(1),
-  /** Curvature and hollows: radius of the ball, asset units; null takes a hundredth of the sculpt's extent. */
-  radius: givenLength.nullable().default(null),
-  /** What the sculpt's point colours are; they are kept as they are stored. */
-  colourSpace: z.enum(['sRGB', 'linear']).default('sRGB'),
-  /** Colours: darkened by another map of the same pass, and how strongly. */
-  shade: z.enum(['none', 'occlusion', 'hollows']).default('none'),
-  shadeStrength: z.number().min(0).max(1).default(0.5),
-});
-export type ExtractSettings = z.infer<typeof extractSettingsSchema>;
-/** One pass over the surface, one map a kind. */
-export const measureSchema = extractSettingsSchema.omit({ kind: true }).extend({
-  kinds: z
-    .array(z.enum(MAP_KINDS))
-    .min(1, 'choose at least one map')
-    .refine((kinds) => new Set(kinds).size === kinds.length, 'choose each map once'),
-  /** Tiles to measure; null for all that the light mesh uses. */
-  tiles: z.array(z.number().int().min(1001).max(9999)).min(1, 'choose at least one tile').max(1000).nullable().default(null),
-});
-export type MeasureRequest = z.infer<typeof measureSchema>;
-const COMMON_DEFAULTS: Omit<ExtractSettings, 'kind'> = {
-  fromLevel: 0,
-  toLevel: 1,
-  size: 2048,
-  base: 'limit',
-  match: 'auto',
-  reach: null,
-  samples: 1,
-  padding: 16,
-  boundary: 'edge-and-corner',
-  uv: 'linear',
-  matchSeams: false,
-  fitTexels: false,
-  frame: 'mikk',
-  forHeights: true,
-  vectorFrame: 'derivative',
-  occlusionRays: 64,
-  occlusionDistance: null,
-  seed: 1,
-  radius: null,
-  colourSpace: 'sRGB',
-  shade: 'none',
-  shadeStrength: 0.5,
-};
-export const EXTRACT_SETTINGS_DEFAULTS: ExtractSettings = { ...COMMON_DEFAULTS, kind: 'scalar' };
-export const MEASURE_DEFAULTS: MeasureRequest = { ...COMMON_DEFAULTS, kinds: ['scalar'], tiles: null };
 
 export const spanSchema = z.object({
   id,

@@ -1,4 +1,6 @@
 export * from './api';
+export * from './pass';
+export * from './kind-words';
 export * from './measure-recipe';
 export * from './map-record';
 export * from './recipe';

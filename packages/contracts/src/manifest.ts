@@ -1,12 +1,13 @@
+import { MAP_KIND_NAMES } from '@estampe/core';
 import * as z from 'zod';
-import { DEPTHS, FILE_TYPES, MAP_KINDS, outcomeSchema, UNITS } from './api';
+import { DEPTHS, FILE_TYPES, outcomeSchema, UNITS } from './api';
 
 /** What a delivery says of itself: every number that lighting needs, for people and for programs. Lengths in the asset's unit. */
 
 const file = z.object({ file: z.string(), sha256: z.string(), bytes: z.number().int() });
 const perChannel = z.union([z.number(), z.tuple([z.number(), z.number(), z.number()])]);
 export const deliveredMapSchema = z.object({
-  kind: z.enum(MAP_KINDS),
+  kind: z.enum(MAP_KIND_NAMES),
   /** Along the normal, or the frame that vectors and directions are written in; none for values of the surface. */
   space: z.enum(['along-normal', 'derivative', 'mikk', 'object', 'none']),
   files: z.array(

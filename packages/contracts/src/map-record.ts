@@ -1,5 +1,7 @@
+import { MAP_KIND_NAMES } from '@estampe/core';
 import * as z from 'zod';
 import { encodingNumber } from './api';
+import { baseName, colourSpace, shadingKind, surfaceShape, tileNumber } from './pass';
 import { plainText } from './plain-text';
 
 const three = (of: z.ZodNumber) => z.tuple([of, of, of]);
@@ -24,13 +26,12 @@ const perChannel = (of: z.ZodNumber) =>
 
 /** The keys of a map's record as they are read from a file that may come from elsewhere: each may be missing, none may be nonsense. */
 export const mapRecordSchema = z.object({
-  kind: z.enum(['scalar', 'vector', 'normal', 'occlusion', 'hollows', 'curvature', 'colour']),
+  kind: z.enum(MAP_KIND_NAMES),
   frame: plainText(64).nullable(),
-  base: z.string().regex(/^(limit|polygons|level:\d{1,2})$/),
+  base: baseName,
   baseLevel: z.number().int().min(0).max(16),
-  boundary: z.enum(['edge-and-corner', 'edge-only']),
-  uv: z.enum(['linear', 'corners', 'boundaries', 'smooth']),
-  tile: z.number().int().min(1001).max(9999),
+  ...surfaceShape,
+  tile: tileNumber,
   unit: plainText(32),
   filter: z.enum(['bilinear', 'nearest']),
   lowHash: plainText(128),
@@ -53,8 +54,8 @@ export const mapRecordSchema = z.object({
   seed: z.number().int().min(0).nullable(),
   lift: z.number().nullable(),
   distance: z.number().positive().nullable(),
-  colourSpace: z.enum(['sRGB', 'linear']).nullable(),
-  shade: z.enum(['occlusion', 'hollows']).nullable(),
+  colourSpace: colourSpace.nullable(),
+  shade: shadingKind.nullable(),
   strength: z.number().min(0).max(1).nullable(),
   depth: z.enum(['8', '16', 'half', 'float']).nullable(),
   midpoint: perChannel(encodingNumber('midpoint')).nullable(),

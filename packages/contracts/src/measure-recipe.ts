@@ -1,5 +1,6 @@
 import * as z from 'zod';
-import { measureSchema, UNITS } from './api';
+import { UNITS } from './api';
+import { measureSchema } from './pass';
 import { plainTitle } from './plain-text';
 
 /** Settings of a pass that are kept under a name, for this part and others. Lengths in them are in `unit`. */

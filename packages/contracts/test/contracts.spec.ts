@@ -1,3 +1,4 @@
+import { MAP_KIND_NAMES } from '@estampe/core';
 import {
   bringInSchema,
   encodingSchema,
@@ -7,7 +8,6 @@ import {
   fullMapRecord,
   MEASURE_DEFAULTS,
   measureSchema,
-  MAP_KINDS,
   parseMapRecord,
   proveRequestSchema,
   recipeSchema,
@@ -95,7 +95,7 @@ describe('a pass over several maps', () => {
     expect(measureSchema.safeParse({ ...MEASURE_DEFAULTS, kinds: ['scalar', 'normal', 'scalar'] }).error?.issues[0].message).toBe(
       'choose each map once',
     );
-    expect(measureSchema.safeParse({ ...MEASURE_DEFAULTS, kinds: MAP_KINDS }).success).toBe(true);
+    expect(measureSchema.safeParse({ ...MEASURE_DEFAULTS, kinds: MAP_KIND_NAMES }).success).toBe(true);
     expect(measureSchema.safeParse({ ...MEASURE_DEFAULTS, kind: 'scalar' }).success).toBe(false);
   });
 });

@@ -1,4 +1,4 @@
-import type { Base, ExtractOptions, Field, MeasuredKind, PolyMesh } from '../src';
+import type { Base, ExtractOptions, Field, MapKind, PolyMesh } from '../src';
 import { extractTile, limitPoints, polyMesh, prepareSpan, readObj, refineLevels, triangleVerts, triangulate, writeObj } from '../src'; // prettier-ignore
 import { known, meshOf, plane, shuffled } from './shapes';
 
@@ -70,7 +70,7 @@ const withUvs = (mesh: PolyMesh, map: (u: number, v: number) => readonly [number
 /** What is measured in one pass; heights alone, since what is measured with them is read where they put it. */
 interface Pass {
   readonly base: Base;
-  readonly maps: readonly MeasuredKind[];
+  readonly maps: readonly MapKind[];
   readonly frame: 'mikk' | 'object' | 'derivative';
 }
 const BASES: readonly Base[] = ['limit', 'polygons', 'level:1'];
@@ -83,7 +83,7 @@ const PASSES: readonly Pass[] = BASES.flatMap((base) => [
 const named = (passes: readonly Pass[]): [string, Pass][] => passes.map((p) => [`${p.maps.join(', ')} (${p.frame}) from ${p.base}`, p]);
 const inSpace = ({ frame }: Pass): boolean => frame === 'object';
 
-type Maps = ReadonlyMap<MeasuredKind, Field>;
+type Maps = ReadonlyMap<MapKind, Field>;
 const made = new Map<string, Promise<Maps>>();
 async function measure(
   a: PolyMesh,
@@ -130,9 +130,9 @@ function farthest(
 }
 /** What rounding may change of a length, a direction, a curvature; and of a share of rays, which start from another tangent when all is
  *  turned, or may just pass or hit an edge. */
-const slack = (kind: MeasuredKind, rays = 0.15): number =>
+const slack = (kind: MapKind, rays = 0.15): number =>
   kind === 'occlusion' ? rays : kind === 'curvature' ? 2e-3 : kind === 'hollows' ? 2e-4 : 2e-5;
-const across = (kind: MeasuredKind): boolean => kind === 'vector' || kind === 'normal';
+const across = (kind: MapKind): boolean => kind === 'vector' || kind === 'normal';
 
 describe('the same maps', () => {
   it.each(named(PASSES))('when the asset is turned: %s', async (_name, pass) => {

@@ -1,4 +1,4 @@
-import type { ExtractOptions, Field, MeasuredKind, PolyMesh } from '../src';
+import type { ExtractOptions, Field, MapKind, PolyMesh } from '../src';
 import { encodeField, encodeMap, extractTile, fieldRecord, figuresOverTiles, INSIDE, MISSED, prepareSpan, proveDisplacement, refineLevels, sampleRaster, shadeColoursInPlace, UNKNOWN_RECORD } from '../src'; // prettier-ignore
 import { fitFieldInPlace } from '../src/extract/fit-tile';
 import { cube, known, onSphere, plane, random } from './shapes';
@@ -10,7 +10,7 @@ const sculpt: PolyMesh = (() => {
   const positions = ball.positions.map((x, i) => x + 0.05 * Math.sin(6 * ball.positions[i - (i % 3) + ((i + 1) % 3)]));
   return { ...ball, positions, colors: ball.positions.map((x) => 0.5 + 0.4 * Math.sin(5 * x)) };
 })();
-const KINDS: readonly MeasuredKind[] = ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'];
+const KINDS: readonly MapKind[] = ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'];
 const measure = (options: Partial<ExtractOptions>) => extractTile(prepareSpan(low, sculpt, { width: 96, height: 96, base: 'polygons', occlusionRays: 16, ...options }), 1001); // prettier-ignore
 
 describe('seams', () => {
@@ -55,7 +55,7 @@ describe('fitted texels', () => {
     const { fields, fits } = await extractTile(span, 1001);
     expect([...fits.keys()]).toEqual(['vector', 'normal']);
     for (const { before, after } of fits.values()) expect(after).toBeLessThan(0.6 * before);
-    const record = (kind: MeasuredKind) => fieldRecord(span, kind, 1001, known(fields.get(kind)), { unit: 'mm', lowHash: '' });
+    const record = (kind: MapKind) => fieldRecord(span, kind, 1001, known(fields.get(kind)), { unit: 'mm', lowHash: '' });
     expect(record('vector')).toMatchObject({ texelsFitted: 'yes', seamsMatched: 'no', samples: 2 });
     expect(record('occlusion')).toMatchObject({ texelsFitted: 'no', samples: 2 });
   });

@@ -1,21 +1,21 @@
-import type { ExtractOptions, Field, MeasuredKind, PolyMesh } from '../src';
-import { adviseOnRadius, BlockQuery, buildBvh, curvatureMeasure, encodeMap, extractTile, fieldRecord, fitEncoding, lightOfSrgb, meanCurvature, MEASURED_KINDS, PLAIN_ORDER, prepareSpan, refineLevels, shadeColoursInPlace, srgbOfLight, triangulate, triangleVerts } from '../src'; // prettier-ignore
+import type { ExtractOptions, Field, MapKind, PolyMesh } from '../src';
+import { adviseOnRadius, BlockQuery, buildBvh, curvatureMeasure, encodeMap, extentOf, extractTile, fieldRecord, fitEncoding, lightOfSrgb, meanCurvature, MAP_KIND_NAMES, PLAIN_ORDER, prepareSpan, radiusEdgesOf, refineLevels, shadeColoursInPlace, srgbOfLight, triangulate, triangleVerts } from '../src'; // prettier-ignore
 import { cube, onSphere, plane, random } from './shapes';
 
 async function measure(low: PolyMesh, sculpt: PolyMesh, options: Partial<ExtractOptions>) {
   const span = prepareSpan(low, sculpt, { width: 32, height: 32, ...options });
   const { fields, rays } = await extractTile(span, 1001);
-  const of = (kind: MeasuredKind): Field => fields.get(kind) as Field;
+  const of = (kind: MapKind): Field => fields.get(kind) as Field;
   return { span, fields, rays, of };
 }
 describe('the radius of curvature', () => {
   it('is told in edges of the sculpt, and warned of below three', async () => {
     const sculpt = plane(16, 1, 0.2); // edges of a sixteenth
-    const edges = async (radius: number) => (await measure(plane(2), sculpt, { maps: ['hollows'], radius })).span.radiusEdges;
+    const edges = async (radius: number) => radiusEdgesOf((await measure(plane(2), sculpt, { maps: ['hollows'], radius })).span, 'hollows');
     expect(await edges(0.25)).toBeCloseTo(4, 5);
     expect(adviseOnRadius(4)).toBeNull();
     expect(adviseOnRadius(await edges(0.125))).toMatch(/^the radius spans 2 edges/);
-    expect((await measure(plane(2), sculpt, { maps: ['scalar'] })).span.radiusEdges).toBeNull();
+    expect(radiusEdgesOf((await measure(plane(2), sculpt, { maps: ['scalar'] })).span, 'scalar')).toBeNull();
   });
 });
 
@@ -141,6 +141,53 @@ describe('openness', () => {
   });
 });
 
+describe('thickness', () => {
+  const low = plane(1, 4);
+  const top = plane(4, 4, 0.001);
+  const options = { maps: ['thickness'] as const, match: 'rays' as const, width: 33, height: 33, reach: 0.1 };
+  // below it, a floor that falls along x
+  const wedge = together(top, inverted(plane(8, 4, (x) => -0.2 - 0.1 * x)));
+  const through = (column: number): number => 0.201 + (0.1 * 4 * (column + 0.5)) / 33;
+
+  it('is the way to the other side, at most the distance, and says which', async () => {
+    const { of, span } = await measure(low, wedge, { ...options, thicknessDistance: 0.5 });
+    for (const x of [0, 9, 20, 32]) expect(at(of('thickness'), x, 16)).toBeCloseTo(Math.min(0.5, through(x)), 5);
+    const record = fieldRecord(span, 'thickness', 1001, of('thickness'), { unit: 'mm', lowHash: '' });
+    expect(record).toMatchObject({ kind: 'thickness', distance: 0.5, normalSource: 'hit', rays: null, radius: null });
+    // left alone, it looks through a tenth of the sculpt's extent
+    const alone = await measure(low, wedge, options);
+    const distance = Math.max(...alone.of('thickness').values);
+    expect(distance).toBeCloseTo(extentOf(wedge.positions) / 10, 6);
+    expect(at(alone.of('thickness'), 9, 16)).toBeCloseTo(through(9), 5);
+  });
+
+  it('passes layers that face against the ray, and is the distance where there is no other side', async () => {
+    const filled = together(wedge, plane(4, 4, -0.1)); // another top inside
+    const { of } = await measure(low, filled, { ...options, thicknessDistance: 2 });
+    expect(at(of('thickness'), 20, 16)).toBeCloseTo(through(20), 5);
+    const open = await measure(low, top, { ...options, thicknessDistance: 2 });
+    expect([...open.of('thickness').values].every((t) => t === 2)).toBe(true);
+  });
+
+  it('of a box is its height, in a stack as by rays, and its rest is the distance', async () => {
+    const cage = cube();
+    const { mesh } = refineLevels(cage, 3);
+    const far = (i: number): number => Math.max(...mesh.positions.subarray(i - (i % 3), i - (i % 3) + 3).map(Math.abs));
+    const box = { ...mesh, positions: mesh.positions.map((x, i) => (1.2 * x) / far(i)) };
+    for (const match of ['stack', 'rays'] as const) {
+      const { of, span } = await measure(cage, box, { maps: ['thickness'], match, base: 'polygons', width: 66, height: 66, padding: 0, thicknessDistance: 3 }); // prettier-ignore
+      const field = of('thickness');
+      const middles = [11, 33, 55].flatMap((x) => [16, 49].map((y) => at(field, x, y)));
+      for (const middle of middles) expect(middle).toBeCloseTo(2.4, 4);
+      const record = fieldRecord(span, 'thickness', 1001, field, { unit: 'mm', lowHash: '' });
+      const wish = { kind: 'thickness', depth: '16', fit: null, midpoint: null, scale: null, axes: PLAIN_ORDER, each: false } as const;
+      expect(fitEncoding([field], wish)).toMatchObject({ midpoint: 0, scale: Math.max(...field.values) });
+      const { map } = encodeMap(field, record, { depth: 'float', midpoint: 0, scale: 1 }, null);
+      expect(map.stored[field.coverage.indexOf(0)]).toBe(3);
+    }
+  });
+});
+
 /** Moeller and Trumbore 1997. */
 function meets(p: Float32Array, [a, b, c]: Uint32Array, o: readonly number[], d: readonly number[], tMax: number): boolean {
   const sub = (i: number, q: readonly number[] | Float32Array): number[] => [0, 1, 2].map((k) => p[3 * i + k] - q[k]);
@@ -208,14 +255,14 @@ describe('one pass', () => {
   })();
 
   it('measures every kind by one search, and each as it would alone', async () => {
-    const together = await measure(low, sculpt, { maps: MEASURED_KINDS, occlusionRays: 8, radius: 0.3 });
-    expect([...together.fields.keys()]).toEqual([...MEASURED_KINDS]);
+    const together = await measure(low, sculpt, { maps: MAP_KIND_NAMES, occlusionRays: 8, radius: 0.3 });
+    expect([...together.fields.keys()]).toEqual([...MAP_KIND_NAMES]);
     const alone = await Promise.all(
-      MEASURED_KINDS.map(async (kind) =>
+      MAP_KIND_NAMES.map(async (kind) =>
         (await measure(low, sculpt, { maps: [kind], occlusionRays: 8, radius: 0.3, normalsForHeights: true })).of(kind),
       ),
     );
-    for (const [i, kind] of MEASURED_KINDS.entries()) expect(together.of(kind)).toEqual(alone[i]);
+    for (const [i, kind] of MAP_KIND_NAMES.entries()) expect(together.of(kind)).toEqual(alone[i]);
     const covered = together.of('scalar').coverage.filter((c) => c === 1).length;
     expect(together.rays).toBeLessThan(1.3 * 9 * covered); // one along the normal, eight for occlusion, and second looks
   });

@@ -1,7 +1,6 @@
 import type { DeliveredMap } from '@estampe/contracts';
-import { displaces } from '@estampe/contracts';
 import type { EncodingFigures, MapRecord } from '@estampe/core';
-import { insideShare, sharesOverTiles } from '@estampe/core';
+import { asksRay, displaces, holdsDirections, insideShare, sharesOverTiles, traitsOf } from '@estampe/core';
 
 /** One tile of a map, as far as a manifest is concerned. */
 export interface DeliveredTile {
@@ -22,13 +21,13 @@ export function deliveredMap(
 ): DeliveredMap {
   const [{ record: r }] = tiles;
   const shares = sharesOverTiles(tiles.map((t) => t.record));
-  const normal = r.kind === 'normal';
+  const normal = holdsDirections(r.kind);
   const moves = displaces(r.kind);
-  const three = tiles[0].record.kind === 'vector' || normal || r.kind === 'colour';
+  const three = traitsOf(r.kind).channels === 3;
   const worst = (of: (t: DeliveredTile) => number): number => Math.max(...tiles.map(of));
   return {
     kind: r.kind as DeliveredMap['kind'],
-    space: r.kind === 'scalar' ? 'along-normal' : ((r.frame ?? 'none') as DeliveredMap['space']),
+    space: asksRay([r.kind as DeliveredMap['kind']]) ? 'along-normal' : ((r.frame ?? 'none') as DeliveredMap['space']),
     files: tiles.map(({ record, figures, file, sha256, bytes }) => ({
       tile: record.tile,
       file,

@@ -1,5 +1,4 @@
 import type { ProofOutcome } from '@estampe/contracts';
-import { displaces } from '@estampe/contracts';
 import type {
   Base,
   Encoding,
@@ -12,7 +11,18 @@ import type {
   Threads,
   WorstPlace,
 } from '@estampe/core';
-import { baseSurfaceAt, proveDisplacement, proveNormals, frameRuleOf, readBack, recordedRange, sharesOverTiles } from '@estampe/core';
+import {
+  baseSurfaceAt,
+  displaces,
+  frameRuleOf,
+  hasAxes,
+  holdsDirections,
+  proveDisplacement,
+  proveNormals,
+  readBack,
+  recordedRange,
+  sharesOverTiles,
+} from '@estampe/core';
 import type { MadeMap } from './made-map';
 
 export interface MadePair {
@@ -63,7 +73,7 @@ export async function proveMade(pair: MadePair, o: MadeProofOptions, threads: Th
         ...shares,
         ...recordedRange(o.encoding),
         kind: record.kind,
-        ...(record.kind === 'vector' ? { frame, frameLevel: record.frameLevel, frameRule: frameRuleOf(record), axes } : {}),
+        ...(hasAxes(record.kind) ? { frame, frameLevel: record.frameLevel, frameRule: frameRuleOf(record), axes } : {}),
         base: o.base,
         surface: o.surface,
         subdivisions: o.subdivisions,
@@ -74,7 +84,7 @@ export async function proveMade(pair: MadePair, o: MadeProofOptions, threads: Th
     );
     return { outcome: { kind: record.kind, report }, ...rest };
   }
-  if (record.kind === 'normal') {
+  if (holdsDirections(record.kind)) {
     const { midpoint, scale } = o.encoding;
     const { green, keepBlue } = o.convention;
     const span = o.span();

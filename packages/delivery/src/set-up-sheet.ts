@@ -1,4 +1,5 @@
 import type { DeliveredMap, Manifest } from '@estampe/contracts';
+import { hasAxes, holdsDirections, MAP_KIND_NAMES, MOVING_KINDS } from '@estampe/core';
 
 /** Small pictures of a sheet as PNG bytes: the sculpt, and each map in the manifest's order (null where there is none). */
 export interface SheetPictures {
@@ -60,9 +61,9 @@ function meshRows(m: Manifest): Row[] {
 
 function mapSection(m: Manifest, map: DeliveredMap, i: number, picture: SheetPictures['maps'][number]): string {
   return `<section class="map">
-<h2>${i + 1}. ${esc(title(map))}</h2>
+<h2>${i + 1}. ${esc(KINDS[map.kind].title(map))}</h2>
 <div class="pictures">${figure(picture.map, 'the file, levelled')}${figure(picture.proof, 'the light mesh, displaced by it')}</div>
-${table(rowsOf(m, map))}
+${table(KINDS[map.kind].rows(m, map))}
 <h3>Proof of the written file</h3>
 ${proofTable(m, map)}
 </section>`;
@@ -70,30 +71,36 @@ ${proofTable(m, map)}
 
 const SPACES = { 'along-normal': '', derivative: 'tangent space', mikk: 'tangent space', object: 'object space', none: '' } as const;
 
-function title({ kind, space }: DeliveredMap): string {
-  switch (kind) {
-    case 'scalar':
-      return 'Displacement along the normal';
-    case 'vector':
-      return `Vector displacement, ${SPACES[space]}`;
-    case 'normal':
-      return `Normal map, ${SPACES[space]}`;
-    case 'occlusion':
-      return 'Occlusion: how open the surface is';
-    case 'curvature':
-      return 'Curvature';
-    case 'hollows':
-      return 'Hollows';
-    case 'colour':
-      return 'Colour of the sculpt';
-  }
+/** What the sheet says of each kind of map. */
+interface KindOnSheet {
+  readonly title: (map: DeliveredMap) => string;
+  readonly rows: (m: Manifest, map: DeliveredMap) => Row[];
 }
-
-function rowsOf(m: Manifest, map: DeliveredMap): Row[] {
-  if (map.kind === 'scalar') return scalarRows(m, map);
-  if (map.kind === 'vector') return vectorRows(m, map);
-  return map.kind === 'normal' ? normalRows(map) : valueRows(m, map);
-}
+const KINDS: Readonly<Record<DeliveredMap['kind'], KindOnSheet>> = {
+  scalar: { title: () => 'Displacement along the normal', rows: scalarRows },
+  vector: { title: ({ space }) => `Vector displacement, ${SPACES[space]}`, rows: vectorRows },
+  normal: { title: ({ space }) => `Normal map, ${SPACES[space]}`, rows: (_, map) => normalRows(map) },
+  occlusion: {
+    title: () => 'Occlusion: how open the surface is',
+    rows: valueRows(({ unit }, { distance, rays, seed }) => ['openness', `1 in the open, 0 where all is blocked${distance === null ? '' : ` within ${num(distance)} ${unit}`}; ${rays ?? 0} rays a sample, seed ${seed ?? 0}`]),
+  },
+  curvature: {
+    title: () => 'Curvature',
+    rows: valueRows(({ unit }, { radius }) => ['mean curvature', `one over ${unit}, positive where the surface bulges; averaged over a ball of radius ${num(radius ?? 0)} ${unit}`]),
+  },
+  hollows: {
+    title: () => 'Hollows',
+    rows: valueRows(({ unit }, { radius }) => ['hollows', `0 where flat or bulging, 1 for a hollow as round as the ball of ${num(radius ?? 0)} ${unit}`]),
+  },
+  thickness: {
+    title: () => 'Thickness',
+    rows: valueRows(({ unit }, { distance }) => ['thickness', `how far it is through the sculpt against its normal, in ${unit}; what is thicker than ${num(distance ?? 0)} ${unit} counts as that`]),
+  },
+  colour: {
+    title: () => 'Colour of the sculpt',
+    rows: valueRows((_, { colourSpace, shade, strength }) => ['colour', `as it is stored at the sculpt's points, ${colourSpace ?? 'unknown'} values${shade === null ? '' : `, darkened by ${shade} with strength ${strength ?? 0}`}`]),
+  },
+}; // prettier-ignore
 
 function commonRows(map: DeliveredMap): Row[] {
   const files = map.files.map((f) => f.file);
@@ -154,19 +161,11 @@ const axisWords = (axes: string): string =>
     })
     .join(', ');
 
-function valueRows(m: Manifest, map: DeliveredMap): Row[] {
-  const meaning: readonly string[] = {
-    occlusion: ['openness', `1 in the open, 0 where all is blocked${map.distance === null ? '' : ` within ${num(map.distance)} ${m.unit}`}; ${map.rays ?? 0} rays a sample, seed ${map.seed ?? 0}`],
-    curvature: ['mean curvature', `one over ${m.unit}, positive where the surface bulges; averaged over a ball of radius ${num(map.radius ?? 0)} ${m.unit}`],
-    hollows: ['hollows', `0 where flat or bulging, 1 for a hollow as round as the ball of ${num(map.radius ?? 0)} ${m.unit}`],
-    colour: [
-      'colour',
-      `as it is stored at the sculpt's points, ${map.colourSpace ?? 'unknown'} values${map.shade === null ? '' : `, darkened by ${map.shade} with strength ${map.strength ?? 0}`}`,
-    ],
-  }[map.kind as 'occlusion'] ?? ['', '']; // prettier-ignore
-  return [
-    ...commonRows(map).map((row): Row => (row[0] === 'Colour' && map.kind === 'colour' ? ['Colour', map.colourSpace ?? '', 'the values are colours in this space'] : row)),
-    ['Meaning', meaning[0], meaning[1]],
+/** Rows of a map of values on the surface. @param meaning what a value is, and how to read it */
+function valueRows(meaning: (m: Manifest, map: DeliveredMap) => readonly [string, string]): KindOnSheet['rows'] {
+  return (m, map) => [
+    ...commonRows(map).map((row): Row => (row[0] === 'Colour' && map.colourSpace !== null ? ['Colour', map.colourSpace, 'the values are colours in this space'] : row)),
+    ['Meaning', ...meaning(m, map)],
     ['Range', `midpoint ${nums(map.midpoint)}, scale ${nums(map.scale)}`, `value = ${nums(map.scale)} x (stored - ${nums(map.midpoint)})`],
     ['Read', map.normalSource === 'hit' ? 'where the height map puts the surface' : map.normalSource === 'closest' ? 'at the nearest points of the sculpt' : 'at the same parameters of the sculpt', ''],
     ['Clipped, missed', `${share(map.clippedShare)}, ${share(map.missedShare)}`, 'of the texels cut off by the range; of the texels that found no sculpt'],
@@ -238,39 +237,43 @@ const verdict = (passed: boolean | null, words: string): string =>
 
 const SYMPTOMS: readonly { readonly kinds: readonly string[]; readonly sign: string; readonly check: string }[] = [
   {
-    kinds: ['scalar', 'vector'],
+    kinds: MOVING_KINDS,
     sign: 'Nothing moves',
     check: 'Displacement is switched on, the mesh has its UVs, and the bound is not 0.',
   },
   {
-    kinds: ['scalar', 'vector'],
+    kinds: MOVING_KINDS,
     sign: 'Right shape, everywhere too high or too low',
     check: 'The midpoint above is set, and the file is read as raw data.',
   },
   {
-    kinds: ['scalar', 'vector'],
+    kinds: MOVING_KINDS,
     sign: 'Right places, too strong or too weak',
     check: 'The scale above is set, and the scene has the same unit.',
   },
   {
-    kinds: ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'],
+    kinds: MAP_KIND_NAMES,
     sign: 'Upside down, or islands swapped',
     check: 'V runs upwards from the lower left corner of the image.',
   },
   {
-    kinds: ['scalar', 'vector'],
+    kinds: MOVING_KINDS,
     sign: 'Cracks or lines along seams',
     check: 'UVs are subdivided by the rule above, and no filter blurs the map.',
   },
-  { kinds: ['scalar', 'vector'], sign: 'Grit or ripples', check: 'The subdivision scheme, its steps and the border rule are those above.' },
+  { kinds: MOVING_KINDS, sign: 'Grit or ripples', check: 'The subdivision scheme, its steps and the border rule are those above.' },
   {
-    kinds: ['vector'],
+    kinds: MOVING_KINDS.filter(hasAxes),
     sign: 'The surface bursts, or details lean the wrong way',
     check: 'Space and axis order are those above, each channel with its sign, and the file has three channels of the same midpoint.',
   },
-  { kinds: ['normal'], sign: 'Light seems to come from below', check: 'Green is read the way it is written above.' },
   {
-    kinds: ['normal'],
+    kinds: MAP_KIND_NAMES.filter(holdsDirections),
+    sign: 'Light seems to come from below',
+    check: 'Green is read the way it is written above.',
+  },
+  {
+    kinds: MAP_KIND_NAMES.filter(holdsDirections),
     sign: 'Diagonals or facets show',
     check: 'Tangents are made by MikkTSpace on this very mesh, with the same split of the quads.',
   },

@@ -1,5 +1,16 @@
-import type { ExtractOptions, Field, FitGain, MeasuredKind, PolyMesh } from '@estampe/core';
-import { extractTile, FRAME_RULE, gainOverTiles, prepareSpan, proveDisplacement } from '@estampe/core';
+import type { ExtractOptions, Field, FitGain, MapKind, MovingKind, PolyMesh, Quantity } from '@estampe/core';
+import {
+  displaces,
+  extractTile,
+  FRAME_RULE,
+  gainOverTiles,
+  MAP_KIND_NAMES,
+  MAP_KINDS,
+  MOVING_KINDS,
+  prepareSpan,
+  proveDisplacement,
+  recordOfMeasure,
+} from '@estampe/core';
 import { bellClapper, harbourBell, kelpHoldfast, mooringBuoy, quayStone } from '@estampe/demo';
 import { ThreadPool } from '@estampe/node';
 
@@ -8,15 +19,14 @@ import { ThreadPool } from '@estampe/node';
  *  what was measured there (RMS, in the map's unit; normals in degrees). */
 const pool = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url));
 const SIZE = 2048;
-const KINDS: readonly MeasuredKind[] = ['scalar', 'vector', 'normal', 'occlusion', 'curvature', 'hollows', 'colour'];
-const UNITS: Readonly<Record<MeasuredKind, string>> = { scalar: 'mm', vector: 'mm', normal: 'degrees', occlusion: '', curvature: '1/mm', hollows: '', colour: '' }; // prettier-ignore
+const UNITS: Readonly<Record<Quantity, string>> = { length: 'mm', direction: 'degrees', curvature: '1/mm', share: '', colour: '' };
 
-type Fields = ReadonlyMap<number, ReadonlyMap<MeasuredKind, Field>>;
+type Fields = ReadonlyMap<number, ReadonlyMap<MapKind, Field>>;
 
 async function measure(low: PolyMesh, sculpt: PolyMesh, options: Partial<ExtractOptions>) {
   const span = prepareSpan(low, sculpt, { width: SIZE, height: SIZE, ...options }, pool);
-  const fields = new Map<number, ReadonlyMap<MeasuredKind, Field>>();
-  const gains = new Map<MeasuredKind, FitGain[]>();
+  const fields = new Map<number, ReadonlyMap<MapKind, Field>>();
+  const gains = new Map<MapKind, FitGain[]>();
   for (const tile of span.tiles) {
     const found = await extractTile(span, tile, pool);
     fields.set(tile, found.fields);
@@ -25,31 +35,29 @@ async function measure(low: PolyMesh, sculpt: PolyMesh, options: Partial<Extract
   return { span, fields, gains };
 }
 
-async function gapOf(
-  low: PolyMesh,
-  sculpt: PolyMesh,
-  kind: 'scalar' | 'vector',
-  fields: Fields,
-  frameLevel: number | null,
-  subdivisions: number,
-) {
+async function gapOf(low: PolyMesh, sculpt: PolyMesh, kind: MovingKind, fields: Fields, frameLevel: number | null, subdivisions: number) {
   const maps = new Map([...fields].flatMap(([tile, f]) => (f.has(kind) ? [[tile, f.get(kind) as Field] as const] : [])));
   const { report } = await proveDisplacement({ low, sculpt, maps }, { kind, frameLevel, frameRule: FRAME_RULE, subdivisions }, pool);
   return report.seamGap.rms;
 }
 
 async function rows(name: string, low: PolyMesh, sculpt: PolyMesh): Promise<void> {
-  const kinds = sculpt.colors === null ? KINDS.filter((k) => k !== 'colour') : KINDS;
+  const kinds = MAP_KIND_NAMES.filter((kind) => sculpt.colors !== null || !MAP_KINDS[kind].needs.colours);
   const common: Partial<ExtractOptions> = { occlusionRays: 16 };
-  const plain = await measure(low, sculpt, { ...common, maps: ['scalar', 'vector'] });
+  const plain = await measure(low, sculpt, { ...common, maps: MOVING_KINDS });
   const matched = await measure(low, sculpt, { ...common, maps: kinds, matchSeams: true });
   const subdivisions = matched.span.levels ?? 4;
   for (const kind of kinds) {
     const gain = gainOverTiles(matched.gains.get(kind) ?? []);
-    const gap = (m: typeof plain): Promise<number> =>
-      gapOf(low, sculpt, kind as 'scalar' | 'vector', m.fields, m.span.frameLevel, subdivisions);
-    const [before, after] = kind === 'scalar' || kind === 'vector' ? [await gap(plain), await gap(matched)] : [gain.before, gain.after];
-    process.stdout.write(`| ${name} | ${kind} | ${before.toPrecision(3)} | ${after.toPrecision(3)} | ${UNITS[kind]} |\n`);
+    const gap = (m: typeof plain, moving: MovingKind): Promise<number> => {
+      const spec = m.span.measures.find((x) => x.kind === moving);
+      const { frameLevel = null } = spec ? recordOfMeasure(spec, m.span.options) : {};
+      return gapOf(low, sculpt, moving, m.fields, frameLevel, subdivisions);
+    };
+    const [before, after] = displaces(kind) ? [await gap(plain, kind), await gap(matched, kind)] : [gain.before, gain.after];
+    process.stdout.write(
+      `| ${name} | ${kind} | ${before.toPrecision(3)} | ${after.toPrecision(3)} | ${UNITS[MAP_KINDS[kind].quantity]} |\n`,
+    );
   }
 }
 

@@ -4,30 +4,34 @@ import { access, mkdir, rename, rm, rmdir } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { DeliveredMap, Manifest, MapRecipe, Recipe } from '@estampe/contracts';
-import { displaces, recipeSchema } from '@estampe/contracts';
-import type { Depth, Encoding, ExtractOptions, Field, MapConvention, PolyMesh, SpanSurfaces, VectorFrameKind } from '@estampe/core';
+import { coreOptions, passOfRecipe, recipeSchema } from '@estampe/contracts';
+import type { Depth, Encoding, Field, MapConvention, PolyMesh, SpanSurfaces, VectorFrameKind } from '@estampe/core';
 import {
   axisLetters,
-  faceCount,
-  refinedFaceCount,
-  faceTiles,
-  levelsBetween,
-  provingBytes,
-  requireUvs,
-  tilesInUse,
   diagonalOf,
+  displaces,
   exactMidpoint,
   extractTile,
+  faceCount,
+  faceTiles,
   fieldRecord,
   fitEncoding,
+  hasAxes,
+  heeds,
+  holdsDirections,
   InvalidInputError,
   LEGAL_DEPTHS,
+  levelsBetween,
   parseAxes,
   parseBase,
   parseFit,
   PLAIN_ORDER,
   prepareSpan,
+  provingBytes,
+  refinedFaceCount,
+  requireUvs,
   subProgress,
+  tilesInUse,
   writeObj,
 } from '@estampe/core';
 import type { DeliveredTile, MadeMap, MadeProof, SheetPictures } from '@estampe/delivery';
@@ -104,7 +108,7 @@ interface Storage {
 
 /** Frame that a map of the recipe is written in. */
 const frameOf = ({ kind, frame }: MapRecipe): VectorFrameKind | 'none' =>
-  kind === 'vector' ? (frame ?? 'derivative') : kind === 'normal' ? (frame ?? 'mikk') : 'none';
+  hasAxes(kind) ? (frame ?? 'derivative') : holdsDirections(kind) ? (frame ?? 'mikk') : 'none';
 
 /** Depth, file type and conventions of a map. @throws InvalidInputError BAD_OPTION for what its kind cannot have */
 function storageOf(map: MapRecipe, at: string): Storage {
@@ -115,14 +119,14 @@ function storageOf(map: MapRecipe, at: string): Storage {
   };
   if (!LEGAL_DEPTHS[fileType].includes(depth))
     bad(`${fileType} cannot hold depth ${depth}; it takes ${LEGAL_DEPTHS[fileType].join(', ')}.`, 'depth');
-  if (map.kind === 'normal' && map.fit !== undefined) bad('normals always run from -1 to 1; leave fit out.', 'fit');
-  if (map.kind === 'normal' && map.frame === 'derivative') bad('normals are written in frame mikk or object.', 'frame');
-  if (map.kind === 'normal' && !map.keepBlue && map.frame === 'object') bad('blue cannot be rebuilt in object space; keep it.', 'keepBlue');
-  if (map.kind !== 'normal' && map.kind !== 'vector' && map.frame !== undefined)
-    bad(`a ${map.kind} map has no frame; leave it out.`, 'frame');
-  if (map.kind !== 'vector' && (map.axes !== undefined || map.ranges === 'each'))
+  const directions = holdsDirections(map.kind);
+  if (directions && map.fit !== undefined) bad('normals always run from -1 to 1; leave fit out.', 'fit');
+  if (directions && map.frame === 'derivative') bad('normals are written in frame mikk or object.', 'frame');
+  if (directions && !map.keepBlue && map.frame === 'object') bad('blue cannot be rebuilt in object space; keep it.', 'keepBlue');
+  if (!heeds(map.kind, 'frame') && map.frame !== undefined) bad(`a ${map.kind} map has no frame; leave it out.`, 'frame');
+  if (!hasAxes(map.kind) && (map.axes !== undefined || map.ranges === 'each'))
     bad('only a vector map has an axis order and ranges of its own; leave them out.', map.axes === undefined ? 'ranges' : 'axes');
-  if (map.kind !== 'colour' && (map.shade !== undefined || map.strength !== undefined))
+  if (!heeds(map.kind, 'shade') && (map.shade !== undefined || map.strength !== undefined))
     bad('only colours can be darkened; leave shade and strength out.', map.shade === undefined ? 'strength' : 'shade');
   if (map.shade === undefined && map.strength !== undefined) bad('nothing darkens the colours without shade; name it.', 'strength');
   if (map.fit !== undefined) parseFit(map.fit);
@@ -243,7 +247,8 @@ class Delivery {
     for (const [g, group] of groups.entries()) {
       const share = (k: number): number => (g + k) / groups.length;
       const control = subProgress(this.context.control, share(0), share(1));
-      span = prepareSpan(low, sculpt, this.extractOptions(group), this.context.threads, subProgress(control, 0, 0.2));
+      const { pass, kinds } = passOfRecipe(r, group);
+      span = prepareSpan(low, sculpt, coreOptions(pass, kinds), this.context.threads, subProgress(control, 0, 0.2));
       const tiles = new Map<number, Awaited<ReturnType<typeof extractTile>>>();
       for (const [i, tile] of span.tiles.entries())
         tiles.set(
@@ -283,43 +288,6 @@ class Delivery {
     await this.put(MANIFEST_FILE, manifestBytes(manifest));
     await this.put(SHEET_FILE, Buffer.from(setUpSheet(manifest, { sculpt: await formPicture(sculpt), maps: pictures })));
     return manifest;
-  }
-
-  private extractOptions(group: readonly MapRecipe[]): Partial<ExtractOptions> {
-    const [m] = group;
-    const { boundary, uv } = this.recipe;
-    const [width, height] = typeof m.size === 'number' ? [m.size, m.size] : m.size;
-    const of = (kind: MapRecipe['kind']): MapRecipe | undefined => group.find((x) => x.kind === kind);
-    const normalFrame = of('normal')?.frame;
-    const vectorFrame = of('vector')?.frame ?? 'derivative';
-    const colours = of('colour');
-    // what darkens colours is the map of that kind in the same pass, else one made from the colours' own settings
-    const occlusion = of('occlusion') ?? (colours?.shade === 'occlusion' ? colours : m);
-    const averaged = of('curvature') ?? of('hollows') ?? (colours?.shade === 'hollows' ? colours : m);
-    const kinds = new Set(group.map((x) => x.kind));
-    if (colours?.shade) kinds.add(colours.shade);
-    const heights = this.recipe.maps.some((x) => x.kind === 'scalar');
-    return {
-      width,
-      height,
-      base: parseBase(m.base),
-      match: m.match,
-      reach: m.reach,
-      samples: m.samples,
-      padding: m.padding === 'fill' ? Infinity : m.padding,
-      surface: { boundary, uv },
-      maps: [...kinds],
-      frame: normalFrame === 'object' ? 'object' : 'mikk',
-      vectorFrame,
-      normalsForHeights: group.find((x) => x.forHeights !== undefined)?.forHeights ?? heights,
-      occlusionRays: occlusion.rays,
-      occlusionDistance: occlusion.distance ?? Infinity,
-      seed: occlusion.seed,
-      radius: averaged.radius,
-      shade: colours?.shade ? { by: colours.shade, strength: colours.strength ?? 0.5, space: colours.colourSpace } : null,
-      matchSeams: group.some((x) => x.matchSeams),
-      fitTexels: group.some((x) => x.fitTexels),
-    };
   }
 
   private async makeMap(
@@ -369,7 +337,7 @@ class Delivery {
         base: parseBase(map.base),
         surface: { boundary, uv },
         subdivisions: r.subdivisions ?? span.levels ?? 4,
-        tolerance: map.kind === 'normal' ? (r.normalToleranceDegrees ?? null) : lengthOf(r.tolerance, diagonalOf(sculpt.positions)),
+        tolerance: holdsDirections(map.kind) ? (r.normalToleranceDegrees ?? null) : lengthOf(r.tolerance, diagonalOf(sculpt.positions)),
         span: () => span,
       },
       context.threads,

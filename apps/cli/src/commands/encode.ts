@@ -8,6 +8,8 @@ import {
   figuresOverTiles,
   fitEncoding,
   formatAxes,
+  hasAxes,
+  holdsDirections,
   INSIDE,
   InvalidInputError,
   LEGAL_DEPTHS,
@@ -113,15 +115,15 @@ export function encode(argv: readonly string[]): Command {
       const { kind, frame } = known;
       const { midpoint, scale } = recordedRange(encoding);
       const { ends, bound, ...figures } = figuresOverTiles(written);
-      const three = kind === 'vector' && ends !== null;
+      const three = hasAxes(kind) && ends !== null;
       return {
         report: {
           kind,
           depth,
           midpoint,
           scale,
-          axes: kind === 'vector' ? formatAxes(axes, axisLetters(frame)) : null,
-          green: kind === 'normal' ? convention.green : null,
+          axes: hasAxes(kind) ? formatAxes(axes, axisLetters(frame)) : null,
+          green: holdsDirections(kind) ? convention.green : null,
           ...figures,
           ...(three ? { min: ends.map((e) => e.min), max: ends.map((e) => e.max) } : {}),
           bound,
@@ -179,7 +181,7 @@ function conventionOf(
   path: string,
 ): MapConvention {
   const asked = o.green !== undefined || o['keep-blue'] !== undefined;
-  if (asked && record.kind !== 'normal')
+  if (asked && !holdsDirections(record.kind))
     throw new InvalidInputError(
       'BAD_OPTION',
       `${path}: a ${record.kind} map has no green and no blue of its own; leave --green and --keep-blue out.`,
@@ -191,7 +193,7 @@ function conventionOf(
     throw new InvalidInputError('BAD_OPTION', `${path}: in object space normals point every way, so blue cannot be rebuilt; keep it.`, {
       option: 'keep-blue',
     });
-  if (o.axes !== undefined && record.kind !== 'vector')
+  if (o.axes !== undefined && !hasAxes(record.kind))
     throw new InvalidInputError(
       'BAD_OPTION',
       `${path}: only a vector map has an axis order, and this is a ${record.kind} map; leave --axes out.`,

@@ -1,51 +1,60 @@
-import type { Field } from '@estampe/core';
+import type { Field, KindOption, MapKind } from '@estampe/core';
 import {
   adviseOnRadius,
+  adviseOnSheets,
+  asksRay,
   EXTRACT_DEFAULTS,
   EXTRACT_RANGES,
-  faceCount,
-  measuringBytes,
-  texelBytes,
-  adviseOnSheets,
   extractTile,
+  faceCount,
   fieldCounts,
   fieldRecord,
+  hasAxes,
+  heeds,
+  holdsDirections,
   INSIDE,
   InvalidInputError,
-  parseBase,
+  MAP_KIND_NAMES,
+  measuringBytes,
   prepareSpan,
+  radiusEdgesOf,
+  recordOfMeasure,
   recordToJson,
   SURFACE_DEFAULTS,
+  texelBytes,
   writeField,
 } from '@estampe/core';
 import { meshHash, nodeZlib, requireMemory, writeOutput } from '@estampe/node';
 import * as z from 'zod';
+import { coreOptions, KIND_WORDS, PASS_DEFAULTS, shadingKind } from '@estampe/contracts';
+import type { Pass } from '@estampe/contracts';
 import { decimal, length, readArgs, SURFACE, surfaceOf, whole } from '../args';
 import { sidecarOf, stopwatch } from '../context';
 import type { Command } from '../command';
 import { tilePath } from '../tile-path';
 
 const side = whole(...EXTRACT_RANGES.side);
+type Options = z.infer<(typeof SPEC)['options']>;
 const SPEC = {
   name: 'extract',
   positionals: [],
   options: z.object({
     low: z.string().min(1),
     sculpt: z.string().min(1),
-    map: z.enum(['scalar', 'vector', 'normal', 'occlusion', 'hollows', 'curvature', 'colour']),
+    map: z.enum(MAP_KIND_NAMES),
     out: z.string().regex(/\.exr$/i, 'a field is an .exr'),
     size: z
       .string()
       .transform((s) => s.split('x'))
       .pipe(z.union([z.tuple([side]), z.tuple([side, side])], { error: 'W or WxH, each from 1 to 16384' }))
-      .transform(([w, h]) => ({ width: w, height: h ?? w }))
+      .transform(([w, h]): [number, number] => [w, h ?? w])
       .optional(),
     base: z.string().optional(),
     match: z.enum(['auto', 'stack', 'rays', 'closest']).optional(),
     reach: z.union([z.literal('auto'), length], { error: 'auto or a length above 0' }).optional(),
     samples: whole(...EXTRACT_RANGES.samples).optional(),
     padding: z
-      .union([z.literal('fill').transform(() => Infinity), whole(...EXTRACT_RANGES.padding)], { error: 'fill or texels from 0 to 16384' })
+      .union([z.literal('fill').transform(() => -1), whole(...EXTRACT_RANGES.padding)], { error: 'fill or texels from 0 to 16384' })
       .optional(),
     tile: z.union([z.literal('all'), whole(1001, 9999)], { error: 'all or a tile number' }).optional(),
     frame: z.enum(['derivative', 'mikk', 'object']).optional(),
@@ -56,7 +65,7 @@ const SPEC = {
     /** What the sculpt's point colours are; they are kept as they are stored. */
     'colour-space': z.enum(['sRGB', 'linear']).optional(),
     /** Colours: darkened by another map of the same pass. */
-    shade: z.enum(['occlusion', 'hollows']).optional(),
+    shade: shadingKind.optional(),
     strength: decimal.refine((s) => s >= 0 && s <= 1, 'it must be between 0 and 1').optional(),
     /** Normals where a height map of the same span puts the surface. */
     'for-heights': z.boolean().optional(),
@@ -71,9 +80,9 @@ export function extract(argv: readonly string[]): Command {
   const { options: o } = readArgs(SPEC, argv);
   const kind = o.map;
   checkOptions(o);
-  const match = o.match ?? 'auto';
-  const base = parseBase(o.base ?? 'limit');
-  const surface = { ...SURFACE_DEFAULTS, ...surfaceOf(o) };
+  const pass = passOf(o);
+  const kinds = o.shade === undefined ? [kind] : [kind, o.shade];
+  const options = coreOptions(pass, kinds);
   return {
     common: o,
     async run(context) {
@@ -82,41 +91,15 @@ export function extract(argv: readonly string[]): Command {
       const low = await context.readMesh(o.low);
       const sculpt = await context.readMesh(o.sculpt);
       const read = lap();
-      const kinds = o.shade === undefined ? [kind] : [kind, o.shade];
-      const asked = { ...EXTRACT_DEFAULTS, ...(o.size ?? {}), matchSeams: o['match-seams'] === true, fitTexels: o['fit-texels'] === true, ...(o.samples === undefined ? {} : { samples: o.samples }) }; // prettier-ignore
+      const asked = { ...EXTRACT_DEFAULTS, ...options };
       const each = kinds.reduce((sum, k) => sum + texelBytes(k, asked), 0);
       requireMemory(
         measuringBytes(faceCount(sculpt), asked.width * asked.height, each),
         `One tile of ${asked.width} x ${asked.height}`,
         'take a smaller --size',
       );
-      const span = prepareSpan(
-        low,
-        sculpt,
-        {
-          base,
-          match,
-          surface,
-          maps: o.shade === undefined ? [kind] : [kind, o.shade],
-          shade: o.shade === undefined ? null : { by: o.shade, strength: o.strength ?? 0.5, space: o['colour-space'] ?? 'sRGB' },
-          frame: kind === 'normal' && o.frame === 'object' ? 'object' : 'mikk',
-          ...(kind === 'vector' ? { vectorFrame: o.frame ?? 'derivative' } : {}),
-          normalsForHeights: o['for-heights'] === true,
-          matchSeams: o['match-seams'] === true,
-          fitTexels: o['fit-texels'] === true,
-          ...(o.size ?? {}),
-          ...(o.reach === undefined ? {} : { reach: o.reach }),
-          ...(o.samples === undefined ? {} : { samples: o.samples }),
-          ...(o.padding === undefined ? {} : { padding: o.padding }),
-          ...(o.rays === undefined ? {} : { occlusionRays: o.rays }),
-          ...(o.distance === undefined ? {} : { occlusionDistance: o.distance }),
-          ...(o.seed === undefined ? {} : { seed: o.seed }),
-          ...(o.radius === undefined ? {} : { radius: o.radius }),
-        },
-        context.threads,
-        context.control,
-      );
-      const radiusAdvice = kind === 'curvature' || kind === 'hollows' ? adviseOnRadius(span.radiusEdges) : null;
+      const span = prepareSpan(low, sculpt, options, context.threads, context.control);
+      const radiusAdvice = adviseOnRadius(radiusEdgesOf(span, kind));
       if (radiusAdvice !== null) context.warnings.push(radiusAdvice);
       const tiles = typeof o.tile === 'number' ? [o.tile] : span.tiles;
       const paths = new Map(tiles.map((tile) => [tile, tilePath(o.out, tile, tiles.length)]));
@@ -158,15 +141,15 @@ export function extract(argv: readonly string[]): Command {
       const known = totals.min[0] <= totals.max[0];
       const ends = (of: readonly number[]): number | readonly number[] | null => (!known ? null : three ? of : of[0]);
       const [min, max] = [ends(totals.min), ends(totals.max)];
-      const measure = span.measures[0];
+      const own = recordOfMeasure(span.measures[0], span.options);
       return {
         report: {
           size: [width, height], tiles, match: span.match, levels: span.levels, baseLevel: span.base.level, reach: span.reach, covered, missed, doubtful, mended,
           sheets: span.levels === null ? totals.sheets : null,
           min, max, rays, raysPerSecond: rate(rays, extractSeconds), raysPerCpuSecond: rate(rays, cpu),
-          ...(kind === 'normal' ? { frame: span.options.frame, normalSource: span.source } : {}),
-          ...(kind === 'vector' ? { frame: span.options.vectorFrame, frameLevel: span.frameLevel } : {}), ...(span.radius === null ? {} : { radius: span.radius }),
-          ...(measure.kind === 'occlusion' ? { raysASample: measure.options.rays, seed: measure.options.seed, lift: measure.options.liftUnits } : {}),
+          ...(heeds(kind, 'frame') ? { frame: own.frame } : {}), ...(holdsDirections(kind) ? { normalSource: span.source } : {}),
+          ...(hasAxes(kind) ? { frameLevel: own.frameLevel ?? null } : {}), ...(own.radius === undefined ? {} : { radius: own.radius }),
+          ...(heeds(kind, 'rays') ? { raysASample: own.rays, seed: own.seed, lift: own.lift } : {}), ...(heeds(kind, 'distance') ? { distance: own.distance ?? null } : {}),
            ...(fits.length > 0 ? { fits } : {}),
           seconds: { read, prepare, extract: extractSeconds, write: writeSeconds },
         }, // prettier-ignore
@@ -180,40 +163,81 @@ export function extract(argv: readonly string[]): Command {
   };
 }
 
-const NAMES = {
-  scalar: 'heights', vector: 'vector components', normal: 'normal components', occlusion: 'openness', hollows: 'hollows', curvature: 'curvature',
-  colour: 'colours',
-} as const; // prettier-ignore
+/** What the numbers of a map are, in the printed line. */
+const NAMES: Readonly<Record<MapKind, string>> = {
+  ...KIND_WORDS,
+  vector: 'vector components',
+  normal: 'normal components',
+  occlusion: 'openness',
+};
+
+/** The pass that the options stand for. */
+function passOf(o: Options): Pass {
+  const given = <T>(value: T | undefined, otherwise: T): T => value ?? otherwise;
+  const length = (value: number | 'auto' | undefined): number | null => (typeof value === 'number' ? value : null);
+  return {
+    ...PASS_DEFAULTS,
+    ...SURFACE_DEFAULTS,
+    ...surfaceOf(o),
+    size: given<Pass['size']>(o.size, PASS_DEFAULTS.size),
+    base: given(o.base, PASS_DEFAULTS.base),
+    match: given<Pass['match']>(o.match, PASS_DEFAULTS.match),
+    reach: length(o.reach),
+    samples: given<number>(o.samples, PASS_DEFAULTS.samples),
+    padding: given<number>(o.padding, PASS_DEFAULTS.padding),
+    matchSeams: o['match-seams'] === true,
+    fitTexels: o['fit-texels'] === true,
+    frame: holdsDirections(o.map) && o.frame === 'object' ? 'object' : PASS_DEFAULTS.frame,
+    vectorFrame: given<Pass['vectorFrame']>(hasAxes(o.map) ? o.frame : undefined, PASS_DEFAULTS.vectorFrame),
+    forHeights: o['for-heights'] === true,
+    occlusionRays: given<number>(o.rays, PASS_DEFAULTS.occlusionRays),
+    occlusionDistance: length(o.distance),
+    thicknessDistance: length(o.distance),
+    seed: given<number>(o.seed, PASS_DEFAULTS.seed),
+    radius: length(o.radius),
+    colourSpace: given<Pass['colourSpace']>(o['colour-space'], PASS_DEFAULTS.colourSpace),
+    shade: given<Pass['shade']>(o.shade, PASS_DEFAULTS.shade),
+    shadeStrength: given<number>(o.strength, PASS_DEFAULTS.shadeStrength),
+  };
+}
 
 const text = (x: number | readonly number[] | null): string =>
   x === null ? '' : typeof x === 'number' ? x.toPrecision(6) : x.map((c) => c.toPrecision(4)).join(' ');
 
 /** Refuses by name what a kind of map cannot have. */
-function checkOptions(o: z.infer<(typeof SPEC)['options']>): void {
-  const refuse = (option: keyof typeof o, why: string): void => {
+function checkOptions(o: Options): void {
+  const refuse = (option: keyof Options, why: string): void => {
     if (o[option] !== undefined && o[option] !== false)
       throw new InvalidInputError('BAD_OPTION', `${why}; leave --${option} out.`, { option });
   };
   const kind = o.map;
-  if (o.match === 'closest' && kind === 'scalar')
+  if (o.match === 'closest' && asksRay([kind]))
     throw new InvalidInputError(
       'BAD_OPTION',
       'match closest cannot give heights along the normal; use auto, stack or rays for a scalar map.',
       { option: 'match' },
     );
-  if (kind !== 'vector' && kind !== 'normal') refuse('frame', `a ${kind} map has no frame`);
-  if (kind === 'normal' && o.frame === 'derivative')
+  if (holdsDirections(kind) && o.frame === 'derivative')
     throw new InvalidInputError('BAD_OPTION', 'normals are written in frame mikk or object; the derivative frame is for vector maps.', {
       option: 'frame',
     });
-  if (kind === 'scalar' || kind === 'vector') refuse('for-heights', `a ${kind} map is not read where another map puts the surface`);
-  if (kind !== 'colour') for (const option of ['shade', 'strength'] as const) refuse(option, `a ${kind} map has no colours`);
   if (o.shade === undefined) refuse('strength', 'nothing darkens the colours without --shade');
-  if (kind !== 'occlusion' && o.shade !== 'occlusion')
-    for (const option of ['distance', 'rays', 'seed'] as const) refuse(option, `a ${kind} map is not sampled by rays over a hemisphere`);
-  if (kind !== 'curvature' && kind !== 'hollows' && o.shade !== 'hollows') refuse('radius', `a ${kind} map is not averaged over a ball`);
-  if (kind !== 'colour') refuse('colour-space', `a ${kind} map has no colours`);
+  for (const [option, heeded, why] of OWN_OPTIONS)
+    if (!heeds(kind, heeded) && (o.shade === undefined || !heeds(o.shade, heeded))) refuse(option, `a ${kind} map ${why}`);
 }
+
+/** Options that mean nothing to most kinds, and why. */
+const OWN_OPTIONS: readonly (readonly [keyof Options, KindOption, string])[] = [
+  ['frame', 'frame', 'has no frame'],
+  ['for-heights', 'forHeights', 'is not read where another map puts the surface'],
+  ['shade', 'shade', 'has no colours'],
+  ['strength', 'strength', 'has no colours'],
+  ['distance', 'distance', 'does not look around from the sculpt'],
+  ['rays', 'rays', 'is not sampled by rays over a hemisphere'],
+  ['seed', 'seed', 'is not sampled by rays over a hemisphere'],
+  ['radius', 'radius', 'is not averaged over a ball'],
+  ['colour-space', 'colourSpace', 'has no colours'],
+];
 
 /** Counts of all tiles, smallest and largest value a channel over class 1. */
 function add(

@@ -3,12 +3,12 @@ export const HELP = `estampe: displacement maps from a sculpt, measured and prov
 
   estampe check     MESH.obj [--before EARLIER.obj]
   estampe subdivide BASE.obj -o OUT.obj --levels N [--limit] [SURFACE]
-  estampe extract   --low LOW.obj --sculpt HIGH.obj --map scalar|vector|normal|occlusion|hollows|curvature|colour -o FIELD.exr
+  estampe extract   --low LOW.obj --sculpt HIGH.obj --map scalar|vector|normal|occlusion|hollows|curvature|thickness|colour -o FIELD.exr
                     [--size W|WxH] [--base limit|polygons|level:K] [--match auto|stack|rays|closest] [--reach auto|R]
                     [--samples N] [--padding PX|fill] [--tile 1001|all] [--match-seams] [SURFACE]
                     scalar, vector, normal: [--fit-texels]
                     vector: [--frame derivative|mikk|object]   normal: [--frame mikk|object]
-                    occlusion: [--rays N] [--distance D] [--seed N]
+                    occlusion: [--rays N] [--distance D] [--seed N]      thickness: [--distance D]
                     hollows, curvature: [--radius auto|R]      colour: [--colour-space sRGB|linear] [--shade occlusion|hollows [--strength 0.5]]
                     all but scalar and vector: [--for-heights], read where a height map puts the surface (normals stay in the frame of
                     the mesh before it is displaced: shading with the displaced normal counts the form twice)

@@ -1,31 +1,37 @@
-import type { Base, FrameRule, MapFile, NormalProofReport, ProofOptions, Raster, VectorFrameKind } from '@estampe/core';
+import type { Base, FrameRule, MapFile, MapKind, NormalProofReport, ProofOptions, Raster, VectorFrameKind } from '@estampe/core';
 import {
   adviseOnProof,
   axisLetters,
-  faceCount,
-  refinedFaceCount,
-  provingBytes,
+  channelsOf,
   diagonalOf,
-  FRAME_RULE,
-  frameRuleOf,
-  sharesOverTiles,
+  displaces,
   EstampeError,
   exactMidpoint,
   EXTRACT_RANGES,
-  formatAxes,
+  faceCount,
   faceTiles,
+  formatAxes,
+  FRAME_RULE,
+  frameRuleOf,
+  hasAxes,
+  holdsDirections,
   InvalidInputError,
   levelsBetween,
+  MAP_KIND_NAMES,
+  MOVING_KINDS,
   NORMAL_RANGE,
   parseAxes,
   parseBase,
   PLAIN_ORDER,
   prepareSpan,
-  proveNormals,
   proveDisplacement,
+  proveNormals,
+  provingBytes,
   readField,
+  refinedFaceCount,
   requireUvs,
   searchOf,
+  sharesOverTiles,
   SURFACE_DEFAULTS,
   tilesInUse,
 } from '@estampe/core';
@@ -37,6 +43,9 @@ import type { Context } from '../context';
 import type { Command, Outcome } from '../command';
 import { hasTileMark, tilePath } from '../tile-path';
 
+/** Kinds that can be compared with a sculpt. */
+const PROVABLE = [...MOVING_KINDS, ...MAP_KIND_NAMES.filter(holdsDirections)] as [MapKind, ...MapKind[]];
+const PROVABLE_WORDS = new Intl.ListFormat('en').format(PROVABLE);
 const SPEC = {
   name: 'proof',
   positionals: [],
@@ -44,7 +53,7 @@ const SPEC = {
     low: z.string().min(1),
     map: z.string().min(1),
     sculpt: z.string().min(1),
-    kind: z.enum(['scalar', 'vector', 'normal'], { error: 'scalar, vector and normal maps can be proven' }).optional(),
+    kind: z.enum(PROVABLE, { error: `${PROVABLE_WORDS} maps can be proven` }).optional(),
     subdivisions: whole(0, 10).optional(),
     tolerance: z
       .string()
@@ -81,16 +90,16 @@ export function proof(argv: readonly string[]): Command {
       requireOneMap(maps, o.map);
       const pick = picker(context, o.map, first);
       const kind = pick('kind', o.kind, 'scalar');
-      if (kind !== 'scalar' && kind !== 'normal' && kind !== 'vector')
+      if (!displaces(kind) && !holdsDirections(kind))
         throw new InvalidInputError(
           'BAD_OPTION',
-          `${o.map}: this is a ${kind} map, which displaces nothing; prove scalar, vector or normal maps.`,
+          `${o.map}: this is a ${kind} map, which displaces nothing; ${PROVABLE_WORDS} maps can be proven.`,
           {
             option: 'kind',
           },
         );
       const channels = first.raster.channels;
-      if (kind !== 'scalar' && channels < 3)
+      if (channelsOf(kind) > channels)
         throw new InvalidInputError(
           'BAD_OPTION',
           `${o.map}: a ${kind} map needs three channels and this file has ${channels}; choose another.`,
@@ -98,7 +107,7 @@ export function proof(argv: readonly string[]): Command {
             option: 'map',
           },
         );
-      if (kind !== 'vector' && o.axes !== undefined)
+      if (!hasAxes(kind) && o.axes !== undefined)
         throw new InvalidInputError('BAD_OPTION', `only a vector map has an axis order, and ${o.map} is a ${kind} map; leave --axes out.`, {
           option: 'axes',
         });
@@ -109,7 +118,7 @@ export function proof(argv: readonly string[]): Command {
       const surface = { boundary: pick('boundary', o.boundary, SURFACE_DEFAULTS.boundary), uv: pick('uv', o.uv, SURFACE_DEFAULTS.uv) };
       const integer = first.depth === '8' || first.depth === '16';
       // a field holds unit vectors and scene units as they are
-      const half = kind === 'normal' && !first.isField;
+      const half = holdsDirections(kind) && !first.isField;
       const rest = half ? NORMAL_RANGE.midpoint : integer ? exactMidpoint(first.depth) : 0;
       const midpoint = pick('midpoint', o.midpoint === 'exact' ? exactMidpoint(first.depth) : o.midpoint, rest);
       const scale = pick('scale', o.scale, half ? NORMAL_RANGE.scale : 1);
@@ -118,7 +127,7 @@ export function proof(argv: readonly string[]): Command {
         ...sharesOverTiles([...maps.values()].map(({ attributes, sidecar }) => ({ ...sidecar, ...attributes }))),
       };
       const pair = { low, sculpt, maps: rasters(maps) };
-      if (kind === 'normal') {
+      if (!displaces(kind)) {
         // where attributes and sidecar differ, that is said
         for (const key of ['normalSource', 'match', 'reach'] as const) pick(key, undefined, '');
         const span = prepareSpan(
@@ -168,17 +177,16 @@ export function proof(argv: readonly string[]): Command {
       const diagonal = diagonalOf(sculpt.positions);
       const frame = pick('frame', o.frame, 'derivative');
       const vectorFrame: VectorFrameKind = frame === 'object' || frame === 'mikk' ? frame : 'derivative';
-      const vector: Partial<ProofOptions> =
-        kind === 'vector'
-          ? {
-              frame: vectorFrame,
-              frameLevel: first.attributes.frameLevel ?? first.sidecar.frameLevel ?? null,
-              frameRule: ruleOf(first),
-              axes: parseAxes(pick('axes', o.axes, formatAxes(PLAIN_ORDER, axisLetters(vectorFrame))), axisLetters(vectorFrame)),
-            }
-          : {};
+      const vector: Partial<ProofOptions> = hasAxes(kind)
+        ? {
+            frame: vectorFrame,
+            frameLevel: first.attributes.frameLevel ?? first.sidecar.frameLevel ?? null,
+            frameRule: ruleOf(first),
+            axes: parseAxes(pick('axes', o.axes, formatAxes(PLAIN_ORDER, axisLetters(vectorFrame))), axisLetters(vectorFrame)),
+          }
+        : {};
       const fields =
-        o.field === undefined ? {} : { fields: await readFields(o.field, tiles, { kind, ...(kind === 'vector' ? { frame } : {}) }) };
+        o.field === undefined ? {} : { fields: await readFields(o.field, tiles, { kind, ...(hasAxes(kind) ? { frame } : {}) }) };
       const subdivisions = o.subdivisions ?? levelsBetween(low, sculpt) ?? 4;
       const texels = [...maps.values()].reduce((sum, { raster }) => sum + raster.width * raster.height, 0);
       requireMemory(
@@ -209,7 +217,7 @@ export function proof(argv: readonly string[]): Command {
       return {
         report: {
           kind,
-          ...(kind === 'vector' ? { frame: vectorFrame } : {}),
+          ...(hasAxes(kind) ? { frame: vectorFrame } : {}),
           ...report,
           advice,
           worst: places.map((p) => ({ ...p, position: p.position.map((x, k) => low.origin[k] + x) })),

@@ -1,5 +1,6 @@
 import type { EncodingSettings, ExtractSettings, FieldInfo, Manifest, ProofInfo } from '@estampe/contracts';
-import type { EncodingFigures, ErrorRecord, FrameRule, MapRecord, NormalFigures } from '@estampe/core';
+import { coreOptions } from '@estampe/contracts';
+import type { EncodingFigures, ErrorRecord, ExtractOptions, FrameRule, MapRecord, MovingKind, NormalFigures } from '@estampe/core';
 import * as z from 'zod';
 import type { NewLevel } from '../repositories/assets';
 
@@ -65,7 +66,7 @@ export type JobInput =
       readonly kind: 'study';
       readonly settings: ExtractSettings;
       readonly encoding: EncodingSettings;
-      readonly outcome: Extract<ProofInfo['outcome'], { kind: 'scalar' | 'vector' }>;
+      readonly outcome: Extract<ProofInfo['outcome'], { kind: MovingKind }>;
       /** Level that a vector map's frames were computed on; null for heights. */
       readonly frameLevel: number | null;
       readonly frameRule: FrameRule;
@@ -153,31 +154,9 @@ export type FromJobThread =
   | { readonly type: 'result'; readonly result: JobResult }
   | { readonly type: 'error'; readonly error: ErrorRecord };
 
-const kindsOf = (settings: readonly ExtractSettings[]) => settings.map(({ kind }) => kind);
-
-/** Options of the core that an extraction's settings stand for. */
-export function spanOptions(settings: readonly ExtractSettings[]) {
-  const [s] = settings;
-  return {
-    width: s.size,
-    height: s.size,
-    base: s.base,
-    match: s.match,
-    reach: s.reach ?? ('auto' as const),
-    samples: s.samples,
-    padding: s.padding < 0 ? Infinity : s.padding,
-    surface: { boundary: s.boundary, uv: s.uv },
-    maps: kindsOf(settings),
-    frame: s.frame,
-    vectorFrame: s.vectorFrame,
-    normalsForHeights: s.forHeights,
-    matchSeams: settings.some((x) => x.matchSeams),
-    fitTexels: settings.some((x) => x.fitTexels),
-    occlusionRays: s.occlusionRays,
-    occlusionDistance: s.occlusionDistance ?? Infinity,
-    seed: s.seed,
-    radius: s.radius ?? ('auto' as const),
-    shade:
-      s.shade === 'none' || !kindsOf(settings).includes('colour') ? null : { by: s.shade, strength: s.shadeStrength, space: s.colourSpace },
-  };
-}
+/** Options of the core that the settings of a pass stand for, one map each. */
+export const spanOptions = (settings: readonly ExtractSettings[]): Partial<ExtractOptions> =>
+  coreOptions(
+    { ...settings[0], matchSeams: settings.some((s) => s.matchSeams), fitTexels: settings.some((s) => s.fitTexels) },
+    settings.map((s) => s.kind),
+  );

@@ -1,5 +1,5 @@
 import type { BandOfTile, SpanSurfaces } from '@estampe/core';
-import { channelsOf, INSIDE, NORMAL_RANGE } from '@estampe/core';
+import { channelsOf, INSIDE, MAP_KINDS, NORMAL_RANGE } from '@estampe/core';
 import type { PieceOfTile } from './job-messages';
 
 /** Longest side of the picture that pieces make up. */
@@ -21,11 +21,9 @@ export class PieceMaker {
     private readonly span: SpanSurfaces,
     private readonly send: (piece: PieceOfTile) => void,
   ) {
-    const { width, height, maps } = span.options;
+    const { width, height } = span.options;
     this.step = Math.max(1, Math.ceil(Math.max(width, height) / SIDE));
-    const [kind] = maps;
-    this.range =
-      kind === 'scalar' || kind === 'vector' ? span.reach : kind === 'curvature' ? 2 / (span.radius ?? 1) : NORMAL_RANGE.scale / 2;
+    this.range = expectedRange(span);
   }
 
   add({ y0, maps }: BandOfTile): void {
@@ -48,4 +46,12 @@ export class PieceMaker {
       this.send({ tile, kind, width: across, height: Math.ceil(H / step), y0: first, range, data });
     }
   }
+}
+
+/** How far from zero the first map's values will lie, as far as it can be told before they are measured. */
+function expectedRange({ measures: [first], reach }: SpanSurfaces): number {
+  const { quantity } = MAP_KINDS[first.kind];
+  if (quantity === 'length') return 'distance' in first ? first.distance : reach;
+  if (quantity === 'curvature' && 'radius' in first) return 2 / first.radius;
+  return NORMAL_RANGE.scale / 2;
 }

@@ -38,7 +38,7 @@ export async function runDelivery(input: Extract<JobInput, { kind: 'delivery' }>
       proof: map.mesh === null ? null : await formPicture(unpackMesh(map.mesh)),
     });
   }
-  const steps = Math.max(...input.maps.map(({ outcome: o }) => (o.kind === 'scalar' || o.kind === 'vector' ? o.report.subdivisions : 0)));
+  const steps = Math.max(...input.maps.map(({ outcome: o }) => ('subdivisions' in o.report ? o.report.subdivisions : 0)));
   const manifest = manifestOf({
     asset,
     version,

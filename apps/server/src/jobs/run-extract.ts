@@ -1,5 +1,5 @@
 import type { BandOfTile, Field, RunControl, SpanSurfaces, Threads } from '@estampe/core';
-import { extractTile, fieldCounts, fieldRecord, prepareSpan, subProgress, unpackMesh, writeField } from '@estampe/core';
+import { extractTile, fieldCounts, fieldRecord, prepareSpan, radiusEdgesOf, subProgress, unpackMesh, writeField } from '@estampe/core';
 import { meshHash, nodeZlib } from '@estampe/node';
 import type { ExtractResult, JobInput, PieceOfTile } from './job-messages';
 import { spanOptions } from './job-messages';
@@ -43,7 +43,7 @@ export class PassRunner {
         file,
         info: {
           width, height, bytes: file.length, match, reach, baseLevel, ...fieldCounts(field), sheets: measured.sheets?.patches ?? 0, rays: measured.rays, seconds, lowHash, sculptHash,
-          fit: measured.fits.get(kind) ?? null, radiusEdges: kind === 'curvature' || kind === 'hollows' ? span.radiusEdges : null, texelUnits: meanSize(measured.texelSizes),
+          fit: measured.fits.get(kind) ?? null, radiusEdges: radiusEdgesOf(span, kind), texelUnits: meanSize(measured.texelSizes),
         }, // prettier-ignore
       });
     }

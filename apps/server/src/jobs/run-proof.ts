@@ -1,5 +1,5 @@
 import type { Field, MapRecord, RunControl, Threads } from '@estampe/core';
-import { encodingOf, extremesOf, orderChannels, packMesh, prepareSpan, readField, requireUsable, searchOf, subProgress, unpackMesh } from '@estampe/core'; // prettier-ignore
+import { encodingOf, extremesOf, hasAxes, orderChannels, packMesh, prepareSpan, readField, requireUsable, searchOf, subProgress, unpackMesh } from '@estampe/core'; // prettier-ignore
 import { fullMapRecord, parseMapRecord } from '@estampe/contracts';
 import type { MadeMap } from '@estampe/delivery';
 import { makeMap, mapFileName, proveMade } from '@estampe/delivery';
@@ -17,11 +17,11 @@ export async function runProof(input: ProofInput, threads: Threads, control: Run
   const made: MadeMap[] = [];
   const fields = new Map<number, Field>();
   const extremes: Field[] = [];
-  const { encoding: core, convention } = encodingOf(encoding, kind === 'vector' ? settings.vectorFrame : settings.frame);
+  const { encoding: core, convention } = encodingOf(encoding, hasAxes(kind) ? settings.vectorFrame : settings.frame);
   for (const [i, { tile, bytes }] of input.fields.entries()) {
     control.onProgress?.((0.2 * i) / input.fields.length, 'writing the map');
     const { field, record, texelSizes } = await readField(bytes, nodeZlib);
-    extremes.push(extremesOf(kind === 'vector' ? orderChannels(field, convention.axes) : field));
+    extremes.push(extremesOf(hasAxes(kind) ? orderChannels(field, convention.axes) : field));
     // a field of ours that came back from the database: no key that matters is missing
     const measured = { field, record: fullMapRecord(parseMapRecord(record).record) as MapRecord, texelSizes };
     made.push(await makeMap(measured, core, convention, encoding.fileType, control));

@@ -1,20 +1,5 @@
 import type { PolyMesh, Raster, RunControl, Threads } from '@estampe/core';
-import {
-  encodingOf,
-  errorParts,
-  extractTile,
-  kneeOf,
-  prepareSpan,
-  readMap,
-  recordedRange,
-  refinedFaceCount,
-  faceCount,
-  stackBounds,
-  stackLevel,
-  subProgress,
-  sweepSubdivisions,
-  unpackMesh,
-} from '@estampe/core'; // prettier-ignore
+import { encodingOf, errorParts, extractTile, faceCount, hasAxes, kneeOf, prepareSpan, readMap, recordedRange, refinedFaceCount, stackBounds, stackLevel, subProgress, sweepSubdivisions, unpackMesh } from '@estampe/core'; // prettier-ignore
 import { nodeZlib } from '@estampe/node';
 import type { JobInput, StudyResult } from './job-messages';
 import { spanOptions } from './job-messages';
@@ -40,10 +25,9 @@ export async function runStudy(input: StudyInput, threads: Threads, control: Run
   const bounds = stack === null ? null : await boundsOf(input, low, sculpt, threads, subProgress(control, 0, 0.5));
   const levels = levelsToSweep(low, sculpt, stack?.levels ?? null, report.subdivisions);
   const own = encodingOf(encoding, s.vectorFrame);
-  const vector =
-    outcome.kind === 'vector'
-      ? { kind: outcome.kind, frame: s.vectorFrame, frameLevel: input.frameLevel, frameRule: input.frameRule, axes: own.convention.axes }
-      : {};
+  const vector = hasAxes(outcome.kind)
+    ? { kind: outcome.kind, frame: s.vectorFrame, frameLevel: input.frameLevel, frameRule: input.frameRule, axes: own.convention.axes }
+    : {};
   const sweep = await sweepSubdivisions(
     { low, sculpt, maps },
     levels,

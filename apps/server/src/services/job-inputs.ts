@@ -1,6 +1,6 @@
 import type { AssetDetail } from '@estampe/contracts';
-import { frameRuleOf } from '@estampe/core';
-import { displaces, encodingSchema, extractSettingsSchema, titleOf } from '@estampe/contracts';
+import { displaces, frameRuleOf } from '@estampe/core';
+import { encodingSchema, extractSettingsSchema, titleOf } from '@estampe/contracts';
 import type { ExtractSettings } from '@estampe/contracts';
 import type { JobRow, MapFileRow } from '../db/models';
 import { AppError } from '../http/app-error';
@@ -70,7 +70,7 @@ export class JobInputs {
     const proof = await this.ports.spans.proof(proofId);
     const { settings, pair } = await this.span(proof.spanId);
     const { outcome } = proof;
-    if (outcome.kind !== 'scalar' && outcome.kind !== 'vector')
+    if (outcome.kind === 'normal' || outcome.kind === 'values')
       throw new AppError('BAD_OPTION', 'Only the proof of a map that displaces can be looked into further.');
     const files = await this.ports.spans.mapFiles(proofId);
     const maps = await Promise.all(files.map(async ({ tile, hash }) => ({ tile, bytes: await this.ports.blobs.readShared(hash) })));

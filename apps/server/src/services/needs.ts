@@ -1,6 +1,6 @@
 import type { ExtractSettings } from '@estampe/contracts';
-import { displaces, extractSettingsSchema } from '@estampe/contracts';
-import { channelsOf, facesAfter, measuringBytes, provingBytes, readingBytes, texelBytes } from '@estampe/core';
+import { extractSettingsSchema } from '@estampe/contracts';
+import { channelsOf, displaces, facesAfter, measuringBytes, provingBytes, readingBytes, texelBytes } from '@estampe/core';
 import { requireMemory } from '@estampe/node';
 import type { JobRow } from '../db/models';
 import type { Blobs } from '../repositories/blobs';

@@ -9,8 +9,19 @@ import type {
   MeasureRequest,
   ProveRequest,
 } from '@estampe/contracts';
-import { displaces, extractSettingsSchema, KIND_WORDS, titleOf } from '@estampe/contracts';
-import { axisLetters, isFittable, LEGAL_DEPTHS, parseAxes, problemOf } from '@estampe/core';
+import { extractSettingsSchema, KIND_WORDS, titleOf } from '@estampe/contracts';
+import {
+  axisLetters,
+  displaces,
+  hasAxes,
+  heeds,
+  holdsDirections,
+  isFittable,
+  LEGAL_DEPTHS,
+  MAP_KINDS,
+  parseAxes,
+  problemOf,
+} from '@estampe/core';
 import { deliveryName } from '@estampe/delivery';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
@@ -115,12 +126,12 @@ export class Studio {
         'BAD_OPTION',
         'Texels are fitted to the filter for heights, vectors and normals only; leave that off where none of them is asked for.',
       );
-    if (kinds.includes('colour') && asset.levelList[settings.toLevel].colours === false)
+    if (kinds.some((kind) => MAP_KINDS[kind].needs.colours) && asset.levelList[settings.toLevel].colours === false)
       throw new AppError(
         'NO_COLOURS',
         `Level ${settings.toLevel} has no point colours; paint it, write it with colours and bring it in again, or leave the colour map out.`,
       );
-    if (kinds.includes('colour') && settings.shade !== 'none' && !kinds.includes(settings.shade))
+    if (kinds.some((kind) => heeds(kind, 'shade')) && settings.shade !== 'none' && !kinds.includes(settings.shade))
       throw new AppError(
         'BAD_OPTION',
         `Colours are darkened by ${settings.shade} of the same pass; tick that map too, or leave the colours as they are.`,
@@ -167,9 +178,9 @@ export class Studio {
     const span = await spans.get(spanId);
     checkDepth(encoding);
     const { kind, frame, vectorFrame } = extractSettingsSchema.parse(span.settings);
-    if (kind === 'normal' && frame === 'object' && !encoding.keepBlue)
+    if (holdsDirections(kind) && frame === 'object' && !encoding.keepBlue)
       throw new AppError('BAD_OPTION', 'Blue cannot be rebuilt in object space; keep it.');
-    if (kind !== 'vector' && (encoding.axes !== '' || encoding.each !== null))
+    if (!hasAxes(kind) && (encoding.axes !== '' || encoding.each !== null))
       throw new AppError('BAD_OPTION', 'Only a vector map has an axis order and three ranges; leave them out.');
     if (encoding.axes !== '') parseAxes(encoding.axes, axisLetters(vectorFrame));
     const version = await spans.saveEncoding(spanId, encoding, basedOn);

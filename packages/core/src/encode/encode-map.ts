@@ -1,4 +1,5 @@
 import type { Field } from '../raster/field';
+import { hasAxes, holdsDirections, restValue } from '../raster/map-kinds';
 import type { MapRecord } from '../raster/map-record';
 import { InvalidInputError } from '../runtime/errors';
 import type { AxisOrder } from './axis-order';
@@ -16,9 +17,6 @@ export interface MapConvention extends NormalConvention {
 }
 export const MAP_CONVENTION: MapConvention = { green: 'up', keepBlue: true, axes: PLAIN_ORDER };
 
-/** What a texel means where nothing is: no displacement, or nothing in the way. */
-const restValue = (kind: string): number => (kind === 'occlusion' ? 1 : 0);
-
 /** A field encoded by its kind, with the record that belongs into the file.
  *  @param record of the field
  *  @throws InvalidInputError BAD_OPTION */
@@ -29,8 +27,8 @@ export function encodeMap(
   texelSizes: Float32Array | null,
   convention: Partial<MapConvention> = {},
 ): { readonly map: Omit<EncodedMap, 'figures'>; readonly figures: EncodingFigures | NormalFigures; readonly record: MapRecord } {
-  const normal = record.kind === 'normal';
-  const vector = record.kind === 'vector';
+  const normal = holdsDirections(record.kind);
+  const vector = hasAxes(record.kind);
   const { green, keepBlue, axes } = { ...MAP_CONVENTION, ...convention };
   if (vector && field.channels !== 3)
     throw new InvalidInputError('BAD_OPTION', 'This field holds heights, not vectors; encode it as a scalar map.', { option: 'axes' });
@@ -38,7 +36,7 @@ export function encodeMap(
     throw new InvalidInputError('BAD_OPTION', 'This map has one channel, so it has one scale.', { option: 'scale' });
   const map = normal
     ? encodeNormals(field, encoding, { green, keepBlue })
-    : encodeField(vector ? orderChannels(field, axes) : field, encoding, texelSizes, restValue(record.kind));
+    : encodeField(vector ? orderChannels(field, axes) : field, encoding, texelSizes, restValue(record));
   return {
     map,
     figures: map.figures,

@@ -1,5 +1,6 @@
 import type { Field } from '../raster/field';
 import { INSIDE } from '../raster/field';
+import { hasAxes, traitsOf } from '../raster/map-kinds';
 import { InvalidInputError } from '../runtime/errors';
 import type { AxisOrder } from './axis-order';
 import { orderChannels } from './axis-order';
@@ -143,8 +144,7 @@ export interface RangeWish {
   readonly each: boolean;
 }
 
-/** The encoding of a map from all its tiles: normals run from -1 to 1; openness and colours from 0 to 1 unless a fit is wished;
- *  hollows never fall below 0, so they take the full range.
+/** The encoding of a map from all its tiles, in the range that its kind takes (`MAP_KINDS`) unless a fit is wished.
  *  @throws InvalidInputError BAD_OPTION, also where what was wished would keep nothing of the fields */
 export function fitEncoding(fields: readonly Field[], wish: RangeWish): Encoding {
   const encoding = chooseEncoding(fields, wish);
@@ -153,24 +153,23 @@ export function fitEncoding(fields: readonly Field[], wish: RangeWish): Encoding
 }
 
 function chooseEncoding(fields: readonly Field[], { kind, depth, fit, midpoint, scale, axes, each }: RangeWish): Encoding {
-  if (kind === 'normal') {
+  const { range } = traitsOf(kind);
+  if (range === 'directions') {
     if (fit !== null)
       throw new InvalidInputError('BAD_OPTION', 'normals always run from -1 to 1; leave the fit out for a normal map.', { option: 'fit' });
     return { depth, midpoint: midpoint ?? NORMAL_RANGE.midpoint, scale: scale ?? NORMAL_RANGE.scale };
   }
-  if (each && (kind !== 'vector' || midpoint !== null || scale !== null))
+  if (each && (!hasAxes(kind) || midpoint !== null || scale !== null))
     throw new InvalidInputError(
       'BAD_OPTION',
-      kind === 'vector'
-        ? 'a range for each channel is fitted; leave midpoint and scale out.'
-        : `a ${kind} map has one range for all channels.`,
+      hasAxes(kind) ? 'a range for each channel is fitted; leave midpoint and scale out.' : `a ${kind} map has one range for all channels.`,
       { option: 'ranges' },
     );
   if (midpoint !== null && scale !== null) return { depth, midpoint, scale };
-  if ((kind === 'occlusion' || kind === 'colour') && fit === null) return { depth, midpoint: midpoint ?? 0, scale: scale ?? 1 };
+  if (range === 'unit' && fit === null) return { depth, midpoint: midpoint ?? 0, scale: scale ?? 1 };
   const full: Fit = { kind: 'full', share: 0, rounded: false };
-  const wished = fit ?? (kind === 'hollows' && isInteger(depth) ? full : defaultFit(depth));
-  const ordered = kind === 'vector' ? fields.map((f) => orderChannels(f, axes)) : fields;
+  const wished = fit ?? (range === 'full' && isInteger(depth) ? full : defaultFit(depth));
+  const ordered = hasAxes(kind) ? fields.map((f) => orderChannels(f, axes)) : fields;
   if (each) {
     const range = (k: number): StoredRange => fitRange(ordered.map((f) => channelOf(f, k)), depth, wished, null); // prettier-ignore
     const [r, g, b] = [range(0), range(1), range(2)];

@@ -1,25 +1,15 @@
 import type { ColourShade } from './shade-colours';
 import type { NormalFrame } from '../frames/low-frames';
+import type { MapKind } from '../raster/map-kinds';
+import { asksRay, heeds, isFittable } from '../raster/map-kinds';
 import { InvalidInputError } from '../runtime/errors';
 import { checkRange } from '../runtime/options';
 import type { Base } from '../subdivision/base-surface';
 import type { SurfaceOptions } from '../subdivision/rules';
 import { SURFACE_DEFAULTS } from '../subdivision/rules';
-import type { MeasureSpec, VectorFrame } from './measures';
 
 export type Match = 'stack' | 'rays' | 'closest';
-/** What one pass can measure. */
-export type MeasuredKind = MeasureSpec['kind'];
-export const MEASURED_KINDS = [
-  'scalar',
-  'vector',
-  'normal',
-  'occlusion',
-  'curvature',
-  'hollows',
-  'colour',
-] as const satisfies MeasuredKind[];
-export type VectorFrameKind = VectorFrame['kind'];
+export type VectorFrameKind = 'derivative' | 'mikk' | 'object';
 
 export interface ExtractOptions {
   readonly width: number;
@@ -32,7 +22,7 @@ export interface ExtractOptions {
   readonly samples: number; // n x n a texel
   readonly padding: number; // texels; Infinity fills the tile
   readonly surface: SurfaceOptions;
-  readonly maps: readonly MeasuredKind[];
+  readonly maps: readonly MapKind[];
   /** Of the normal map. */
   readonly frame: NormalFrame;
   /** Of the vector map. */
@@ -49,6 +39,8 @@ export interface ExtractOptions {
   /** Occlusion: rays a sample, scene units within which things block, seed. */
   readonly occlusionRays: number;
   readonly occlusionDistance: number;
+  /** Thickness: scene units within which the other side is looked for; by default a tenth of the sculpt's extent. */
+  readonly thicknessDistance: 'auto' | number;
   readonly seed: number;
   /** Curvature and hollows: radius of the ball they are averaged over, scene units; by default a hundredth of the sculpt's extent. */
   readonly radius: 'auto' | number;
@@ -74,6 +66,7 @@ export const EXTRACT_DEFAULTS: ExtractOptions = {
   fitTexels: false,
   occlusionRays: 64,
   occlusionDistance: Infinity,
+  thicknessDistance: 'auto',
   seed: 1,
   radius: 'auto',
   shade: null,
@@ -98,9 +91,6 @@ const FIT_SAMPLES = 2;
 export const samplesOf = (o: Pick<ExtractOptions, 'samples' | 'fitTexels'>): number =>
   o.fitTexels ? Math.max(FIT_SAMPLES, o.samples) : o.samples;
 
-/** Kinds whose texels can be fitted to the filter all over; the others are matched along seams only. */
-export const isFittable = (kind: MeasuredKind): boolean => kind === 'scalar' || kind === 'vector' || kind === 'normal';
-
 /** @throws InvalidInputError BAD_OPTION naming what cannot be, or what does not go together */
 export function checkOptions(o: ExtractOptions): void {
   checkRange('width', o.width, ...EXTRACT_RANGES.side, true);
@@ -108,22 +98,22 @@ export function checkOptions(o: ExtractOptions): void {
   checkRange('samples', o.samples, ...EXTRACT_RANGES.samples, true);
   if (o.padding !== Infinity) checkRange('padding', o.padding, ...EXTRACT_RANGES.padding, true);
   if (o.reach !== 'auto') checkRange('reach', o.reach, ...EXTRACT_RANGES.length);
-  const scalar = o.maps.includes('scalar');
   if (new Set(o.maps).size < o.maps.length)
     throw new InvalidInputError('BAD_OPTION', 'A map is asked for twice in one pass; ask for each kind once.', { option: 'maps' });
   checkRange('rays', o.occlusionRays, ...EXTRACT_RANGES.rays, true);
   if (o.occlusionDistance !== Infinity) checkRange('distance', o.occlusionDistance, ...EXTRACT_RANGES.length);
+  if (o.thicknessDistance !== 'auto') checkRange('distance', o.thicknessDistance, ...EXTRACT_RANGES.length);
   checkRange('seed', o.seed, ...EXTRACT_RANGES.seed, true);
   if (o.radius !== 'auto') checkRange('radius', o.radius, ...EXTRACT_RANGES.length);
   if (o.shade !== null) {
     checkRange('strength', o.shade.strength, 0, 1);
-    if (!o.maps.includes('colour') || !o.maps.includes(o.shade.by))
+    if (!o.maps.some((kind) => heeds(kind, 'shade')) || !o.maps.includes(o.shade.by))
       throw new InvalidInputError('BAD_OPTION', `Colours are darkened by ${o.shade.by} of the same pass; ask for both maps.`, {
         option: 'shade',
       });
   }
   if (o.maps.length === 0) throw new InvalidInputError('BAD_OPTION', 'No map is asked for; choose at least one.', { option: 'maps' });
-  if (o.match === 'closest' && scalar)
+  if (o.match === 'closest' && asksRay(o.maps))
     throw new InvalidInputError(
       'BAD_OPTION',
       'match closest cannot give heights along the normal; use auto, stack or rays for a scalar map.',

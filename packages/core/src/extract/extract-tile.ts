@@ -1,4 +1,6 @@
 import type { Field } from '../raster/field';
+import type { MapKind } from '../raster/map-kinds';
+import { channelsOf, isFittable } from '../raster/map-kinds';
 import { padInPlace } from '../raster/padding';
 import { BlockMeans } from '../raster/texel-grid';
 import { InvalidInputError } from '../runtime/errors';
@@ -9,12 +11,11 @@ import { inlineThreads, placeU32 } from '../runtime/threads';
 import { binTriangles } from '../uv/rasterise';
 import { tileOrigin } from '../uv/tiles';
 import type { FitGain } from './bilinear-fit';
-import type { MeasuredKind } from './extract-options';
-import { isFittable, samplesOf } from './extract-options';
+import { samplesOf } from './extract-options';
 import { fitFields } from './fit-fields';
 import type { TileJob } from './measure-band';
 import { measureBand } from './measure-band';
-import { channelsOf } from './measures';
+import { measureAtTile } from './kinds/table';
 import { mendSheets } from './mend-sheets';
 import type { SpanSurfaces } from './prepare-span';
 import { shadeColoursInPlace } from './shade-colours';
@@ -23,12 +24,12 @@ const BAND_ROWS = 32;
 
 export interface ExtractedTile {
   /** Measured fields by kind, padded. */
-  readonly fields: ReadonlyMap<MeasuredKind, Field>;
+  readonly fields: ReadonlyMap<MapKind, Field>;
   readonly rays: number;
   /** Mean length of a texel on the surface over a grid of TEXEL_GRID x TEXEL_GRID blocks; 0 where nothing is covered. */
   readonly texelSizes: Float32Array;
   /** What fitting gained, by kind; empty when not asked for. */
-  readonly fits: ReadonlyMap<MeasuredKind, FitGain>;
+  readonly fits: ReadonlyMap<MapKind, FitGain>;
   /** Patches that had their answers from another layer than what surrounds them, and their mended texels; null in a stack, where the same
    *  parameters tell the layers apart, and where texels are fitted to every sample. */
   readonly sheets: { readonly patches: number; readonly texels: number } | null;
@@ -81,8 +82,7 @@ export async function extractTile(
     uv,
     bins: { offsets: bins.offsets, items: placeU32(bins.items, threads.allocate) },
     bandRows: BAND_ROWS,
-    // tiles have noise of their own
-    measures: span.measures.map((m) => (m.kind === 'occlusion' ? { ...m, options: { ...m.options, tile } } : m)),
+    measures: span.measures.map((m) => measureAtTile(m, tile)),
     source: span.source,
     keepSamples,
     keepHeights: looksForSheets,
@@ -108,9 +108,11 @@ export async function extractTile(
     subProgress(control, 0, isFitted || looksForSheets ? 0.75 : 1),
   );
   const mended = found ? await mendSheets(job, found, fields, threads, subProgress(control, 0.75, isFitted ? 0.85 : 1)) : null;
-  const fieldOf = (kind: MeasuredKind): Field | undefined => fields.find((_, i) => span.measures[i].kind === kind);
-  const [colours, shade] = [fieldOf('colour'), o.shade === null ? undefined : fieldOf(o.shade.by)];
-  if (o.shade && colours && shade) shadeColoursInPlace(colours, shade, o.shade);
+  const { shade } = o;
+  if (shade !== null) {
+    const fieldOf = (kind: MapKind): Field => fields[o.maps.indexOf(kind)];
+    shadeColoursInPlace(fieldOf('colour'), fieldOf(shade.by), shade);
+  }
   for (const field of fields) padInPlace(field, o.padding);
   const fitting = subProgress(control, looksForSheets ? 0.85 : 0.75, 1);
   const fitted = isFitted ? await fitFields(span, tile, fields, kept, threads, fitting) : null;

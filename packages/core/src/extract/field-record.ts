@@ -1,9 +1,11 @@
-import { FRAME_RULE } from '../frames/derivative-frames';
 import type { Field } from '../raster/field';
 import { fieldCounts } from '../raster/field';
+import type { MapKind } from '../raster/map-kinds';
+import { heeds, isFittable } from '../raster/map-kinds';
 import type { MapRecord } from '../raster/map-record';
-import type { ExtractOptions, MeasuredKind } from './extract-options';
-import { isFittable, samplesOf } from './extract-options';
+import type { ExtractOptions } from './extract-options';
+import { samplesOf } from './extract-options';
+import { recordOfMeasure } from './kinds/table';
 import type { SpanSurfaces } from './prepare-span';
 
 /** What a measured field says of itself.
@@ -11,20 +13,19 @@ import type { SpanSurfaces } from './prepare-span';
  *  @param colourSpace what the sculpt's point colours are; files do not say */
 export function fieldRecord(
   span: SpanSurfaces,
-  kind: MeasuredKind,
+  kind: MapKind,
   tile: number,
   field: Field,
   { unit, lowHash, colourSpace = 'sRGB' }: { readonly unit: string; readonly lowHash: string; readonly colourSpace?: 'sRGB' | 'linear' },
 ): MapRecord {
   const { options: o, base, match, reach, measures } = span;
   const measure = measures.find((m) => m.kind === kind);
-  const occlusion = measure?.kind === 'occlusion' ? measure.options : null;
   const { covered, missed, doubtful, mended } = fieldCounts(field);
   const asked = covered + missed;
   const yes = (on: boolean): string => (on ? 'yes' : 'no');
   return {
     kind,
-    frame: kind === 'normal' ? o.frame : kind === 'vector' ? o.vectorFrame : 'none',
+    frame: 'none',
     base: o.base,
     baseLevel: base.level,
     ...o.surface,
@@ -43,17 +44,17 @@ export function fieldRecord(
     missedShare: asked === 0 ? 0 : missed / asked,
     seamsMatched: yes(o.matchSeams),
     texelsFitted: yes(o.fitTexels && isFittable(kind)),
-    normalSource: measure === undefined || measure.kind === 'scalar' ? null : measure.source,
-    frameLevel: kind === 'vector' ? span.frameLevel : null,
-    frameRule: kind === 'vector' && span.frameLevel !== null ? FRAME_RULE : null,
-    radius: kind === 'curvature' || kind === 'hollows' ? span.radius : null,
-    rays: occlusion?.rays ?? null,
-    seed: occlusion?.seed ?? null,
-    lift: occlusion?.liftUnits ?? null,
-    distance: occlusion !== null && Number.isFinite(occlusion.distance) ? occlusion.distance : null,
-    colourSpace: kind === 'colour' ? colourSpace : null,
-    shade: kind === 'colour' ? (o.shade?.by ?? null) : null,
-    strength: kind === 'colour' ? (o.shade?.strength ?? null) : null,
+    normalSource: null,
+    frameLevel: null,
+    frameRule: null,
+    radius: null,
+    rays: null,
+    seed: null,
+    lift: null,
+    distance: null,
+    colourSpace: heeds(kind, 'colourSpace') ? colourSpace : null,
+    shade: null,
+    strength: null,
     depth: null,
     midpoint: null,
     scale: null,
@@ -61,6 +62,7 @@ export function fieldRecord(
     green: null,
     keepBlue: null,
     clippedShare: null,
+    ...(measure ? recordOfMeasure(measure, o) : {}),
   };
 }
 

@@ -1,14 +1,14 @@
 import type { Field } from '../raster/field';
+import type { MapKind } from '../raster/map-kinds';
 import type { RunControl } from '../runtime/progress';
 import { subProgress } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import type { FitGain } from './bilinear-fit';
-import type { MeasuredKind } from './extract-options';
 import { samplesOf } from './extract-options';
 import { fitFieldInPlace } from './fit-tile';
+import { sidesAlike } from './kinds/table';
 import type { SeamReads } from './measure-seams';
 import { measureSeams } from './measure-seams';
-import type { MeasureSpec } from './measures';
 import type { SpanSurfaces } from './prepare-span';
 import { seamsOfTile } from './seam-places';
 import { shadeReadsInPlace } from './shade-colours';
@@ -24,8 +24,8 @@ export async function fitFields(
   kept: readonly (Float32Array | null)[],
   threads: Threads,
   control: RunControl,
-): Promise<{ readonly gains: ReadonlyMap<MeasuredKind, FitGain>; readonly rays: number }> {
-  const gains = new Map<MeasuredKind, FitGain>();
+): Promise<{ readonly gains: ReadonlyMap<MapKind, FitGain>; readonly rays: number }> {
+  const gains = new Map<MapKind, FitGain>();
   const seams = await readSeams(span, tile, threads, subProgress(control, 0, 0.3));
   const n = samplesOf(span.options);
   for (const [i, measure] of span.measures.entries()) {
@@ -54,14 +54,8 @@ async function readSeams(span: SpanSurfaces, tile: number, threads: Threads, con
   await threads.run(measureSeams, job, tasks, (reads, i) => (out[i] = reads), control);
   const { shade } = o;
   if (shade !== null) {
-    const at = (kind: MeasuredKind): number => span.measures.findIndex((m) => m.kind === kind);
+    const at = (kind: MapKind): number => o.maps.indexOf(kind);
     for (const { values } of out) shadeReadsInPlace(values[at('colour')], values[at(shade.by)], shade);
   }
   return out;
-}
-
-/** Whether the same values mean the same on both sides of a seam. Heights are written as vectors along the normal that both sides share. */
-function sidesAlike(m: MeasureSpec): boolean {
-  if (m.kind === 'normal') return m.frames === null;
-  return m.kind !== 'vector' || m.frame.kind === 'object' || m.source === 'hit';
 }

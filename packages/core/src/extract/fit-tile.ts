@@ -1,11 +1,12 @@
 import { angleBetween } from '../encode/encode-normals';
 import type { Field } from '../raster/field';
 import { isMeasured, MENDED } from '../raster/field';
+import type { MapKind, MapKindTraits } from '../raster/map-kinds';
+import { MAP_KINDS } from '../raster/map-kinds';
 import { bilinearTexels, readTexels } from '../raster/sample';
 import type { RunControl } from '../runtime/progress';
 import type { FitGain, WantedReads } from './bilinear-fit';
 import { BilinearFit } from './bilinear-fit';
-import type { MeasuredKind } from './extract-options';
 import type { SeamReads } from './measure-seams';
 
 /** Pull towards the measured value, in weights of reads: measured texels give way less than padding. A read's error can move a texel
@@ -39,13 +40,15 @@ export interface TileReads {
  *  before it is used, so its length is free, and texels stay unit vectors. Where the seam's own search found nothing, both sides in
  *  one tile are led to the middle between them, so that what was filled does not crack.
  *  @param field at least two texels wide and high; padded */
-export function fitFieldInPlace(field: Field, kind: MeasuredKind, reads: TileReads, control?: RunControl): FitGain {
+export function fitFieldInPlace(field: Field, kind: MapKind, reads: TileReads, control?: RunControl): FitGain {
   const { width: W, height: H, channels, values, coverage } = field;
   const filled = reads.sidesAlike ? { ...reads, seams: reads.seams.map((s) => withUnanswered(field, s)) } : reads;
-  const wanted = wantedReads(field, filled, kind === 'normal' ? DIRECTION_WEIGHT : Infinity);
+  const { quantity, bounds }: MapKindTraits = MAP_KINDS[kind];
+  const directions = quantity === 'direction';
+  const wanted = wantedReads(field, filled, directions ? DIRECTION_WEIGHT : Infinity);
   const fit = new BilinearFit(W, H, wanted);
   const pull = (i: number): number => (reads.samples !== null ? FITTED_PULL : isMeasured(coverage[i]) ? MEASURED_PULL : FREE_PULL);
-  if (kind === 'normal') {
+  if (directions) {
     const before = fit.residual(values, channels, turnedSquared);
     if (before.reads === 0) return { reads: 0, before: 0, after: 0 };
     for (let round = 0; round < DIRECTION_ROUNDS; round++) {
@@ -56,7 +59,7 @@ export function fitFieldInPlace(field: Field, kind: MeasuredKind, reads: TileRea
   }
   const before = fit.residual(values, channels);
   fit.solveInPlace(values, channels, pull, control);
-  boundInPlace(values, channels, fit.texels, kind);
+  boundInPlace(values, channels, fit.texels, bounds);
   return { reads: before.reads, before: before.rms, after: fit.residual(values, channels).rms };
 }
 
@@ -130,10 +133,9 @@ function normaliseInPlace(values: Float32Array, texels: Uint32Array): void {
   }
 }
 
-/** Openness lies between 0 and 1; hollows and colours are not negative. */
-function boundInPlace(values: Float32Array, channels: number, texels: Uint32Array, kind: MeasuredKind): void {
-  if (kind !== 'occlusion' && kind !== 'hollows' && kind !== 'colour') return;
-  const top = kind === 'occlusion' ? 1 : Infinity;
+/** Keeps values to what their kind can be. */
+function boundInPlace(values: Float32Array, channels: number, texels: Uint32Array, [lowest, highest]: MapKindTraits['bounds']): void {
+  if (lowest === -Infinity && highest === Infinity) return;
   for (const texel of texels)
-    for (let i = channels * texel; i < channels * (texel + 1); i++) values[i] = Math.min(top, Math.max(0, values[i]));
+    for (let i = channels * texel; i < channels * (texel + 1); i++) values[i] = Math.min(highest, Math.max(lowest, values[i]));
 }

@@ -1,8 +1,10 @@
+import { asksRay } from '../raster/map-kinds';
 import type { Kernel } from '../runtime/threads';
 import type { UvTriangles } from '../uv/rasterise';
 import { NO_TRIANGLE, rasteriseRows } from '../uv/rasterise';
-import type { MeasureSpec, SampleAt } from './measures';
-import { createMeasure } from './measures';
+import type { SampleAt } from './kinds/measure';
+import type { MeasureSpec } from './kinds/table';
+import { createMeasure } from './kinds/table';
 import type { BaseArrays } from './place';
 import { Place } from './place';
 import type { AnswerSource } from './point-values';
@@ -53,7 +55,7 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
     const bin = tile.bins.items.subarray(tile.bins.offsets[band], tile.bins.offsets[band + 1]);
     const cover = rasteriseRows(uv, bin, W, H, n, y0, y1);
     const measures = tile.measures.map((spec) => createMeasure(spec, texels, tile.sculpt));
-    const needsRay = source === 'hit' || tile.measures.some((m) => m.kind === 'scalar');
+    const needsRay = source === 'hit' || asksRay(tile.measures.map((m) => m.kind));
     const texelSizes = new Float32Array(texels);
     const kept = measures.map((m, i) => (tile.keepSamples[i] ? new Float32Array(m.channels * texels * n * n).fill(NaN) : null));
     const heights = new Float32Array(tile.keepHeights ? texels : 0).fill(NaN);

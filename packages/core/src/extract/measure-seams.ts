@@ -1,7 +1,9 @@
+import { asksRay } from '../raster/map-kinds';
 import type { Kernel } from '../runtime/threads';
 import { tileOrigin } from '../uv/tiles';
-import type { Measure, MeasureSpec, SampleAt } from './measures';
-import { createMeasure } from './measures';
+import type { Measure, SampleAt } from './kinds/measure';
+import type { MeasureSpec } from './kinds/table';
+import { createMeasure } from './kinds/table';
 import type { BaseArrays } from './place';
 import { Place } from './place';
 import type { AnswerSource } from './point-values';
@@ -53,7 +55,7 @@ export const measureSeams: Kernel<SeamJob, Uint32Array, SeamReads> = {
     const place = new Place(job.base, NO_UV, W, H);
     const search = new SculptSearch(job.sculpt);
     const measures = job.measures.map((spec) => createMeasure(spec, 0, job.sculpt));
-    const needsRay = source === 'hit' || job.measures.some((m) => m.kind === 'scalar');
+    const needsRay = source === 'hit' || asksRay(job.measures.map((m) => m.kind));
     const origin = tileOrigin(tile);
     const at: SampleAt = { place, search, hit: false, answered: false, face: 0, u: 0, v: 0, column: 0, row: 0 };
     const out = new ReadsWriter(measures);

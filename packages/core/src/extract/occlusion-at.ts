@@ -1,6 +1,6 @@
 import type { Bvh } from '../spatial/bvh';
 import { BlockQuery } from '../spatial/blocked';
-import { ClosestQuery } from '../spatial/closest';
+import { OffSurface } from './off-surface';
 
 export interface OcclusionOptions {
   /** Rays a sample. */
@@ -22,43 +22,26 @@ export interface OcclusionOptions {
  *  two random numbers a sample, so they are stratified, and the result depends on the seed and the place only. */
 export class OcclusionAt {
   private readonly block: BlockQuery;
-  private readonly closest: ClosestQuery;
+  private readonly off: OffSurface;
   private readonly radii: Float64Array;
   private readonly turns: Float64Array;
 
   constructor(
-    private readonly tree: Bvh,
+    tree: Bvh,
     private readonly options: OcclusionOptions,
   ) {
     this.block = new BlockQuery(tree);
-    this.closest = new ClosestQuery(tree);
+    this.off = new OffSurface(tree, options.liftUnits);
     this.radii = Float64Array.from({ length: options.rays }, (_, i) => i / options.rays);
     this.turns = Float64Array.from({ length: options.rays }, (_, i) => radicalInverse(i));
   }
 
   /** @param q point of the sculpt @param n its unit shading normal @param column, row of the sample, for the seed */
   openness(q: Float64Array, n: Float64Array, column: number, row: number): number {
-    const { rays, distance, seed, liftUnits, farUnits, tile } = this.options;
-    // onto the triangles, which equal parameters may miss by a hair, then off them along their own normal
-    const { closest } = this;
-    if (!closest.find(q[0], q[1], q[2])) return 1;
-    const { verts: p } = this.tree;
-    const o = 9 * closest.slot;
-    const ux = p[o + 3] - p[o], uy = p[o + 4] - p[o + 1], uz = p[o + 5] - p[o + 2]; // prettier-ignore
-    const wx = p[o + 6] - p[o], wy = p[o + 7] - p[o + 1], wz = p[o + 8] - p[o + 2]; // prettier-ignore
-    let gx = uy * wz - uz * wy, gy = uz * wx - ux * wz, gz = ux * wy - uy * wx; // prettier-ignore
-    const length = Math.sqrt(gx * gx + gy * gy + gz * gz);
-    // a sliver has no normal of its own, and a triangle that turns away from the shading normal is a fold
-    const turn = gx * n[0] + gy * n[1] + gz * n[2];
-    if (!(length > 0) || turn <= 0) [gx, gy, gz] = [n[0], n[1], n[2]];
-    else {
-      gx /= length;
-      gy /= length;
-      gz /= length;
-    }
-    const x = closest.x + liftUnits * gx;
-    const y = closest.y + liftUnits * gy;
-    const z = closest.z + liftUnits * gz;
+    const { rays, distance, seed, farUnits, tile } = this.options;
+    const from = this.off;
+    if (!from.find(q, n)) return 1;
+    const { x, y, z } = from;
     // two directions across the normal (Duff et al. 2017)
     const sign = n[2] < 0 ? -1 : 1;
     const a = -1 / (sign + n[2]);

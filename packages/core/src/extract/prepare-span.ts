@@ -3,6 +3,7 @@ import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
+import { asksRay, MAP_KINDS } from '../raster/map-kinds';
 import { InvalidInputError } from '../runtime/errors';
 import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
@@ -21,13 +22,16 @@ import { reachInStack, reachToFreeSculpt } from './reach';
 import type { SculptArrays } from './sculpt-search';
 import type { SeamEdges } from './seam-places';
 import { seamEdges } from './seam-places';
-import type { Measures, PointSource } from './span-measures';
+import type { MeasureSpec } from './kinds/table';
+import type { PointSource } from './span-measures';
 import { measuresOf } from './span-measures';
 import { stackLevel, valuesAtParameters } from './stack-match';
 
 /** What all tiles of a span share; made once. */
-export interface SpanSurfaces extends Measures {
+export interface SpanSurfaces {
   readonly options: ExtractOptions;
+  /** One a map asked for. */
+  readonly measures: readonly MeasureSpec[];
   readonly match: Match;
   /** Levels between low and sculpt in one stack; null for a free sculpt. */
   readonly levels: number | null;
@@ -49,7 +53,7 @@ export interface SpanSurfaces extends Measures {
 
 function answerSource(o: ExtractOptions, match: Match): AnswerSource {
   if (match === 'closest') return 'closest';
-  return o.maps.includes('scalar') || o.normalsForHeights || match === 'rays' ? 'hit' : 'parameter';
+  return asksRay(o.maps) || o.normalsForHeights || match === 'rays' ? 'hit' : 'parameter';
 }
 
 /** Refines the base, builds the sculpt's tree, decides how to match and how far to reach.
@@ -83,7 +87,7 @@ export function prepareSpan(
   const match: Match = o.match === 'auto' ? (stack === null ? 'rays' : 'stack') : o.match;
   const levels = stack?.levels ?? null;
   const sculpt = stack?.mesh ?? there;
-  if (o.maps.includes('colour') && sculpt.colors === null)
+  if (o.maps.some((kind) => MAP_KINDS[kind].needs.colours) && sculpt.colors === null)
     throw new InvalidInputError(
       'NO_COLOURS',
       'The sculpt has no point colours; paint it, write it with colours, or leave the colour map out.',
@@ -103,7 +107,7 @@ export function prepareSpan(
   throwIfAborted(control);
   const sculptVerts = placeU32(triangleVerts(sculpt, triangulate(sculpt)), threads.allocate);
   // equal parameters need no search: half of the time of preparing goes into the tree
-  const searched = levels === null || source !== 'parameter' || o.maps.some((kind) => kind === 'scalar' || kind === 'occlusion');
+  const searched = levels === null || source !== 'parameter' || o.maps.some((kind) => MAP_KINDS[kind].needs.tree);
   if (searched) control?.onProgress?.(0.4, 'building the search tree');
   const tree = buildRayBvh(sculpt.positions, searched ? sculptVerts : new Uint32Array(0), threads.allocate);
   throwIfAborted(control);
@@ -137,7 +141,7 @@ export function prepareSpan(
     sculpt: (own, width) => ({ width, sculpt: placed(own), base: null }),
     base: (own, width) => ({ width, sculpt: null, base: placed(valuesAtParameters(sculpt, own, extra, width)) }),
   };
-  const measured = measuresOf(
+  const measures = measuresOf(
     { o, low, sculpt, base, levels, source, match: arrays.match, triangles: triangles.corners, values, placed, threads },
     control,
   );
@@ -147,10 +151,10 @@ export function prepareSpan(
     levels,
     base,
     arrays,
-    sculpt: { tree, reach: safeReach, verts: o.maps.every((kind) => kind === 'scalar') ? null : sculptVerts },
+    sculpt: { tree, reach: safeReach, verts: o.maps.every((kind) => MAP_KINDS[kind].needs.ray) ? null : sculptVerts },
     reach: safeReach,
     source,
-    ...measured,
+    measures,
     uvCorners,
     uvs: placed(baseUvs.uvs),
     lowTiles,

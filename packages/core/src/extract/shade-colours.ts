@@ -1,9 +1,11 @@
 import type { Field } from '../raster/field';
 import { isMeasured } from '../raster/field';
+import type { ShadingKind } from '../raster/map-kinds';
+import { MAP_KINDS } from '../raster/map-kinds';
 
 /** What a colour map is darkened by, and how strongly (0 leaves it alone, 1 to black where nothing is open). */
 export interface ColourShade {
-  readonly by: 'occlusion' | 'hollows';
+  readonly by: ShadingKind;
   readonly strength: number;
   /** How the colours are stored: they are darkened as light, so sRGB values are turned to light and back. */
   readonly space: 'sRGB' | 'linear';
@@ -31,6 +33,6 @@ export function shadeReadsInPlace(colours: Float32Array, shade: Float32Array, ho
 
 function darkenAt(colours: Float32Array, i: number, shade: number, { by, strength, space }: ColourShade): void {
   const x = Math.min(1, Math.max(0, shade));
-  const left = 1 - strength * (by === 'occlusion' ? 1 - x : x);
+  const left = 1 - strength * Math.abs(MAP_KINDS[by].rest - x);
   for (let o = 3 * i; o < 3 * i + 3; o++) colours[o] = space === 'linear' ? left * colours[o] : srgbOfLight(left * lightOfSrgb(colours[o]));
 }

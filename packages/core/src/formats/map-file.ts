@@ -2,6 +2,7 @@ import { InvalidInputError } from '../runtime/errors';
 import type { RunControl } from '../runtime/progress';
 import type { Field, Raster } from '../raster/field';
 import { INSIDE, MENDED, OUTSIDE } from '../raster/field';
+import { traitsOf } from '../raster/map-kinds';
 import type { MapRecord } from '../raster/map-record';
 import { readExr } from './exr-read';
 import type { ExrChannel } from './exr-write';
@@ -32,7 +33,7 @@ export function mapFormatOf(name: string): MapFormat {
 }
 
 const fieldChannels = (channels: 1 | 3, kind: string): readonly string[] =>
-  channels === 1 ? ['height'] : kind === 'colour' ? ['R', 'G', 'B'] : ['x', 'y', 'z'];
+  channels === 1 ? ['height'] : traitsOf(kind).quantity === 'colour' ? ['R', 'G', 'B'] : ['x', 'y', 'z'];
 
 /** A field as float32 EXR with its coverage classes and record. */
 export function writeField(

@@ -1,6 +1,8 @@
 import { FOLD_ALLOWED, MISSED_ALLOWED } from './allowed';
 import type { ProofReport } from './prove-displacement';
 import type { NormalProofReport } from './prove-normals';
+import type { MovingKind } from '../raster/map-kinds';
+import { hasAxes } from '../raster/map-kinds';
 
 export type AdviceCode = 'unmatched' | 'overhangs' | 'missed' | 'clipped' | 'encoding' | 'folds' | 'grid';
 
@@ -41,7 +43,7 @@ export function adviseOnNormals({ normalAngle, unmatchedShare, missedShare }: No
 
 /** What stands between a map and its sculpt, gravest first, each with what to change. Empty when there is nothing to say.
  *  @param unit for the sentences */
-export function adviseOnProof(r: ProofReport, unit: string, kind: 'scalar' | 'vector' = 'scalar'): Advice[] {
+export function adviseOnProof(r: ProofReport, unit: string, kind: MovingKind = 'scalar'): Advice[] {
   const out: Advice[] = [];
   const { toSculpt, toProof } = r.unencoded ?? r.distance;
   const oneSided = toProof.rms > ONE_SIDED * toSculpt.rms && toProof.max > ONE_SIDED * toSculpt.max;
@@ -49,10 +51,9 @@ export function adviseOnProof(r: ProofReport, unit: string, kind: 'scalar' | 've
   if (oneSided && (unreached === null || unreached > 1 - REACHED_ENOUGH))
     out.push({
       code: 'overhangs',
-      message:
-        kind === 'vector'
-          ? `${unreached === null ? 'Part' : percent(unreached)} of the sculpt is not reached: it lies up to ${figure(toProof.max)} ${unit} from the proof. The map's grid is too coarse for it, or its axis order or space is not the one it was written in.`
-          : `${unreached === null ? 'Part' : percent(unreached)} of the sculpt is not reached: it lies up to ${figure(toProof.max)} ${unit} from the proof, under overhangs that no height along the normal can describe. A larger or deeper height map will not help; this part needs vector displacement.`,
+      message: hasAxes(kind)
+        ? `${unreached === null ? 'Part' : percent(unreached)} of the sculpt is not reached: it lies up to ${figure(toProof.max)} ${unit} from the proof. The map's grid is too coarse for it, or its axis order or space is not the one it was written in.`
+        : `${unreached === null ? 'Part' : percent(unreached)} of the sculpt is not reached: it lies up to ${figure(toProof.max)} ${unit} from the proof, under overhangs that no height along the normal can describe. A larger or deeper height map will not help; this part needs vector displacement.`,
     });
   if ((r.missedShare ?? 0) > MISSED_ALLOWED)
     out.push({

@@ -18,6 +18,8 @@ import type { SurfaceOptions } from '../subdivision/rules';
 import { faceTiles, tileOrigin, tilesInUse } from '../uv/tiles';
 import type { CrackedMesh } from './cracked-mesh';
 import { crackAtSeams } from './cracked-mesh';
+import type { MovingKind } from '../raster/map-kinds';
+import { hasAxes } from '../raster/map-kinds';
 
 /** Texel maps by tile number; one map without tiles stands under 1001. */
 export type TileRasters = ReadonlyMap<number, Raster>;
@@ -52,7 +54,7 @@ function requireTiles(cracked: CrackedMesh, maps: TileRasters): void {
 
 /** How the values of a displacement map become movements. */
 export interface DisplacementConvention {
-  readonly kind: 'scalar' | 'vector';
+  readonly kind: MovingKind;
   /** One for all channels, or one a channel. */
   readonly midpoint: number | readonly number[];
   readonly scale: number | readonly number[];
@@ -86,9 +88,7 @@ export function displace(
   decoded = false,
 ): Float32Array {
   requireTiles(on.cracked, maps);
-  return convention.kind === 'scalar'
-    ? alongNormals(on, maps, filter, convention, decoded)
-    : byVectors(on, maps, filter, convention, decoded);
+  return hasAxes(convention.kind) ? byVectors(on, maps, filter, convention, decoded) : alongNormals(on, maps, filter, convention, decoded);
 }
 
 const ofChannel = (x: number | readonly number[], channel: number): number => (typeof x === 'number' ? x : x[channel]);

@@ -28,6 +28,7 @@ import { FOLD_ALLOWED, MISSED_ALLOWED } from './allowed';
 import { NO_POINT } from './surface-samples';
 import type { PlaceErrors, WorstPlace } from './worst-places';
 import { WORST_APART, WORST_PLACES, worstPlaces } from './worst-places';
+import { hasAxes } from '../raster/map-kinds';
 
 export interface ProofOptions extends DisplacementConvention {
   readonly subdivisions: number;
@@ -128,7 +129,7 @@ export async function proveDisplacement(
   const tolerance = o.tolerance;
   const reachedShare = tolerance === null ? null : shareWithin(compared.toProof, sculpt, tolerance);
   // a vector map takes each place to its own place of the sculpt; under an overhang the nearest point may be another layer's
-  const stack = o.kind === 'vector' ? stackLevel(input.low, input.sculpt, control) : null;
+  const stack = hasAxes(o.kind) ? stackLevel(input.low, input.sculpt, control) : null;
   const foldShare =
     stack === null
       ? foldedShare(mesh, proof, compared)

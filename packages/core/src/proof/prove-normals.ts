@@ -19,6 +19,7 @@ import { pooledQuantile, weightedFigures } from './statistics';
 import { triangleArea } from './surface-samples';
 import type { WorstPlace } from './worst-places';
 import { WORST_APART, WORST_PLACES, worstPlaces } from './worst-places';
+import { isNormals } from '../extract/kinds/normal';
 
 export interface NormalProofOptions extends NormalConvention {
   readonly filter: TextureFilter;
@@ -82,9 +83,8 @@ export function proveNormals(
 ): NormalProof {
   const o = resolveOptions('proof', NORMAL_PROOF_DEFAULTS, options);
   const { arrays } = span;
-  const measure = span.measures.find((m) => m.kind === 'normal');
-  if (measure?.kind !== 'normal')
-    throw new InvalidInputError('BAD_OPTION', 'These surfaces were not prepared for normals.', { option: 'maps' });
+  const measure = span.measures.find(isNormals);
+  if (measure === undefined) throw new InvalidInputError('BAD_OPTION', 'These surfaces were not prepared for normals.', { option: 'maps' });
   const T = arrays.verts.length / 3;
   const search = new SculptSearch(span.sculpt);
   const { source } = measure;

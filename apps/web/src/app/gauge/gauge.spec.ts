@@ -1,5 +1,6 @@
+import type { MapKind } from '@estampe/core';
 import { TestBed } from '@angular/core/testing';
-import type { EncodingSettings, FieldInfo, MapKind, StudyInfo } from '@estampe/contracts';
+import type { EncodingSettings, FieldInfo, StudyInfo } from '@estampe/contracts';
 import { FieldStore } from '../shared/field-store';
 import { Room } from '../shared/room';
 import type { Histogram, Lens } from '../workers/field-messages';

@@ -1,3 +1,4 @@
+import type { MapKind } from '@estampe/core';
 import type { OnDestroy, ElementRef } from '@angular/core';
 import {
   afterNextRender,
@@ -11,8 +12,8 @@ import {
   signal,
   viewChild,
 } from '@angular/core';
-import type { EncodingSettings, FieldInfo, MapKind } from '@estampe/contracts';
-import { exactMidpoint, isInteger, maxCode } from '@estampe/core';
+import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
+import { channelsOf, exactMidpoint, holdsDirections, isInteger, maxCode } from '@estampe/core';
 import { parseNumber, significant } from '../shared/format';
 import { FieldStore } from '../shared/field-store';
 import { KIND_VALUES } from '../shared/kinds';
@@ -25,7 +26,6 @@ import { moveHandle, rangeOf } from './range-handles';
 import { RestLens } from './rest-lens';
 
 /** Kinds of three channels: around rest, they have no one row of steps to look at. */
-const THREE: ReadonlySet<MapKind> = new Set<MapKind>(['vector', 'normal', 'colour']);
 
 /** Distribution of the measured heights with scene units below, stored values above, and handles for midpoint and both ends. */
 @Component({
@@ -329,7 +329,7 @@ export class Gauge implements OnDestroy {
       const ids = this.fields().map((f) => f.id);
       const e = this.encoding();
       const mine = ++looked;
-      if (ids.length === 0 || e === null || THREE.has(this.kind())) {
+      if (ids.length === 0 || e === null || channelsOf(this.kind()) === 3) {
         this.lens.set(null);
         return;
       }
@@ -365,7 +365,7 @@ export class Gauge implements OnDestroy {
 
   /** Whether an encoding has ends that can be moved: integers with one range, but for normals, which always run from -1 to 1. */
   private ranged(e: EncodingSettings): boolean {
-    return isInteger(e.depth) && this.kind() !== 'normal' && e.each === null;
+    return isInteger(e.depth) && !holdsDirections(this.kind()) && e.each === null;
   }
   protected type(name: HandleName, event: Event): void {
     const e = this.encoding();

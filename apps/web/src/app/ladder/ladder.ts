@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, input, output, signal } from '@angular/core';
 import type { AssetDetail, JobInfo, SpanInfo } from '@estampe/contracts';
 import { count, significant } from '../shared/format';
-import { KIND_LETTERS, KIND_NAMES } from '../shared/kinds';
+import { KIND_DASHES, KIND_LETTERS, KIND_NAMES } from '../shared/kinds';
 
 interface Rung {
   readonly level: number;
@@ -63,14 +63,13 @@ const MAX_BRACKETS = 8;
           role="button"
           tabindex="0"
           [class.chosen]="b.span.id === chosenId()"
-          [attr.data-kind]="b.span.settings.kind"
           [class.old]="b.span.outOfDate"
           [attr.aria-label]="b.label"
           (click)="choose.emit(b.span.id)"
           (keydown.enter)="choose.emit(b.span.id)"
         >
           <path class="hit" [attr.d]="'M ' + b.x + ' ' + b.top + ' V ' + b.bottom" />
-          <path [attr.d]="'M ' + 50 + ' ' + b.top + ' H ' + b.x + ' V ' + b.bottom + ' H ' + 50" />
+          <path [attr.stroke-dasharray]="b.dashes" [attr.d]="'M ' + 50 + ' ' + b.top + ' H ' + b.x + ' V ' + b.bottom + ' H ' + 50" />
           <rect [attr.x]="b.x - 7" [attr.y]="b.mark - 9" width="14" height="18" />
           <text [attr.x]="b.x" [attr.y]="b.mark + 4">{{ b.letter }}</text>
         </g>
@@ -160,25 +159,6 @@ const MAX_BRACKETS = 8;
       text-anchor: middle;
       fill: var(--ink);
     }
-    /* a hatch of its own for each kind, beside its letter */
-    .bracket[data-kind='vector'] path:not(.hit) {
-      stroke-dasharray: 9 2;
-    }
-    .bracket[data-kind='normal'] path:not(.hit) {
-      stroke-dasharray: 1.5 2.5;
-    }
-    .bracket[data-kind='occlusion'] path:not(.hit) {
-      stroke-dasharray: 4 3;
-    }
-    .bracket[data-kind='curvature'] path:not(.hit) {
-      stroke-dasharray: 7 2 1.5 2;
-    }
-    .bracket[data-kind='hollows'] path:not(.hit) {
-      stroke-dasharray: 1.5 5;
-    }
-    .bracket[data-kind='colour'] path:not(.hit) {
-      stroke-dasharray: 4 2 1.5 2 1.5 2;
-    }
     .bracket.old rect {
       stroke: var(--ochre);
       stroke-width: 2;
@@ -252,6 +232,7 @@ export class Ladder {
           // marks of neighbours step down, so that no letter covers another
           mark: (top + bottom) / 2 - 20 * ((spans.length - 1) / 2 - i),
           letter: KIND_LETTERS[span.settings.kind],
+          dashes: KIND_DASHES[span.settings.kind],
           top,
           bottom,
           foot,

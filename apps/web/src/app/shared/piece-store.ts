@@ -1,6 +1,7 @@
+import { MAP_KIND_NAMES } from '@estampe/core';
+import type { MapKind } from '@estampe/core';
 import { inject, Injectable, signal } from '@angular/core';
-import type { MapKind, PieceInfo } from '@estampe/contracts';
-import { MAP_KINDS } from '@estampe/contracts';
+import type { PieceInfo } from '@estampe/contracts';
 import { ServerEvents } from '../api/server-events';
 
 /** A small picture of a tile that is being measured, as far as it has come. */
@@ -35,7 +36,7 @@ export class PieceStore {
   }
 
   private add({ spanId, tile, kind, width, height, y0, rows, range, data }: PieceInfo): void {
-    const known = MAP_KINDS.find((k) => k === kind);
+    const known = MAP_KIND_NAMES.find((k) => k === kind);
     if (spanId === null || !known || y0 + rows > height) return;
     const bytes = Uint8Array.from(atob(data), (c) => c.charCodeAt(0));
     if (bytes.length !== 2 * width * rows) return;

@@ -1,3 +1,4 @@
+import { holdsDirections, MAP_KINDS } from '@estampe/core';
 import type { LightDirection } from '../shared/raking-light';
 import type { Rubbing } from '../shared/piece-store';
 import { NOTHING } from '../shared/piece-store';
@@ -31,7 +32,8 @@ export function drawRubbing(image: ImageData, rubbing: Rubbing, view: SheetView,
   const step = size / W;
   // the range is what could come; half of it is what mostly does
   const shade = shadeUnder(light, range / 2, W);
-  const flat = kind === 'occlusion' || kind === 'colour' || kind === 'normal';
+  // shares and directions have no height of their own to throw a shadow
+  const flat = MAP_KINDS[kind].range === 'unit' || holdsDirections(kind);
   const { data: out, width, height } = image;
   for (let py = 0; py < height; py++) {
     const y = Math.floor((view.y + (py - height / 2) / view.zoom) / step);

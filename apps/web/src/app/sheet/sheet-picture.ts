@@ -1,4 +1,4 @@
-import { DOUBTFUL, MENDED, MISSED, OUTSIDE, PADDING } from '@estampe/core';
+import { DOUBTFUL, MAP_KINDS, MENDED, MISSED, OUTSIDE, PADDING } from '@estampe/core';
 import type { LightDirection } from '../shared/raking-light';
 import type { LoadedField } from '../workers/field-messages';
 import { shadeUnder } from './relief';
@@ -39,9 +39,6 @@ export function drawGround({ data }: ImageData, [r, g, b]: FieldLook['ground']):
   }
 }
 
-/** Kinds that never fall below 0. */
-export const ZERO_IS_BLACK: ReadonlySet<LoadedField['kind']> = new Set<LoadedField['kind']>(['occlusion', 'hollows', 'colour']);
-
 /** Draws a part of a field over the ground: heights and vectors with rest in the middle grey, what has no sign from black, normals in their stored colours. Missed, doubtful, clipped and mended texels stand
  *  out by colour and by hatch (rising, dots, falling); padding is paler. Nearest texels, so that a texel is seen as it is. */
 export function drawField(
@@ -51,6 +48,7 @@ export function drawField(
   { white, range, ground, greenDown, light }: FieldLook,
 ): void {
   const { values, coverage, width: W, height: H, channels, kind } = field;
+  const { quantity, signed } = MAP_KINDS[kind];
   const { data, width, height } = image;
   const shade = light === null || channels === 3 ? null : shadeUnder(light, white, W);
   const slope = (i: number, a: number, b: number): number =>
@@ -69,9 +67,9 @@ export function drawField(
         const value = values[channels === 1 ? i : 3 * i + k];
         let grey = shade
           ? shade(slope(i, tx > 0 ? i - 1 : i, tx + 1 < W ? i + 1 : i), slope(i, ty > 0 ? i - W : i, ty + 1 < H ? i + W : i))
-          : kind === 'normal'
+          : quantity === 'direction'
             ? 127.5 * (1 + (k === 1 && greenDown ? -1 : 1) * value)
-            : ZERO_IS_BLACK.has(kind)
+            : !signed
               ? (255 * value) / white
               : 128 + (127 * value) / white;
         if (c === PADDING) grey = 0.6 * grey + 0.4 * ground[k];

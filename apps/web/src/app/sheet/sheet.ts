@@ -1,7 +1,7 @@
 import type { OnDestroy, ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
 import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
-import { integerCode, isInteger, maxCode, parseAxes } from '@estampe/core';
+import { hasAxes, holdsDirections, integerCode, isInteger, MAP_KINDS, maxCode, parseAxes } from '@estampe/core';
 import { count, significant } from '../shared/format';
 import { FieldStore } from '../shared/field-store';
 import { KIND_VALUES, unitOf } from '../shared/kinds';
@@ -198,10 +198,10 @@ export class Sheet implements OnDestroy {
   private readonly white = computed(() => {
     const kind = this.field()?.kind;
     const ends = this.fields().flatMap((f) => [Math.abs(f.min ?? 0), Math.abs(f.max ?? 0)]);
-    const most = kind === 'occlusion' || kind === 'colour' ? 1 : Math.max(...ends);
+    const most = kind && MAP_KINDS[kind].range === 'unit' ? 1 : Math.max(...ends);
     return (most || 1) / 2 ** this.exposure();
   });
-  protected readonly exposed = computed(() => this.field() !== null && this.field()?.kind !== 'normal');
+  protected readonly exposed = computed(() => this.field() !== null && !holdsDirections(this.field()?.kind ?? ''));
   private readonly valueUnit = computed(() => unitOf(this.field()?.kind ?? 'scalar', this.unit()));
   protected readonly exposureText = computed(() => `white at ${significant(this.white(), 3)} ${this.valueUnit()}`.trim());
   protected readonly reading = computed(() => {
@@ -215,7 +215,7 @@ export class Sheet implements OnDestroy {
     const tile = this.tiles().length > 1 ? `${at.tile} ` : '';
     const here = `${tile}texel ${at.x}, ${at.y}  ${CLASSES[field.coverage[i]]}  ${KIND_VALUES[field.kind]}`;
     const n = Array.from({ length: field.channels }, (_, k) => field.values[field.channels * i + k]);
-    const text = n.map((x) => (field.kind === 'normal' ? x.toFixed(4) : significant(x, field.channels === 1 ? 5 : 4))).join(' ');
+    const text = n.map((x) => (holdsDirections(field.kind) ? x.toFixed(4) : significant(x, field.channels === 1 ? 5 : 4))).join(' ');
     return `${here} ${text} ${this.valueUnit()}${e === null ? '' : `  stored ${this.storedTexts(e, field, n).join(' ')}`}`.replace(
       / {3}/,
       '  ',
@@ -278,8 +278,8 @@ export class Sheet implements OnDestroy {
   }
   /** What the file holds of a texel's values, channel by channel. */
   private storedTexts(e: EncodingSettings, { kind }: LoadedField, values: readonly number[]): string[] {
-    if (kind === 'normal') return values.map((x, k) => this.storedText(e, k === 1 && e.green === 'down' ? -x : x));
-    if (kind !== 'vector' || e.axes === '') return values.map((d, k) => this.storedText({ ...e, ...e.each?.[k] }, d));
+    if (holdsDirections(kind)) return values.map((x, k) => this.storedText(e, k === 1 && e.green === 'down' ? -x : x));
+    if (!hasAxes(kind) || e.axes === '') return values.map((d, k) => this.storedText({ ...e, ...e.each?.[k] }, d));
     const letters = /[XYZ]/.test(e.axes) ? 'XYZ' : 'UVN';
     return parseAxes(e.axes, letters).map(({ component, sign }, k) => this.storedText({ ...e, ...e.each?.[k] }, sign * values[component]));
   }

@@ -1,5 +1,5 @@
+import { displaces } from '@estampe/core';
 import type { EncodingSettings, ProofInfo } from '@estampe/contracts';
-import { displaces } from '@estampe/contracts';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { MarkLayers } from './marks-texture';
 import type { StageContent, StageSide } from './stage-ref';

@@ -1,5 +1,5 @@
-import type { EncodingSettings, MapKind } from '@estampe/contracts';
-import type { EncodingFigures } from '@estampe/core';
+import type { EncodingSettings } from '@estampe/contracts';
+import type { EncodingFigures, MapKind } from '@estampe/core';
 
 /** Bars of the Gauge over class 1 values; equal widths from `from` to `to`. */
 export interface Histogram {

@@ -1,13 +1,15 @@
-import type { EncodingSettings, MapKind } from '@estampe/contracts';
-import { MAP_KINDS } from '@estampe/contracts';
-import type { AxisOrder, Field, Zlib } from '@estampe/core';
+import type { EncodingSettings } from '@estampe/contracts';
+import type { AxisOrder, Field, MapKind, Zlib } from '@estampe/core';
 import {
   axisLetters,
   encodeMap,
   encodingOf,
   figuresOverTiles,
   fitEncoding,
+  hasAxes,
+  holdsDirections,
   INSIDE,
+  MAP_KIND_NAMES,
   orderChannels,
   parseAxes,
   parseFit,
@@ -51,7 +53,7 @@ async function load(fieldId: string, url: string): Promise<LoadedField> {
   coverage.set(file.field.coverage);
   const field: Field = { width, height, channels, values, coverage };
   const said = file.record['kind'];
-  const kind = MAP_KINDS.find((k) => k === said) ?? (channels === 3 ? 'normal' : 'scalar');
+  const kind = MAP_KIND_NAMES.find((k) => k === said) ?? (channels === 3 ? 'normal' : 'scalar');
   const frame = typeof file.record['frame'] === 'string' ? file.record['frame'] : null;
   kept.set(fieldId, { field, kind, frame, texelSizes: file.texelSizes });
   return { width, height, channels, kind, values, coverage, histogram: histogramOf(field) };
@@ -108,9 +110,9 @@ function figures(ids: readonly string[], encoding: EncodingSettings): DepthFigur
 
 /** Clipped texels are found in the order that the channels are stored in. */
 function markTexels({ field, kind, frame }: Kept, encoding: EncodingSettings | null): Marks {
-  if (encoding === null || kind === 'normal') return findMarks(field, null);
+  if (encoding === null || holdsDirections(kind)) return findMarks(field, null);
   const { encoding: core, convention } = encodingOf(encoding, frame);
-  return findMarks(kind === 'vector' ? orderChannels(field, convention.axes) : field, core);
+  return findMarks(hasAxes(kind) ? orderChannels(field, convention.axes) : field, core);
 }
 
 async function answer(request: FieldRequest): Promise<FieldAnswers[keyof FieldAnswers]> {
@@ -127,7 +129,7 @@ async function answer(request: FieldRequest): Promise<FieldAnswers[keyof FieldAn
     }
     case 'spread': {
       const [{ field, kind, frame }] = fieldsOf([request.fieldId]);
-      return histogramOf(kind === 'vector' ? orderChannels(field, orderOf(request.axes, frame)) : field);
+      return histogramOf(hasAxes(kind) ? orderChannels(field, orderOf(request.axes, frame)) : field);
     }
     case 'figures':
       return figures(request.fieldIds, request.encoding);

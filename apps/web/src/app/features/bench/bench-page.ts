@@ -1,8 +1,8 @@
+import { displaces } from '@estampe/core';
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import type { DeliverRequest, EncodingSettings, MeasureRecipe, MeasureRequest, Uploaded, WorstPlaceInfo } from '@estampe/contracts';
-import { displaces } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { AngularSplitModule } from 'angular-split';
 import * as z from 'zod';

@@ -1,8 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
 import type { EncodingSettings, SpanInfo } from '@estampe/contracts';
-import { DEPTHS, displaces, FILE_TYPES } from '@estampe/contracts';
+import { DEPTHS, FILE_TYPES } from '@estampe/contracts';
 import type { AxisLetters } from '@estampe/core';
-import { axisLetters, exactMidpoint, isInteger, LEGAL_DEPTHS, maxCode } from '@estampe/core';
+import { axisLetters, displaces, exactMidpoint, hasAxes, holdsDirections, isInteger, LEGAL_DEPTHS, maxCode } from '@estampe/core';
 import { FieldStore } from '../../shared/field-store';
 import { bytes, parseNumber, percent, significant } from '../../shared/format';
 import { KIND_NAMES } from '../../shared/kinds';
@@ -50,8 +50,8 @@ export class CalibrateCard {
   protected readonly message = computed(() => this.problem() ?? this.saveMessage());
   protected readonly kind = computed(() => this.span().settings.kind);
   /** Normals always run from -1 to 1; everything else has a range to choose. */
-  protected readonly ranged = computed(() => this.kind() !== 'normal');
-  protected readonly vector = computed(() => this.kind() === 'vector');
+  protected readonly ranged = computed(() => !holdsDirections(this.kind()));
+  protected readonly vector = computed(() => hasAxes(this.kind()));
   protected readonly letters = computed<AxisLetters>(() => axisLetters(this.span().settings.vectorFrame));
   protected readonly title = computed(() => {
     const { fromLevel, toLevel, kind } = this.span().settings;

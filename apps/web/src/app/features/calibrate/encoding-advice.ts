@@ -1,5 +1,6 @@
-import type { MapKind } from '@estampe/contracts';
-import { displaces, KIND_WORDS } from '@estampe/contracts';
+import { displaces, holdsDirections } from '@estampe/core';
+import type { MapKind } from '@estampe/core';
+import { KIND_WORDS } from '@estampe/contracts';
 import { percent, significant } from '../../shared/format';
 import type { DepthFigures } from '../../workers/field-messages';
 import { DEPTH_NAMES } from './fits';
@@ -13,7 +14,7 @@ export function adviseOnEncoding(
   tolerance: number | null,
 ): { readonly warn: boolean; readonly text: string } {
   const name = DEPTH_NAMES[e.depth];
-  if (kind === 'normal') {
+  if (holdsDirections(kind)) {
     if (f.clippedShare > 0)
       return {
         warn: true,

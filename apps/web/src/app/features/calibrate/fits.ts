@@ -1,5 +1,6 @@
-import type { EncodingSettings, MapKind } from '@estampe/contracts';
-import { exactMidpoint, isInteger, NORMAL_RANGE } from '@estampe/core';
+import type { MapKind } from '@estampe/core';
+import type { EncodingSettings } from '@estampe/contracts';
+import { exactMidpoint, hasAxes, isInteger, MAP_KINDS, NORMAL_RANGE } from '@estampe/core';
 
 export type Depth = EncodingSettings['depth'];
 
@@ -26,7 +27,7 @@ export const UNIT_FIT = 'zero to one';
 const UNIT: readonly FitChoice[] = [{ fit: UNIT_FIT, name: '0 to 1' }];
 
 export function fitsOf(kind: MapKind, depth: Depth): readonly FitChoice[] {
-  const all = kind === 'vector' ? [...FITS, ...EACH] : kind === 'occlusion' || kind === 'colour' ? [...UNIT, ...FITS] : FITS;
+  const all = hasAxes(kind) ? [...FITS, ...EACH] : MAP_KINDS[kind].range === 'unit' ? [...UNIT, ...FITS] : FITS;
   return all.filter((f) => !f.floatsOnly || !isInteger(depth));
 }
 
@@ -45,8 +46,8 @@ export const normalRange = (depth: Depth, exact: boolean): { midpoint: number; s
 
 /** What a map of a depth gets where nobody has chosen. */
 export function defaultFitOf(kind: MapKind, depth: Depth): string {
-  if (kind === 'normal') return 'minus one to one';
-  if (kind === 'occlusion' || kind === 'colour') return UNIT_FIT;
-  if (!isInteger(depth)) return 'measured';
-  return kind === 'hollows' ? 'full' : 'symmetric';
+  const { range } = MAP_KINDS[kind];
+  if (range === 'directions') return 'minus one to one';
+  if (range === 'unit') return UNIT_FIT;
+  return isInteger(depth) ? range : 'measured';
 }

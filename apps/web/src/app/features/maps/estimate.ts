@@ -1,5 +1,6 @@
 import type { AssetDetail, FieldInfo, MeasureRequest } from '@estampe/contracts';
-import { samplesOf } from '@estampe/core';
+import { asksRay, channelsOf, heeds, MAP_KINDS, samplesOf } from '@estampe/core';
+import type { MapKind } from '@estampe/core';
 
 /** What a pass will take, as far as earlier passes of the asset tell. */
 export interface Estimate {
@@ -9,7 +10,6 @@ export interface Estimate {
   readonly bytes: number;
 }
 
-const CHANNELS = { scalar: 1, vector: 3, normal: 3, occlusion: 1, curvature: 1, hollows: 1, colour: 3 } as const;
 /** Share of a tile that islands cover, where nothing has been measured yet. */
 const COVERED = 0.8;
 /** Bytes of a float in a field file, where nothing has been measured yet: noise does not shrink. */
@@ -26,11 +26,16 @@ export function estimate(asset: AssetDetail, request: MeasureRequest): Estimate 
   const samples = texels * share * samplesOf(request) ** 2;
   const { kinds } = request;
   const searched =
-    asset.stackKind === 'free' || request.match === 'rays' || kinds.some((k) => k === 'scalar' || (k !== 'vector' && request.forHeights));
-  const rays = samples * ((searched ? 1 : 0) + (kinds.includes('occlusion') ? request.occlusionRays : 0));
+    asset.stackKind === 'free' ||
+    request.match === 'rays' ||
+    asksRay(kinds) ||
+    kinds.some((k) => heeds(k, 'forHeights') && request.forHeights);
+  const own = (kind: MapKind): number =>
+    heeds(kind, 'rays') ? request.occlusionRays : MAP_KINDS[kind].needs.tree && !asksRay([kind]) ? 1 : 0;
+  const rays = samples * ((searched ? 1 : 0) + kinds.reduce((n, kind) => n + own(kind), 0));
   const rate = rays > 0 ? ratio(fields, (f) => f.rays) : ratio(fields.filter(({ field }) => field.rays === 0), (f) => f.covered); // prettier-ignore
-  const floats = kinds.reduce((n, kind) => n + CHANNELS[kind], 0);
-  const measured = fields.map(({ field, kind }) => field.bytes / (field.width * field.height * CHANNELS[kind]));
+  const floats = kinds.reduce((n, kind) => n + channelsOf(kind), 0);
+  const measured = fields.map(({ field, kind }) => field.bytes / (field.width * field.height * channelsOf(kind)));
   return {
     seconds: rate === null ? null : rate * (rays > 0 ? rays : samples),
     bytes: Math.round(texels * floats * (measured.at(0) ?? FLOAT_BYTES)),

@@ -1,6 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import type { MapKind, MeasureRequest } from '@estampe/contracts';
-import { MAP_KINDS } from '@estampe/contracts';
+import type { MeasureRequest } from '@estampe/contracts';
+import { KIND_WORDS } from '@estampe/contracts';
+import type { KindOption } from '@estampe/core';
+import { asksRay, hasAxes, heeds, holdsDirections, MAP_KIND_NAMES, SHADING_KINDS } from '@estampe/core';
 import { parseNumber } from '../../shared/format';
 
 const RAYS = [16, 32, 64, 128, 256, 512] as const;
@@ -10,7 +12,7 @@ const RAYS = [16, 32, 64, 128, 256, 512] as const;
   selector: 'est-kind-settings',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    @if (has('vector')) {
+    @if (vectors()) {
       <div class="field-row">
         <label for="vector-frame">Vectors in</label>
         <select id="vector-frame" (change)="setVectorFrame(text($event))">
@@ -26,7 +28,7 @@ const RAYS = [16, 32, 64, 128, 256, 512] as const;
         </p>
       }
     }
-    @if (has('normal')) {
+    @if (directions()) {
       <div class="field-row">
         <label for="frame">Normals in</label>
         <select id="frame" (change)="edited.emit({ frame: text($event) === 'object' ? 'object' : 'mikk' })">
@@ -35,7 +37,7 @@ const RAYS = [16, 32, 64, 128, 256, 512] as const;
         </select>
       </div>
     }
-    @if (has('occlusion')) {
+    @if (asks('rays')) {
       <div class="field-row">
         <label for="rays">Occlusion rays</label>
         <select id="rays" (change)="edited.emit({ occlusionRays: +text($event) })">
@@ -60,7 +62,20 @@ const RAYS = [16, 32, 64, 128, 256, 512] as const;
         <input id="seed" type="text" inputmode="numeric" [value]="settings().seed" (change)="setSeed(text($event), $event)" />
       </div>
     }
-    @if (has('curvature') || has('hollows')) {
+    @if (through()) {
+      <div class="field-row">
+        <label for="through">Looks through up to ({{ unit() }})</label>
+        <input
+          id="through"
+          type="text"
+          inputmode="decimal"
+          placeholder="a tenth of the sculpt"
+          [value]="settings().thicknessDistance ?? ''"
+          (change)="setLength('thicknessDistance', text($event), $event)"
+        />
+      </div>
+    }
+    @if (asks('radius')) {
       <div class="field-row">
         <label for="radius">Averaged within ({{ unit() }})</label>
         <input
@@ -73,7 +88,7 @@ const RAYS = [16, 32, 64, 128, 256, 512] as const;
         />
       </div>
     }
-    @if (has('colour')) {
+    @if (asks('colourSpace')) {
       <div class="field-row">
         <label for="colour-space">Point colours are</label>
         <select id="colour-space" (change)="edited.emit({ colourSpace: text($event) === 'linear' ? 'linear' : 'sRGB' })">
@@ -85,8 +100,9 @@ const RAYS = [16, 32, 64, 128, 256, 512] as const;
         <label for="shade">Darkened by</label>
         <select id="shade" (change)="setShade(text($event))">
           <option value="none" [selected]="settings().shade === 'none'">nothing</option>
-          <option value="occlusion" [selected]="settings().shade === 'occlusion'">occlusion</option>
-          <option value="hollows" [selected]="settings().shade === 'hollows'">hollows</option>
+          @for (kind of shading; track kind) {
+            <option [value]="kind" [selected]="settings().shade === kind">{{ words[kind] }}</option>
+          }
         </select>
       </div>
       @if (settings().shade !== 'none') {
@@ -130,17 +146,21 @@ export class KindSettings {
   readonly edited = output<Partial<MeasureRequest>>();
 
   protected readonly rays = RAYS;
+  protected readonly shading = SHADING_KINDS;
+  protected readonly words = KIND_WORDS;
+  protected readonly vectors = computed(() => this.settings().kinds.some(hasAxes));
+  protected readonly directions = computed(() => this.settings().kinds.some(holdsDirections));
+  protected readonly through = computed(() => this.settings().kinds.some((kind) => heeds(kind, 'distance') && !heeds(kind, 'rays')));
   /** Normals that go with heights, in a tangent frame. */
   protected readonly countsTwice = computed(
-    () => this.has('normal') && this.settings().frame === 'mikk' && (this.has('scalar') || this.settings().forHeights),
+    () => this.directions() && this.settings().frame === 'mikk' && (asksRay(this.settings().kinds) || this.settings().forHeights),
   );
   /** Whether it is open where surface values are read: heights of the same pass decide it, and a free sculpt has one way only. */
-  protected readonly placed = computed(
-    () => !this.has('scalar') && !this.free() && this.settings().kinds.some((k) => k !== 'vector' && k !== 'scalar'),
-  );
+  protected readonly placed = computed(() => !asksRay(this.settings().kinds) && !this.free() && this.asks('forHeights'));
 
-  protected has(kind: MapKind): boolean {
-    return this.settings().kinds.includes(kind);
+  /** Whether any of the maps heeds an option. */
+  protected asks(option: KindOption): boolean {
+    return this.settings().kinds.some((kind) => heeds(kind, option));
   }
   protected text(event: Event): string {
     return (event.target as HTMLInputElement | HTMLSelectElement).value;
@@ -150,13 +170,13 @@ export class KindSettings {
   }
   /** What darkens is measured in the same pass, so it is ticked along. */
   protected setShade(value: string): void {
-    const shade = value === 'occlusion' || value === 'hollows' ? value : 'none';
+    const shade = SHADING_KINDS.find((kind) => kind === value) ?? 'none';
     const { kinds } = this.settings();
-    const more = shade === 'none' || kinds.includes(shade) ? {} : { kinds: MAP_KINDS.filter((k) => k === shade || kinds.includes(k)) };
+    const more = shade === 'none' || kinds.includes(shade) ? {} : { kinds: MAP_KIND_NAMES.filter((k) => k === shade || kinds.includes(k)) };
     this.edited.emit({ shade, ...more });
   }
   /** A length above 0, or nothing for what is found by itself. */
-  protected setLength(key: 'occlusionDistance' | 'radius', value: string, event: Event): void {
+  protected setLength(key: 'occlusionDistance' | 'thicknessDistance' | 'radius', value: string, event: Event): void {
     const length = value.trim() === '' ? null : parseNumber(value);
     const ok = value.trim() === '' || (length !== null && length > 0);
     (event.target as HTMLElement).setAttribute('aria-invalid', String(!ok));

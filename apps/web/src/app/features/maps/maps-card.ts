@@ -1,7 +1,8 @@
+import type { MapKind } from '@estampe/core';
 import { ChangeDetectionStrategy, Component, computed, input, linkedSignal, output } from '@angular/core';
-import { isFittable } from '@estampe/core';
-import type { AssetDetail, JobInfo, MapKind, MeasureRecipe, MeasureRequest, SavedRecipe, SpanInfo } from '@estampe/contracts';
-import { KIND_WORDS, MAP_KINDS } from '@estampe/contracts';
+import { asksRay, hasAxes, heeds, isFittable, MAP_KIND_NAMES, MAP_KINDS } from '@estampe/core';
+import type { AssetDetail, JobInfo, MeasureRecipe, MeasureRequest, SavedRecipe, SpanInfo } from '@estampe/contracts';
+import { KIND_WORDS } from '@estampe/contracts';
 import { bytes, clock, count, parseNumber } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { KIND_LETTERS, KIND_NAMES } from '../../shared/kinds';
@@ -249,7 +250,7 @@ export class MapsCard {
   readonly showMarks = output();
 
   protected readonly sizes = SIZES;
-  protected readonly kinds = MAP_KINDS;
+  protected readonly kinds = MAP_KIND_NAMES;
   protected readonly letters = KIND_LETTERS;
   protected readonly words = KIND_WORDS;
   protected readonly free = computed(() => this.asset().stackKind === 'free');
@@ -283,7 +284,7 @@ export class MapsCard {
     if (kinds.length === 0) return 'Choose at least one map.';
     if (tiles?.length === 0) return 'Tick at least one tile.';
     const { shade } = this.settings();
-    if (kinds.includes('colour') && shade !== 'none' && !kinds.includes(shade))
+    if (shade !== 'none' && kinds.some((kind) => heeds(kind, 'shade')) && !kinds.includes(shade))
       return `Colours are darkened by ${shade} of the same pass: tick it too, or leave the colours as they are.`;
     const reason = kinds.map((kind) => this.why(kind)).find((text) => text !== '');
     if (reason !== undefined) return reason;
@@ -310,7 +311,7 @@ export class MapsCard {
   /** Why a kind cannot be measured from the chosen level; empty when it can. */
   protected why(kind: MapKind): string {
     const level = this.asset().levelList.find((l) => l.level === this.settings().toLevel);
-    return kind === 'colour' && level?.colours === false
+    return MAP_KINDS[kind].needs.colours && level?.colours === false
       ? `Level ${level.level} has no point colours; write it with colours and bring it in again.`
       : '';
   }
@@ -327,8 +328,8 @@ export class MapsCard {
   protected toggle(kind: MapKind): void {
     const kinds = this.has(kind) ? this.settings().kinds.filter((k) => k !== kind) : [...this.settings().kinds, kind];
     // values that go with vectors are read where the vectors lead: at the same parameters
-    const withVectors = kind === 'vector' && kinds.includes('vector') && !kinds.includes('scalar');
-    this.set({ kinds: MAP_KINDS.filter((k) => kinds.includes(k)), ...(withVectors ? { forHeights: false } : {}) });
+    const withVectors = hasAxes(kind) && kinds.includes(kind) && !asksRay(kinds);
+    this.set({ kinds: MAP_KIND_NAMES.filter((k) => kinds.includes(k)), ...(withVectors ? { forHeights: false } : {}) });
   }
   protected press(): void {
     this.extract.emit(this.others());

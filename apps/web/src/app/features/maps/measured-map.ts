@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { AssetDetail, ExtractSettings, FieldInfo, SpanInfo } from '@estampe/contracts';
 import { plainName } from '@estampe/contracts';
-import { adviseOnRadius, gainOverTiles, adviseOnSheets } from '@estampe/core';
+import { adviseOnRadius, adviseOnSheets, asksRay, gainOverTiles, holdsDirections } from '@estampe/core';
 import { bytes, clock, count, percent, significant } from '../../shared/format';
 import { KIND_NAMES, unitOf } from '../../shared/kinds';
 import { ShotFields } from '../../shared/shot-fields';
@@ -25,7 +25,7 @@ function fitRows(fields: readonly FieldInfo[], { kind, fitTexels }: ExtractSetti
   return [
     {
       name: fitTexels ? 'Reads off, RMS' : 'Seams off, RMS',
-      value: `${significant(before, 3)} to ${significant(after, 3)} ${kind === 'normal' ? '\u00b0' : unitOf(kind, unit)}`.trim(),
+      value: `${significant(before, 3)} to ${significant(after, 3)} ${holdsDirections(kind) ? '\u00b0' : unitOf(kind, unit)}`.trim(),
     },
   ];
 }
@@ -55,7 +55,7 @@ function fitRows(fields: readonly FieldInfo[], { kind, fitTexels }: ExtractSetti
     @for (text of sizeNotes(); track text) {
       <p class="note warn">{{ text }}</p>
     }
-    @if (span().settings.kind === 'scalar') {
+    @if (byRay()) {
       <est-reach-chart [fields]="span().fields" [unit]="asset().unit" />
     }
     <details>
@@ -118,6 +118,8 @@ export class MeasuredMap {
   readonly showMarks = output();
   readonly shotEdited = output<Shot>();
 
+  /** Whether rays were cast to find it, so that there is a reach to look at. */
+  protected readonly byRay = computed(() => asksRay([this.span().settings.kind]));
   private readonly density = computed(() => densityOf(this.asset(), this.span(), this.shot()));
   protected readonly sizeNotes = computed(() => {
     const radius = adviseOnRadius(this.span().fields.at(0)?.radiusEdges ?? null);

@@ -1,4 +1,5 @@
 import type { AssetDetail, MeasureRecipe } from '@estampe/contracts';
+import { MAP_KINDS } from '@estampe/core';
 
 /** Why a recipe cannot be used for an asset as it is, in one sentence; null when it can. */
 export function whyNot(
@@ -15,7 +16,7 @@ export function whyNot(
   const strange = tiles?.find((tile) => !asset.tiles.includes(tile));
   if (strange !== undefined) return `It measures tile ${strange}, and ${asset.name} uses ${asset.tiles.join(', ')}.`;
   if (match === 'stack' && asset.stackKind === 'free') return `It matches levels of one stack, and ${asset.name} has a free sculpt.`;
-  if (kinds.includes('colour') && asset.levelList[toLevel].colours === false)
+  if (kinds.some((kind) => MAP_KINDS[kind].needs.colours) && asset.levelList[toLevel].colours === false)
     return `It takes point colours, and level ${toLevel} of ${asset.name} has none.`;
   return null;
 }

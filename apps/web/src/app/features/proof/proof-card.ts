@@ -1,7 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { EncodingSettings, JobInfo, ProofInfo, SpanInfo, WorstPlaceInfo } from '@estampe/contracts';
-import { displaces } from '@estampe/contracts';
-import { adviseOnNormals, adviseOnProof } from '@estampe/core';
+import { adviseOnNormals, adviseOnProof, displaces, hasAxes, holdsDirections } from '@estampe/core';
 import { bytes, count, parseNumber, percent, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { KIND_NAMES } from '../../shared/kinds';
@@ -47,7 +46,7 @@ export class ProofCard {
     const { kind, fromLevel, toLevel } = this.span().settings;
     return `Proof: ${KIND_NAMES[kind].toLowerCase()}, level ${fromLevel} to ${toLevel}`;
   });
-  protected readonly normal = computed(() => this.span().settings.kind === 'normal');
+  protected readonly normal = computed(() => holdsDirections(this.span().settings.kind));
   /** Whether the map moves the surface, so that it can be proven as one. */
   protected readonly moves = computed(() => displaces(this.span().settings.kind));
   protected readonly values = computed(() => !this.normal() && !this.moves());
@@ -65,7 +64,7 @@ export class ProofCard {
   protected readonly report = computed(() => this.proof()?.outcome.report ?? null);
   private readonly scalarReport = computed(() => {
     const outcome = this.proof()?.outcome;
-    return outcome?.kind === 'scalar' || outcome?.kind === 'vector' ? outcome.report : null;
+    return outcome && outcome.kind !== 'normal' && outcome.kind !== 'values' ? outcome.report : null;
   });
   private readonly normalReport = computed(() => {
     const outcome = this.proof()?.outcome;
@@ -93,8 +92,8 @@ export class ProofCard {
     const s = this.scalarReport();
     const n = this.normalReport();
     if (n !== null) return adviseOnNormals(n);
-    const kind = this.proof()?.outcome.kind === 'vector' ? 'vector' : 'scalar';
-    return s === null ? [] : adviseOnProof(s, this.unit(), kind);
+    const kind = this.proof()?.outcome.kind ?? '';
+    return s === null || !displaces(kind) ? [] : adviseOnProof(s, this.unit(), kind);
   });
   private readonly overhangs = computed(() => this.advice().some((a) => a.code === 'overhangs'));
   /** Columns and rows of the main table: distances, or angles. */
@@ -191,7 +190,7 @@ export class ProofCard {
     const parts = this.proof()?.study?.parts;
     if (!parts) return [];
     const most = Math.max(...PARTS.map(([key]) => parts[key] ?? 0), 1e-30);
-    const vector = this.proof()?.outcome.kind === 'vector';
+    const vector = hasAxes(this.proof()?.outcome.kind ?? '');
     return PARTS.map(([key, ownName, ownWords]) => {
       const [name, words] =
         vector && key === 'search' ? ['frame', 'what the frame of the vectors changes between texels'] : [ownName, ownWords];

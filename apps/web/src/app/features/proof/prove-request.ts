@@ -1,4 +1,5 @@
 import type { ExtractSettings, ProveRequest } from '@estampe/contracts';
+import { holdsDirections } from '@estampe/core';
 import { toleranceLength } from '../../shared/tolerance';
 import type { ProofDraft } from '../../state/bench.state';
 
@@ -16,6 +17,6 @@ export function proveRequest(
 ): ProveRequest {
   return {
     subdivisions: draft.subdivisions ?? (stack ? toLevel - fromLevel : FREE_SUBDIVISIONS),
-    tolerance: kind === 'normal' ? draft.degrees : toleranceLength(draft.tolerance, diagonal),
+    tolerance: holdsDirections(kind) ? draft.degrees : toleranceLength(draft.tolerance, diagonal),
   };
 }

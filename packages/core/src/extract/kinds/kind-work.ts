@@ -1,0 +1,48 @@
+import type { LowFrames } from '../../frames/low-frames';
+import type { MapKind } from '../../raster/map-kinds';
+import type { MapRecord } from '../../raster/map-record';
+import type { ExtractOptions } from '../extract-options';
+import type { AnswerSource, PointValues } from '../point-values';
+import type { SculptArrays } from '../sculpt-search';
+import type { Measure } from './measure';
+import type { DerivativeFrameArrays } from './vector-frame';
+
+/** What the kinds of a pass prepare from. What several of them need is made once, when the first asks for it. */
+export interface PassParts {
+  readonly options: ExtractOptions;
+  /** Where all but heights and same-stack vectors are read. */
+  readonly source: AnswerSource;
+  /** Same-parameter points of the sculpt, at the base's points; null for a free sculpt. */
+  readonly match: Float32Array | null;
+  /** Twice the sculpt's largest distance from its centre, scene units. */
+  readonly extent: number;
+  /** Points, normals and colours of the sculpt, as the source reads them. */
+  positions(): PointValues;
+  normals(): PointValues;
+  colours(): PointValues;
+  /** Other values of the sculpt's points, one each, as the source reads them. */
+  shared(values: Float32Array): PointValues;
+  mikkFrames(): LowFrames;
+  derivativeFrames(): DerivativeFrameArrays;
+  /** Mean curvature a point of the sculpt, over a ball of `radius` scene units, which spans `radiusEdges` of its edges. */
+  curvature(): { readonly values: Float32Array; readonly radius: number; readonly radiusEdges: number | null };
+}
+
+/** What a kind has to say of itself in a record, beyond what all say. */
+export type OwnRecord = Partial<
+  Pick<
+    MapRecord,
+    'frame' | 'normalSource' | 'frameLevel' | 'frameRule' | 'radius' | 'rays' | 'seed' | 'lift' | 'distance' | 'colourSpace' | 'shade' | 'strength'
+  >
+>; // prettier-ignore
+
+/** How a kind of map is measured. `Spec` is what threads need, in shareable arrays. */
+export interface KindWork<Spec extends { readonly kind: MapKind }> {
+  prepare(parts: PassParts): Spec;
+  measure(spec: Spec, texels: number, sculpt: SculptArrays): Measure;
+  record(spec: Spec, options: ExtractOptions): OwnRecord;
+  /** The spec for one tile, where tiles differ. */
+  atTile?(spec: Spec, tile: number): Spec;
+  /** Whether the same numbers mean the same on both sides of a seam; they do where this is left out. */
+  sidesAlike?(spec: Spec): boolean;
+}

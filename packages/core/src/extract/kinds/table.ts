@@ -1,0 +1,46 @@
+import type { MapKind } from '../../raster/map-kinds';
+import type { ExtractOptions } from '../extract-options';
+import type { SculptArrays } from '../sculpt-search';
+import type { ColourSpec } from './colour';
+import { colour } from './colour';
+import type { CurvatureSpec } from './curvature';
+import { curvature } from './curvature';
+import type { HollowsSpec } from './hollows';
+import { hollows } from './hollows';
+import type { KindWork, OwnRecord, PassParts } from './kind-work';
+import type { Measure } from './measure';
+import type { NormalSpec } from './normal';
+import { normal } from './normal';
+import type { OcclusionSpec } from './occlusion';
+import { occlusion } from './occlusion';
+import type { ScalarSpec } from './scalar';
+import { scalar } from './scalar';
+import type { ThicknessSpec } from './thickness';
+import { thickness } from './thickness';
+import type { VectorSpec } from './vector';
+import { vector } from './vector';
+
+interface Specs {
+  readonly scalar: ScalarSpec;
+  readonly vector: VectorSpec;
+  readonly normal: NormalSpec;
+  readonly occlusion: OcclusionSpec;
+  readonly curvature: CurvatureSpec;
+  readonly hollows: HollowsSpec;
+  readonly thickness: ThicknessSpec;
+  readonly colour: ColourSpec;
+}
+/** One map to measure, in shareable arrays. */
+export type MeasureSpec = Specs[MapKind];
+
+const WORK: { readonly [K in MapKind]: KindWork<Specs[K]> } = { scalar, vector, normal, occlusion, curvature, hollows, thickness, colour };
+// the kind of a spec chooses its own work, which the compiler cannot follow
+const workOf = (spec: { readonly kind: MapKind }) => WORK[spec.kind] as unknown as KindWork<MeasureSpec>;
+
+export const prepareMeasure = (kind: MapKind, parts: PassParts): MeasureSpec => WORK[kind].prepare(parts);
+export const createMeasure = (spec: MeasureSpec, texels: number, sculpt: SculptArrays): Measure =>
+  workOf(spec).measure(spec, texels, sculpt);
+export const measureAtTile = (spec: MeasureSpec, tile: number): MeasureSpec => workOf(spec).atTile?.(spec, tile) ?? spec;
+export const recordOfMeasure = (spec: MeasureSpec, options: ExtractOptions): OwnRecord => workOf(spec).record(spec, options);
+/** Whether the same values mean the same on both sides of a seam. Heights are written as vectors along the normal that both sides share. */
+export const sidesAlike = (spec: MeasureSpec): boolean => workOf(spec).sidesAlike?.(spec) ?? true;
