@@ -3,6 +3,7 @@ import ngrx from '@ngrx/eslint-plugin/v9';
 import angular from 'angular-eslint';
 import prettier from 'eslint-config-prettier';
 import { defineConfig, globalIgnores } from 'eslint/config';
+import { importX } from 'eslint-plugin-import-x';
 import globals from 'globals';
 import tseslint from 'typescript-eslint';
 
@@ -95,6 +96,12 @@ export default defineConfig([
         },
       ],
     },
+  },
+  {
+    files: ['**/src/**/*.ts'],
+    plugins: { 'import-x': importX },
+    settings: { 'import-x/resolver': { node: { extensions: ['.ts'] } }, 'import-x/parsers': { '@typescript-eslint/parser': ['.ts'] } },
+    rules: { 'import-x/no-cycle': 'error' },
   },
   ...packageRules,
   ...layerRules,

@@ -5,7 +5,7 @@ import { Readable } from 'node:stream';
 import { pathToFileURL } from 'node:url';
 import { join } from 'node:path';
 import type { AssetDetail, EncodingSettings, JobInfo, ServerEvent } from '@estampe/contracts';
-import { MEASURE_DEFAULTS } from '@estampe/contracts';
+import { MEASURE_DEFAULTS, openApi } from '@estampe/contracts';
 import { writeObj } from '@estampe/core';
 import { harbourBell } from '@estampe/demo';
 import { createSession } from 'better-sse';
@@ -50,6 +50,10 @@ describe('the edges of the application', () => {
   });
   const prove = (change: Partial<EncodingSettings>, subdivisions = 2) =>
     client.json<JobInfo & { code: string; message: string }>(`/spans/${asset.spans[0].id}/proofs`, 'POST', { encoding: { ...encoding, ...change }, subdivisions, tolerance: null }); // prettier-ignore
+
+  it('describes itself to programs', async () => {
+    expect((await client.json('/openapi.json')).body).toEqual(openApi());
+  });
 
   it('what the reader passed over in a file is among the findings', () => {
     expect(asset.findings).toContainEqual(

@@ -18,7 +18,7 @@ import { Wire } from '../src/services/wire';
 import { freshDatabase } from './harness';
 
 /** As much of a prepared span as pieces look at. */
-const spanOf = (side: number): SpanSurfaces => ({ options: { width: side, height: side, maps: ['scalar'] }, reach: 2, radius: null }) as unknown as SpanSurfaces; // prettier-ignore
+const spanOf = (side: number): SpanSurfaces => ({ options: { width: side, height: side, maps: ['scalar'] }, measures: [{ kind: 'scalar' }], reach: 2 }) as unknown as SpanSurfaces; // prettier-ignore
 const request = (of: object): Request => of as unknown as Request;
 const silent = pino({ level: 'silent' });
 

@@ -7,3 +7,6 @@ export * from './recipe';
 export * from './manifest';
 export * from './plain-name';
 export * from './plain-text';
+export * from './route';
+export * from './routes';
+export * from './openapi';

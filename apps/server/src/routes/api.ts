@@ -1,24 +1,12 @@
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import {
-  bringInSchema,
-  deliverRequestSchema,
-  encodingSchema,
-  lowAgainSchema,
-  MAX_UPLOAD_BYTES,
-  measureRecipeSchema,
-  measureSchema,
-  PRIORITIES,
-  prioritySchema,
-  proveRequestSchema,
-  saveEncodingSchema,
-} from '@estampe/contracts';
+import { MAX_UPLOAD_BYTES, openApi, PRIORITIES, ROUTES } from '@estampe/contracts';
 import { createSession } from 'better-sse';
 import type { Response } from 'express';
-import express, { Router } from 'express';
-import * as z from 'zod';
+import { Router } from 'express';
 import { AppError } from '../http/app-error';
-import { readRequest } from '../http/read-request';
+import { plainFileName } from '../http/plain-file-name';
+import { serveRoutes } from '../http/serve-routes';
 import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
@@ -41,126 +29,74 @@ export interface ApiPorts {
   readonly studio: Studio;
 }
 
-const idParam = z.object({ id: z.uuid('that address is not complete') });
-const partQuery = z.object({ part: z.uuid('that address is not complete').optional() });
-const hashParam = z.object({ hash: z.string().regex(/^[0-9a-f]{64}$/) });
-const uploadQuery = z.object({ name: z.string().max(400) });
-
 /** An upload may stand still for so long. */
 const IDLE_MS = 60_000;
 
-/** A file name without folders, characters that no system keeps, or leading dots. */
-const plainName = (name: string): string =>
-  (name.split(/[\\/]/).pop() ?? '')
-    .replace(/[\p{Cc}\p{Cs}<>:"|?*]/gu, '_')
-    .replace(/^\.+/, '')
-    .slice(0, 120) || 'unnamed.obj';
-
+/** What each route does: parse nothing, decide nothing, call who knows. */
 export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, events, press, studio }: ApiPorts): Router {
   const api = Router();
-  const json = express.json({ limit: '200kb' });
-  const id = (params: unknown): string => readRequest(idParam, params).id;
-  /** Which of an asset's parts is meant; null for the first. */
-  const part = (query: unknown): string | null => readRequest(partQuery, query).part ?? null;
+  serveRoutes(api, ROUTES, {
+    health: () => ({ ok: true as const }),
+    description: () => ({ ...openApi() }),
 
-  api.get('/health', (_request, response) => void response.json({ ok: true }));
-  api.get('/assets', async (_request, response) => void response.json(await assets.list()));
-  api.get('/assets/:id', async (request, response) => {
-    response.json(await assets.detail(id(request.params), part(request.query)));
-  });
-  api.post(
-    '/assets',
-    json,
-    async (request, response) => void response.status(202).json(await studio.bringIn(readRequest(bringInSchema, request.body))),
-  );
-  api.post('/assets/:id/spans', json, async (request, response) => {
-    response.status(202).json(await studio.extract(id(request.params), part(request.query), readRequest(measureSchema, request.body)));
-  });
-  api.put('/parts/:id/recipe', json, async (request, response) => {
-    await studio.keepRecipe(id(request.params), readRequest(measureSchema, request.body));
-    response.status(204).end();
-  });
-  api.put('/spans/:id/encoding', json, async (request, response) => {
-    const { encoding, basedOn } = readRequest(saveEncodingSchema, request.body);
-    response.json({ version: await studio.saveEncoding(id(request.params), encoding, basedOn) });
-  });
-  api.post('/spans/:id/proofs', json, async (request, response) => {
-    const { encoding, ...rest } = readRequest(proveRequestSchema.extend({ encoding: encodingSchema }), request.body);
-    response.status(202).json(await studio.prove(id(request.params), encoding, rest));
-  });
+    assets: () => assets.list(),
+    asset: ({ params, query }) => assets.detail(params.id, query.part ?? null),
+    bringIn: ({ body }) => studio.bringIn(body),
+    bringLowAgain: ({ params, query, body }) => studio.bringLowAgain(params.id, query.part ?? null, body),
+    extract: ({ params, query, body }) => studio.extract(params.id, query.part ?? null, body),
+    deliver: ({ params, query, body }) => studio.deliver(params.id, query.part ?? null, body),
+    keepRecipe: ({ params, body }) => studio.keepRecipe(params.id, body),
+    saveEncoding: async ({ params, body }) => ({ version: await studio.saveEncoding(params.id, body.encoding, body.basedOn) }),
+    prove: ({ params, body: { encoding, ...rest } }) => studio.prove(params.id, encoding, rest),
+    study: ({ params }) => studio.study(params.id),
 
-  api.post('/assets/:id/low', json, async (request, response) => {
-    response
-      .status(202)
-      .json(await studio.bringLowAgain(id(request.params), part(request.query), readRequest(lowAgainSchema, request.body)));
-  });
-  api.post('/proofs/:id/study', async (request, response) => void response.status(202).json(await studio.study(id(request.params))));
-  api.post('/assets/:id/deliveries', json, async (request, response) => {
-    response
-      .status(202)
-      .json(await studio.deliver(id(request.params), part(request.query), readRequest(deliverRequestSchema, request.body)));
-  });
-  api.get('/deliveries/:id/manifest', async (request, response) => {
-    response.json((await deliveries.written(id(request.params))).manifest);
-  });
-  api.get('/deliveries/:id/sheet', async (request, response) => {
-    await sendBlob(response, (await deliveries.written(id(request.params))).sheetHash, 'text/html; charset=utf-8');
-  });
-  api.get('/deliveries/:id/zip', async (request, response) => {
-    const { name, zipHash } = await deliveries.written(id(request.params));
-    response.attachment(`${name}.zip`);
-    await sendBlob(response, zipHash, 'application/zip');
-  });
+    manifest: async ({ params }) => (await deliveries.written(params.id)).manifest,
+    setUpSheet: async ({ params, response }) =>
+      sendBlob(response, (await deliveries.written(params.id)).sheetHash, ROUTES.setUpSheet.gives),
+    zip: async ({ params, response }) => {
+      const { name, zipHash } = await deliveries.written(params.id);
+      response.attachment(`${name}.zip`);
+      await sendBlob(response, zipHash, ROUTES.zip.gives);
+    },
 
-  api.get('/recipes', async (_request, response) => void response.json(await recipes.list()));
-  api.post('/recipes', json, async (request, response) => {
-    response.status(201).json(await recipes.save(readRequest(measureRecipeSchema, request.body)));
-  });
-  api.delete('/recipes/:id', async (request, response) => {
-    await recipes.remove(id(request.params));
-    response.status(204).end();
-  });
+    recipes: () => recipes.list(),
+    saveRecipe: ({ body }) => recipes.save(body),
+    removeRecipe: ({ params }) => recipes.remove(params.id),
 
-  api.put('/uploads', async (request, response) => {
-    const name = plainName(readRequest(uploadQuery, request.query).name);
-    if (Number(request.headers['content-length'] ?? 0) > MAX_UPLOAD_BYTES)
-      throw new AppError('TOO_LARGE', `${name} is larger than 2 GiB; bring in a lighter level or fewer pieces.`);
-    // as long as something arrives it may take its time
-    request.setTimeout(IDLE_MS, () => request.destroy(new AppError('TRUNCATED', 'nothing has arrived for a minute; send it again.')));
-    try {
-      response.status(201).json({ name, ...(await blobs.putStream(request, MAX_UPLOAD_BYTES)) });
-    } catch (error) {
-      throw error instanceof AppError ? new AppError(error.code, `${name}: ${error.message}`) : error;
-    }
-  });
+    upload: async ({ query, request }) => {
+      const name = plainFileName(query.name);
+      if (Number(request.headers['content-length'] ?? 0) > MAX_UPLOAD_BYTES)
+        throw new AppError('TOO_LARGE', `${name} is larger than 2 GiB; bring in a lighter level or fewer pieces.`);
+      // as long as something arrives it may take its time
+      request.setTimeout(IDLE_MS, () => request.destroy(new AppError('TRUNCATED', 'nothing has arrived for a minute; send it again.')));
+      try {
+        return { name, ...(await blobs.putStream(request, MAX_UPLOAD_BYTES)) };
+      } catch (error) {
+        throw error instanceof AppError ? new AppError(error.code, `${name}: ${error.message}`) : error;
+      }
+    },
 
-  api.get('/jobs', async (_request, response) => void response.json(await jobs.list()));
-  api.post('/jobs/:id/cancel', async (request, response) => void response.json(await press.cancel(id(request.params))));
-  api.post('/jobs/:id/pause', async (request, response) => void response.json(await press.pause(id(request.params))));
-  api.post('/jobs/:id/resume', async (request, response) => void response.json(await press.resume(id(request.params))));
-  api.post('/jobs/:id/retry', async (request, response) => void response.json(await press.retry(id(request.params))));
-  api.post('/jobs/:id/first', async (request, response) => void response.json(await press.first(id(request.params))));
-  api.put('/jobs/:id/priority', json, async (request, response) => {
-    const { priority } = readRequest(prioritySchema, request.body);
-    response.json(await press.setPriority(id(request.params), PRIORITIES[priority]));
-  });
-  api.get('/events', async (request, response) => {
-    if (events.full) throw new AppError('UNAVAILABLE', 'Too many pages are open on this server; close some, then load this one again.');
-    events.listen(await createSession(request, response), response);
-  });
+    jobs: () => jobs.list(),
+    cancel: ({ params }) => press.cancel(params.id),
+    pause: ({ params }) => press.pause(params.id),
+    resume: ({ params }) => press.resume(params.id),
+    retry: ({ params }) => press.retry(params.id),
+    first: ({ params }) => press.first(params.id),
+    priority: ({ params, body }) => press.setPriority(params.id, PRIORITIES[body.priority]),
+    events: async ({ request, response }) => {
+      if (events.full) throw new AppError('UNAVAILABLE', 'Too many pages are open on this server; close some, then load this one again.');
+      events.listen(await createSession(request, response), response);
+    },
 
-  api.get('/meshes/:id/data', async (request, response) =>
-    sendBlob(response, (await assets.mesh(id(request.params))).hash, 'application/octet-stream'),
-  );
-  api.get('/fields/:id/data', async (request, response) => sendBlob(response, (await spans.field(id(request.params))).hash, 'image/x-exr'));
-  api.get('/blobs/:hash', async (request, response) =>
-    sendBlob(response, readRequest(hashParam, request.params).hash, 'application/octet-stream'),
-  );
-  api.get('/pictures/:hash', async (request, response) => sendBlob(response, readRequest(hashParam, request.params).hash, 'image/png'));
-  api.get('/maps/:id/file', async (request, response) => {
-    const map = await spans.mapFile(id(request.params));
-    response.attachment(map.name);
-    await sendBlob(response, map.hash, 'application/octet-stream');
+    meshData: async ({ params, response }) => sendBlob(response, (await assets.mesh(params.id)).hash, ROUTES.meshData.gives),
+    fieldData: async ({ params, response }) => sendBlob(response, (await spans.field(params.id)).hash, ROUTES.fieldData.gives),
+    blob: ({ params, response }) => sendBlob(response, params.hash, ROUTES.blob.gives),
+    picture: ({ params, response }) => sendBlob(response, params.hash, ROUTES.picture.gives),
+    mapFile: async ({ params, response }) => {
+      const map = await spans.mapFile(params.id);
+      response.attachment(map.name);
+      await sendBlob(response, map.hash, ROUTES.mapFile.gives);
+    },
   });
   api.use((_request, _response, next) => next(new AppError('NOT_FOUND', 'There is nothing at that address.')));
 

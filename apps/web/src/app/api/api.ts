@@ -1,8 +1,10 @@
 import { HttpClient, HttpErrorResponse, HttpEventType } from '@angular/common/http';
 import { inject, Injectable } from '@angular/core';
 import type {
+  AnswerOf,
   AssetDetail,
   AssetSummary,
+  BodyOf,
   BringIn,
   DeliverRequest,
   EncodingSettings,
@@ -11,26 +13,21 @@ import type {
   Manifest,
   MeasureRecipe,
   MeasureRequest,
+  ParamsOf,
+  PRIORITIES,
   ProveRequest,
+  Route,
   SavedRecipe,
   Uploaded,
 } from '@estampe/contracts';
-import {
-  assetSchema,
-  assetSummarySchema,
-  errorBodySchema,
-  jobSchema,
-  manifestSchema,
-  PRIORITIES,
-  savedRecipeSchema,
-  uploadedSchema,
-} from '@estampe/contracts';
+import { addressOf, errorBodySchema, ROUTES } from '@estampe/contracts';
 import type { Observable } from 'rxjs';
 import { filter, map } from 'rxjs';
-import * as z from 'zod';
 
+/** Changes of a task that need no more than its name. */
+const JOB_CHANGES = { cancel: ROUTES.cancel, pause: ROUTES.pause, resume: ROUTES.resume, retry: ROUTES.retry, first: ROUTES.first };
 /** What can be asked of a job. */
-export type JobChange = 'cancel' | 'pause' | 'resume' | 'retry' | 'first' | keyof typeof PRIORITIES;
+export type JobChange = keyof typeof JOB_CHANGES | keyof typeof PRIORITIES;
 
 /** One sentence for the screen out of whatever a request failed with. */
 export function sentenceOf(error: unknown): string {
@@ -47,87 +44,93 @@ export function isConflict(error: unknown): boolean {
   return error instanceof HttpErrorResponse && errorBodySchema.safeParse(error.error).data?.code === 'CONFLICT';
 }
 
-const partQuery = (partId: string | null): string => (partId === null ? '' : `?part=${partId}`);
-
-const savedSchema = z.object({ version: z.number().int() });
-
 /** Progress of an upload, then what the server made of it. */
 export type UploadStep = { readonly fraction: number } | { readonly uploaded: Uploaded };
+
+/** What a request brings along: the variable parts of its address, which part of an asset is meant (null for the first), and a body. */
+type Given<R extends Route> = {
+  readonly params: ParamsOf<R>;
+  readonly query?: Readonly<Record<string, string | null>>;
+} & (BodyOf<R> extends undefined ? object : { readonly body: BodyOf<R, 'input'> });
 
 /** The server's API; every answer is checked. */
 @Injectable({ providedIn: 'root' })
 export class Api {
   private readonly http = inject(HttpClient);
 
+  private ask<R extends Route>(route: R, { params, query, ...rest }: Given<R>): Observable<AnswerOf<R>> {
+    const body: unknown = 'body' in rest ? rest.body : route.method === 'post' ? {} : undefined;
+    return this.http
+      .request(route.method, addressOf(route, params, query), { body })
+      .pipe(map((answer) => route.answer?.parse(answer) as AnswerOf<R>));
+  }
+
   assets(): Observable<AssetSummary[]> {
-    return this.http.get('/api/assets').pipe(map((body) => z.array(assetSummarySchema).parse(body)));
+    return this.ask(ROUTES.assets, { params: {} });
   }
   /** An asset seen through a part; null for its first. */
-  asset(id: string, partId: string | null): Observable<AssetDetail> {
-    return this.http.get(`/api/assets/${id}${partQuery(partId)}`).pipe(map((body) => assetSchema.parse(body)));
+  asset(id: string, part: string | null): Observable<AssetDetail> {
+    return this.ask(ROUTES.asset, { params: { id }, query: { part } });
   }
   upload(file: File): Observable<UploadStep> {
     return this.http
-      .put(`/api/uploads?name=${encodeURIComponent(file.name)}`, file, {
+      .put(addressOf(ROUTES.upload, {}, { name: file.name }), file, {
         reportProgress: true,
         observe: 'events',
-        headers: { 'Content-Type': 'application/octet-stream' },
+        headers: { 'Content-Type': ROUTES.upload.takes },
       })
       .pipe(
         map((event): UploadStep | null => {
           if (event.type === HttpEventType.UploadProgress) return { fraction: event.loaded / (event.total ?? file.size) };
-          if (event.type === HttpEventType.Response) return { uploaded: uploadedSchema.parse(event.body) };
+          if (event.type === HttpEventType.Response) return { uploaded: ROUTES.upload.answer.parse(event.body) };
           return null;
         }),
         filter((step) => step !== null),
       );
   }
-  bringIn(request: BringIn): Observable<JobInfo> {
-    return this.start('/api/assets', request);
+  bringIn(body: BringIn): Observable<JobInfo> {
+    return this.ask(ROUTES.bringIn, { params: {}, body });
   }
-  bringLowAgain(assetId: string, partId: string, request: LowAgain): Observable<JobInfo> {
-    return this.start(`/api/assets/${assetId}/low${partQuery(partId)}`, request);
+  bringLowAgain(id: string, part: string, body: LowAgain): Observable<JobInfo> {
+    return this.ask(ROUTES.bringLowAgain, { params: { id }, query: { part }, body });
   }
-  extract(assetId: string, partId: string, request: MeasureRequest): Observable<JobInfo> {
-    return this.start(`/api/assets/${assetId}/spans${partQuery(partId)}`, request);
+  extract(id: string, part: string, body: MeasureRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.extract, { params: { id }, query: { part }, body });
   }
-  keepRecipe(partId: string, recipe: MeasureRequest): Observable<unknown> {
-    return this.http.put(`/api/parts/${partId}/recipe`, recipe);
+  keepRecipe(id: string, body: MeasureRequest): Observable<unknown> {
+    return this.ask(ROUTES.keepRecipe, { params: { id }, body });
   }
   /** @returns the version that the encoding has now */
-  saveEncoding(spanId: string, encoding: EncodingSettings, basedOn: number): Observable<number> {
-    return this.http.put(`/api/spans/${spanId}/encoding`, { encoding, basedOn }).pipe(map((body) => savedSchema.parse(body).version));
+  saveEncoding(id: string, encoding: EncodingSettings, basedOn: number): Observable<number> {
+    return this.ask(ROUTES.saveEncoding, { params: { id }, body: { encoding, basedOn } }).pipe(map(({ version }) => version));
   }
-  prove(spanId: string, encoding: EncodingSettings, request: ProveRequest): Observable<JobInfo> {
-    return this.start(`/api/spans/${spanId}/proofs`, { encoding, ...request });
+  prove(id: string, encoding: EncodingSettings, request: ProveRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.prove, { params: { id }, body: { encoding, ...request } });
   }
-  study(proofId: string): Observable<JobInfo> {
-    return this.start(`/api/proofs/${proofId}/study`, {});
+  study(id: string): Observable<JobInfo> {
+    return this.ask(ROUTES.study, { params: { id } });
   }
-  deliver(assetId: string, partId: string, request: DeliverRequest): Observable<JobInfo> {
-    return this.start(`/api/assets/${assetId}/deliveries${partQuery(partId)}`, request);
+  deliver(id: string, part: string, body: DeliverRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.deliver, { params: { id }, query: { part }, body });
   }
-  manifest(deliveryId: string): Observable<Manifest> {
-    return this.http.get(`/api/deliveries/${deliveryId}/manifest`).pipe(map((body) => manifestSchema.parse(body)));
-  }
-  private start(url: string, body: object): Observable<JobInfo> {
-    return this.http.post(url, body).pipe(map((answer) => jobSchema.parse(answer)));
+  manifest(id: string): Observable<Manifest> {
+    return this.ask(ROUTES.manifest, { params: { id } });
   }
   recipes(): Observable<SavedRecipe[]> {
-    return this.http.get('/api/recipes').pipe(map((body) => z.array(savedRecipeSchema).parse(body)));
+    return this.ask(ROUTES.recipes, { params: {} });
   }
-  saveRecipe(recipe: MeasureRecipe): Observable<SavedRecipe> {
-    return this.http.post('/api/recipes', recipe).pipe(map((body) => savedRecipeSchema.parse(body)));
+  saveRecipe(body: MeasureRecipe): Observable<SavedRecipe> {
+    return this.ask(ROUTES.saveRecipe, { params: {}, body });
   }
   removeRecipe(id: string): Observable<unknown> {
-    return this.http.delete(`/api/recipes/${id}`);
+    return this.ask(ROUTES.removeRecipe, { params: { id } });
   }
   jobs(): Observable<JobInfo[]> {
-    return this.http.get('/api/jobs').pipe(map((body) => z.array(jobSchema).parse(body)));
+    return this.ask(ROUTES.jobs, { params: {} });
   }
-  changeJob(jobId: string, change: JobChange): Observable<JobInfo> {
-    const job = `/api/jobs/${jobId}`;
-    const answer = change in PRIORITIES ? this.http.put(`${job}/priority`, { priority: change }) : this.http.post(`${job}/${change}`, {});
-    return answer.pipe(map((body) => jobSchema.parse(body)));
+  changeJob(id: string, change: JobChange): Observable<JobInfo> {
+    return change in JOB_CHANGES
+      ? this.ask(JOB_CHANGES[change as keyof typeof JOB_CHANGES], { params: { id } })
+      : this.ask(ROUTES.priority, { params: { id }, body: { priority: change as keyof typeof PRIORITIES } });
   }
 }

@@ -1,6 +1,6 @@
 import { Injectable } from '@angular/core';
 import type { ServerEvent } from '@estampe/contracts';
-import { eventSchema } from '@estampe/contracts';
+import { addressOf, eventSchema, ROUTES } from '@estampe/contracts';
 import { Observable, share } from 'rxjs';
 
 /** What the server sends by itself, or that it could be reached again after a pause. */
@@ -10,7 +10,7 @@ export type StreamItem = { readonly type: 'event'; readonly event: ServerEvent }
 @Injectable({ providedIn: 'root' })
 export class ServerEvents {
   readonly stream = new Observable<StreamItem>((subscriber) => {
-    const source = new EventSource('/api/events');
+    const source = new EventSource(addressOf(ROUTES.events, {}));
     const onMessage = (message: MessageEvent<string>): void => {
       const event = eventSchema.safeParse(JSON.parse(message.data));
       if (event.success) subscriber.next({ type: 'event', event: event.data });

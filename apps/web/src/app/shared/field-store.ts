@@ -1,5 +1,6 @@
 import { inject, Injectable } from '@angular/core';
 import type { EncodingSettings } from '@estampe/contracts';
+import { addressOf, ROUTES } from '@estampe/contracts';
 import type { DepthFigures, FieldAnswers, FieldRequest, Histogram, Lens, LoadedField, Marks, Swatch } from '../workers/field-messages';
 import { WorkerCalls } from '../workers/worker-calls';
 import { FIELD_WORKER } from '../workers/worker-tokens';
@@ -14,7 +15,7 @@ export class FieldStore {
   load(fieldId: string): Promise<LoadedField> {
     let field = this.fields.get(fieldId);
     if (field === undefined) {
-      field = this.ask<'load'>({ type: 'load', fieldId, url: `/api/fields/${fieldId}/data` });
+      field = this.ask<'load'>({ type: 'load', fieldId, url: addressOf(ROUTES.fieldData, { id: fieldId }) });
       field.catch(() => this.fields.delete(fieldId));
       this.fields.set(fieldId, field);
     }

@@ -1,4 +1,5 @@
 import { inject, Injectable } from '@angular/core';
+import { addressOf, ROUTES } from '@estampe/contracts';
 import type { DrawnMesh, MeshRequest } from '../workers/mesh-messages';
 import { WorkerCalls } from '../workers/worker-calls';
 import { MESH_WORKER } from '../workers/worker-tokens';
@@ -13,17 +14,21 @@ export class MeshStore {
   private readonly meshes = new Map<string, Promise<DrawnMesh>>();
 
   level(meshId: string): Promise<DrawnMesh> {
-    return this.get({ url: `/api/meshes/${meshId}/data`, errorsUrl: null, use: 'plain' });
+    return this.get({ url: addressOf(ROUTES.meshData, { id: meshId }), errorsUrl: null, use: 'plain' });
   }
   light(meshId: string): Promise<DrawnMesh> {
-    return this.get({ url: `/api/meshes/${meshId}/data`, errorsUrl: null, use: 'light' });
+    return this.get({ url: addressOf(ROUTES.meshData, { id: meshId }), errorsUrl: null, use: 'light' });
   }
   /** Split along its UV seams, to lay a map on. */
   sheeted(meshId: string): Promise<DrawnMesh> {
-    return this.get({ url: `/api/meshes/${meshId}/data`, errorsUrl: null, use: 'sheeted' });
+    return this.get({ url: addressOf(ROUTES.meshData, { id: meshId }), errorsUrl: null, use: 'sheeted' });
   }
   proof(meshHash: string, errorsHash: string): Promise<DrawnMesh> {
-    return this.get({ url: `/api/blobs/${meshHash}`, errorsUrl: `/api/blobs/${errorsHash}`, use: 'plain' });
+    return this.get({
+      url: addressOf(ROUTES.blob, { hash: meshHash }),
+      errorsUrl: addressOf(ROUTES.blob, { hash: errorsHash }),
+      use: 'plain',
+    });
   }
 
   private get(request: Omit<MeshRequest, 'id'>): Promise<DrawnMesh> {

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import type { AssetDetail, DeliverRequest, JobInfo, ProofInfo, SpanInfo } from '@estampe/contracts';
+import { addressOf, ROUTES } from '@estampe/contracts';
 import { bytes, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { KIND_LETTERS } from '../../shared/kinds';
@@ -78,7 +79,7 @@ function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
           <button type="button" class="open" [attr.aria-pressed]="d.id === shownId()" (click)="show.emit(d.id)">
             <span class="num">{{ d.name }}</span><span class="muted">{{ d.when }}</span>
           </button>
-          <a class="plain-button" [href]="'/api/deliveries/' + d.id + '/zip'" [attr.download]="d.name + '.zip'">zip, {{ d.size }}</a>
+          <a class="plain-button" [href]="zipOf(d.id)" [attr.download]="d.name + '.zip'">zip, {{ d.size }}</a>
           @if (d.id !== shownId() && shownId() !== null) {
             <button type="button" class="plain-button compare" [attr.aria-pressed]="d.id === comparedId()" (click)="compare.emit(d.id)">
               compare with the one shown
@@ -168,6 +169,7 @@ function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
   `,
 })
 export class DeliverCard {
+  protected readonly zipOf = (id: string): string => addressOf(ROUTES.zip, { id });
   readonly asset = input.required<AssetDetail>();
   readonly jobs = input<readonly JobInfo[]>([]);
   readonly shownId = input<string | null>(null);

@@ -3,6 +3,7 @@ import type { SafeResourceUrl } from '@angular/platform-browser';
 import { DomSanitizer } from '@angular/platform-browser';
 import type { DeliveryInfo } from '@estampe/contracts';
 import { firstValueFrom } from 'rxjs';
+import { addressOf, ROUTES } from '@estampe/contracts';
 import { Api, sentenceOf } from '../../api/api';
 import type { Difference } from './manifest-difference';
 import { manifestDifferences } from './manifest-difference';
@@ -46,8 +47,8 @@ import { manifestDifferences } from './manifest-difference';
       } @else {
         <div class="bar">
           <strong>{{ d.name }}</strong>
-          <a class="plain-button" [href]="'/api/deliveries/' + d.id + '/sheet'" target="_blank" rel="noopener">open to print</a>
-          <a class="plain-button" [href]="'/api/deliveries/' + d.id + '/zip'" [attr.download]="d.name + '.zip'">save the zip</a>
+          <a class="plain-button" [href]="sheetOf(d)" target="_blank" rel="noopener">open to print</a>
+          <a class="plain-button" [href]="zipOf(d)" [attr.download]="d.name + '.zip'">save the zip</a>
         </div>
         <iframe [src]="sheet()" [title]="'Set-up sheet of ' + d.name" sandbox="allow-same-origin"></iframe>
       }
@@ -108,6 +109,8 @@ import { manifestDifferences } from './manifest-difference';
   `,
 })
 export class DeliveryPane {
+  protected readonly sheetOf = ({ id }: DeliveryInfo): string => addressOf(ROUTES.setUpSheet, { id });
+  protected readonly zipOf = ({ id }: DeliveryInfo): string => addressOf(ROUTES.zip, { id });
   readonly shown = input<DeliveryInfo | null>(null);
   readonly compared = input<DeliveryInfo | null>(null);
   private readonly api = inject(Api);
@@ -117,7 +120,7 @@ export class DeliveryPane {
   protected readonly sheet = computed<SafeResourceUrl>(() => {
     const id = this.shown()?.id ?? '';
     // an id that the contract has checked, on our own server
-    return this.sanitizer.bypassSecurityTrustResourceUrl(`/api/deliveries/${encodeURIComponent(id)}/sheet`);
+    return this.sanitizer.bypassSecurityTrustResourceUrl(addressOf(ROUTES.setUpSheet, { id }));
   });
   private readonly pair = computed(() => {
     const both = [this.shown(), this.compared()].filter((d) => d !== null);

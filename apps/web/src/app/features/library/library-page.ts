@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { RouterLink } from '@angular/router';
 import type { AssetSummary } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
+import { addressOf, ROUTES } from '@estampe/contracts';
 import { count } from '../../shared/format';
 import { PressPanel } from '../../shared/press-panel';
 import { assetsFeature, LibraryPage as Actions } from '../../state/assets.state';
@@ -33,7 +34,7 @@ import { BringInPanel } from '../../shared/bring-in-panel';
               @for (asset of group.assets; track asset.id) {
                 <li>
                   <a [routerLink]="['/assets', asset.id, 'maps']">
-                    <img [src]="'/api/pictures/' + asset.pictureHash" width="300" height="200" [alt]="'The sculpt of ' + asset.name" />
+                    <img [src]="pictureOf(asset)" width="300" height="200" [alt]="'The sculpt of ' + asset.name" />
                     <span class="name">{{ asset.name }}</span>
                     <span class="num muted">{{ asset.text }}</span>
                   </a>
@@ -133,6 +134,7 @@ import { BringInPanel } from '../../shared/bring-in-panel';
   `,
 })
 export class LibraryPage {
+  protected readonly pictureOf = ({ pictureHash: hash }: AssetSummary): string => addressOf(ROUTES.picture, { hash });
   private readonly store = inject(Store);
   private readonly list = this.store.selectSignal(assetsFeature.selectList);
   protected readonly ready = this.store.selectSignal(assetsFeature.selectListReady);

@@ -47,7 +47,7 @@ describe('Maps card', () => {
     fixture.componentInstance.edited.subscribe((e) => edits.push(e));
     const boxes = [...host.querySelectorAll<HTMLLabelElement>('.checks label')];
     expect(boxes.map((b) => b.textContent.trim())).toEqual([
-      'S heights', 'V vectors', 'N normals', 'O occlusion', 'C curvature', 'H hollows', 'P colours',
+      'S heights', 'V vectors', 'N normals', 'O occlusion', 'C curvature', 'H hollows', 'T thickness', 'P colours',
     ]); // prettier-ignore
     boxes[2].querySelector('input')?.click();
     boxes[0].querySelector('input')?.click();

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { AssetDetail, ExtractSettings, FieldInfo, SpanInfo } from '@estampe/contracts';
-import { plainName } from '@estampe/contracts';
+import { addressOf, plainName, ROUTES } from '@estampe/contracts';
 import { adviseOnRadius, adviseOnSheets, asksRay, gainOverTiles, holdsDirections } from '@estampe/core';
 import { bytes, clock, count, percent, significant } from '../../shared/format';
 import { KIND_NAMES, unitOf } from '../../shared/kinds';
@@ -166,7 +166,7 @@ export class MeasuredMap {
       missed: count(missed),
       time: clock(seconds),
       size: bytes(size),
-      address: `/api/fields/${id}/data`,
+      address: addressOf(ROUTES.fieldData, { id }),
       name: `${asset}_${s.kind}_L${s.fromLevel}-L${s.toLevel}_field.${tile}.exr`,
     }));
   });

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import type { EncodingSettings, JobInfo, ProofInfo, SpanInfo, WorstPlaceInfo } from '@estampe/contracts';
 import { adviseOnNormals, adviseOnProof, displaces, hasAxes, holdsDirections } from '@estampe/core';
+import { addressOf, ROUTES } from '@estampe/contracts';
 import { bytes, count, parseNumber, percent, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { KIND_NAMES } from '../../shared/kinds';
@@ -24,6 +25,7 @@ const PARTS = [
   styleUrl: './proof-card.scss',
 })
 export class ProofCard {
+  protected readonly fileOf = (id: string): string => addressOf(ROUTES.mapFile, { id });
   readonly span = input.required<SpanInfo>();
   readonly unit = input('');
   readonly diagonal = input.required<number>();

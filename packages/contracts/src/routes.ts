@@ -1,0 +1,67 @@
+import * as z from 'zod';
+import {
+  assetSchema,
+  assetSummarySchema,
+  bringInSchema,
+  deliverRequestSchema,
+  encodingSchema,
+  jobSchema,
+  lowAgainSchema,
+  prioritySchema,
+  proveRequestSchema,
+  saveEncodingSchema,
+  uploadedSchema,
+} from './api';
+import { manifestSchema } from './manifest';
+import { measureRecipeSchema, savedRecipeSchema } from './measure-recipe';
+import { measureSchema } from './pass';
+import type { Route } from './route';
+
+const ofPart = z.object({ part: z.uuid('that address is not complete').optional() });
+const BYTES = 'application/octet-stream';
+/** A request that puts something on the press, and the task that came of it. */
+const starts = { method: 'post', answer: jobSchema, status: 202 } as const;
+/** A change of a task. */
+const changes = { method: 'post', answer: jobSchema, status: 200 } as const;
+
+/** Everything that can be asked of the server, once: its handlers, the page's client and the OpenAPI description are made from this. */
+export const ROUTES = {
+  health: { method: 'get', path: '/health', says: 'Whether the server is there.', answer: z.object({ ok: z.literal(true) }), status: 200 },
+  description: { method: 'get', path: '/openapi.json', says: 'This description.', answer: z.record(z.string(), z.unknown()), status: 200 },
+
+  assets: { method: 'get', path: '/assets', says: 'All assets, newest first.', answer: z.array(assetSummarySchema), status: 200 },
+  asset: { method: 'get', path: '/assets/:id', says: 'An asset, seen through one of its parts.', query: ofPart, answer: assetSchema, status: 200 },
+  bringIn: { ...starts, path: '/assets', says: 'Makes an asset, or a part of one, from uploaded files.', body: bringInSchema },
+  bringLowAgain: { ...starts, path: '/assets/:id/low', says: 'Reads the light mesh of a part again from an uploaded file.', query: ofPart, body: lowAgainSchema },
+  extract: { ...starts, path: '/assets/:id/spans', says: 'Measures maps of a part in one pass over the surface.', query: ofPart, body: measureSchema },
+  deliver: { ...starts, path: '/assets/:id/deliveries', says: 'Puts proven maps of a part together with its light mesh for lighting.', query: ofPart, body: deliverRequestSchema },
+  keepRecipe: { method: 'put', path: '/parts/:id/recipe', says: 'Keeps how a part is measured, for its next pass.', body: measureSchema, status: 204 },
+  saveEncoding: { method: 'put', path: '/spans/:id/encoding', says: 'Keeps how a map is stored; refused where somebody saved another one meanwhile.', body: saveEncodingSchema, answer: z.object({ version: z.number().int() }), status: 200 },
+  prove: { ...starts, path: '/spans/:id/proofs', says: 'Writes the files of a map and proves them against the sculpt.', body: proveRequestSchema.extend({ encoding: encodingSchema }) },
+  study: { ...starts, path: '/proofs/:id/study', says: 'Tells the error of a proof apart by cause and by render subdivisions.' },
+
+  manifest: { method: 'get', path: '/deliveries/:id/manifest', says: 'What a delivery holds, for programs.', answer: manifestSchema, status: 200 },
+  setUpSheet: { method: 'get', path: '/deliveries/:id/sheet', says: 'What to set in a renderer, as a page to print.', gives: 'text/html; charset=utf-8', status: 200 },
+  zip: { method: 'get', path: '/deliveries/:id/zip', says: 'A delivery as a zip.', gives: 'application/zip', status: 200 },
+
+  recipes: { method: 'get', path: '/recipes', says: 'Recipes kept under a name.', answer: z.array(savedRecipeSchema), status: 200 },
+  saveRecipe: { method: 'post', path: '/recipes', says: 'Keeps a recipe under a name that is free.', body: measureRecipeSchema, answer: savedRecipeSchema, status: 201 },
+  removeRecipe: { method: 'delete', path: '/recipes/:id', says: 'Forgets a recipe.', status: 204 },
+
+  upload: { method: 'put', path: '/uploads', says: 'Stores the bytes of a file, up to 2 GiB; its hash is what other requests name it by.', query: z.object({ name: z.string().max(400) }), takes: BYTES, answer: uploadedSchema, status: 201 },
+
+  jobs: { method: 'get', path: '/jobs', says: 'What is and was on the press.', answer: z.array(jobSchema), status: 200 },
+  cancel: { ...changes, path: '/jobs/:id/cancel', says: 'Stops a task for good.' },
+  pause: { ...changes, path: '/jobs/:id/pause', says: 'Takes a task off the press; what is measured of it stays.' },
+  resume: { ...changes, path: '/jobs/:id/resume', says: 'Puts a paused task back.' },
+  retry: { ...changes, path: '/jobs/:id/retry', says: 'Asks for a failed or cancelled task again.' },
+  first: { ...changes, path: '/jobs/:id/first', says: 'Moves a task before all that wait.' },
+  priority: { ...changes, method: 'put', path: '/jobs/:id/priority', says: 'Gives a task another priority.', body: prioritySchema },
+  events: { method: 'get', path: '/events', says: 'Server-sent events: tasks and assets that changed, and pictures of maps while they are measured.', gives: 'text/event-stream', status: 200 },
+
+  meshData: { method: 'get', path: '/meshes/:id/data', says: 'A mesh of a level, packed.', gives: BYTES, status: 200 },
+  fieldData: { method: 'get', path: '/fields/:id/data', says: 'A measured field of one tile.', gives: 'image/x-exr', status: 200 },
+  blob: { method: 'get', path: '/blobs/:hash', says: 'Stored bytes by their hash.', gives: BYTES, status: 200 },
+  picture: { method: 'get', path: '/pictures/:hash', says: 'A stored picture by its hash.', gives: 'image/png', status: 200 },
+  mapFile: { method: 'get', path: '/maps/:id/file', says: 'A written map.', gives: BYTES, status: 200 },
+} as const satisfies Readonly<Record<string, Route>>; // prettier-ignore
