@@ -70,6 +70,13 @@ describe('image files', () => {
     }
   });
 
+  it('a TIFF of several strips comes back equal, each in its place', async () => {
+    const [w, h] = [3, 150];
+    const data = Uint16Array.from({ length: w * h }, (_, i) => 97 * i);
+    const back = await readTiff(await writeTiff({ width: w, height: h, channels: 1, data, description: '' }, testZlib), testZlib);
+    expect(back.values).toEqual(Float32Array.from(data, (q) => q / 65535));
+  });
+
   it('knows maps by content, and refuses what is cut off, foreign, absurd or not supported', async () => {
     const tiff = await writeTiff(
       { width, height, channels: 1, data: words.slice(0, width * height), description: '{"estampe:kind":"scalar","estampe:scale":2}' },
