@@ -17,6 +17,8 @@ interface Bracket {
   readonly bottom: number;
   readonly mark: number;
   readonly letter: string;
+  /** Its line on the Ladder. */
+  readonly dashes: string;
   readonly foot: string;
   readonly label: string;
 }
