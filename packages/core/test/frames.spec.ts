@@ -55,6 +55,34 @@ describe('MikkTSpace frames', () => {
         ],
       ),
     ],
+    [
+      'a mirrored sliver that has no direction of V, between two triangles',
+      meshOf(
+        [
+          [0, 0, 0],
+          [0, -1, 0],
+          [1, 0, 0],
+          [2, 0, 0],
+          [0, 1, 0],
+        ],
+        [
+          [0, 1, 2],
+          [0, 2, 3],
+          [0, 3, 4],
+        ],
+        [
+          [0.25, 0.25],
+          [0.375, 0.125],
+          [0.375, 0.375],
+          [0.25, 0.25],
+          [0.375, 0.375],
+          [0.5, 0.375],
+          [0.25, 0.25],
+          [0.5, 0.375],
+          [0.125, 0.625],
+        ],
+      ),
+    ],
   ] as const)('agree with the reference to 1e-5 on %s', (_, mesh) => {
     const { tangents } = lowFrames(mesh);
     const expected = reference(mesh);
