@@ -1,7 +1,7 @@
 import { basename } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { MapFile, PolyMesh, RunControl } from '@estampe/core';
-import { EstampeError, faceCount, readMap, readObj, throwIfAborted } from '@estampe/core';
+import { EstampeError, faceCount, readMap, readMesh, throwIfAborted } from '@estampe/core';
 import type { MapRecordKeys } from '@estampe/contracts';
 import { parseMapRecord } from '@estampe/contracts';
 import { nodeZlib, readInput, requireFreeOutputs, ThreadPool, writeOutput } from '@estampe/node';
@@ -48,7 +48,7 @@ export class Context {
   async readMesh(path: string): Promise<PolyMesh> {
     const bytes = await readInput(path);
     try {
-      const { mesh, warnings } = readObj(bytes, this.control);
+      const { mesh, warnings } = readMesh(bytes, this.control);
       this.warnings.push(...warnings.map((w) => `${path}: ${w}`));
       return mesh;
     } catch (error) {

@@ -64,6 +64,8 @@ export * from './formats/exr-read';
 export * from './formats/exr-write';
 export * from './formats/map-file';
 export * from './formats/map-record';
+export * from './formats/mesh-file';
+export type { MeshFile, MeshFormat } from './formats/mesh-format';
 export * from './formats/obj-read';
 export * from './formats/obj-write';
 export * from './formats/png';

@@ -32,7 +32,7 @@ import {
   requireUvs,
   subProgress,
   tilesInUse,
-  writeObj,
+  writeMesh,
 } from '@estampe/core';
 import type { DeliveredTile, MadeMap, MadeProof, SheetPictures } from '@estampe/delivery';
 import {
@@ -238,8 +238,9 @@ class Delivery {
 
   private async fill(low: PolyMesh, sculpt: PolyMesh, version: number): Promise<Manifest> {
     const { recipe: r } = this;
-    const lowFile = await this.put(lowFileName(r.asset, r.lowLevel), writeObj(low));
-    const sculptFile = r.withSculpt ? await this.put(sculptFileName(r.asset), writeObj(sculpt)) : null;
+    const putMesh = (name: string, mesh: PolyMesh) => this.put(name, writeMesh(mesh, name));
+    const lowFile = await putMesh(lowFileName(r.asset, r.lowLevel), low);
+    const sculptFile = r.withSculpt ? await putMesh(sculptFileName(r.asset), sculpt) : null;
     const maps: DeliveredMap[] = [];
     const pictures: SheetPictures['maps'][number][] = [];
     let span: SpanSurfaces | null = null;

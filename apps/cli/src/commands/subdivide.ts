@@ -1,4 +1,4 @@
-import { faceCount, limitPoints, pointCount, refineLevels, refiningBytes, writeObj } from '@estampe/core';
+import { faceCount, limitPoints, pointCount, refineLevels, refiningBytes, writeMesh } from '@estampe/core';
 import { requireMemory, writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { readArgs, SURFACE, surfaceOf, whole } from '../args';
@@ -29,7 +29,7 @@ export function subdivide(argv: readonly string[]): Command {
         mesh = { ...mesh, positions, uvs: uvs ?? mesh.uvs, normals, faceNormals: mesh.faceVerts };
       }
       const seconds = lap();
-      await writeOutput(options.out, writeObj(mesh, context.control));
+      await writeOutput(options.out, writeMesh(mesh, options.out, context.control));
       return { report: { points: pointCount(mesh), faces: faceCount(mesh), seconds }, lines: [context.describe(options.out, mesh)] };
     },
   };

@@ -1,6 +1,6 @@
 import type { Manifest } from '@estampe/contracts';
-import type { RunControl } from '@estampe/core';
-import { readMap, recordToJson, throwIfAborted, unpackMesh, writeObj } from '@estampe/core';
+import type { PolyMesh, RunControl } from '@estampe/core';
+import { readMap, recordToJson, throwIfAborted, unpackMesh, writeMesh } from '@estampe/core';
 import type { SheetPictures } from '@estampe/delivery';
 import { deliveredMap, formPicture, freeName, lowFileName, MANIFEST_FILE, manifestBytes, manifestOf, mapPicture, sculptFileName, setUpSheet, SHEET_FILE } from '@estampe/delivery'; // prettier-ignore
 import { nodeZlib, sha256 } from '@estampe/node';
@@ -18,8 +18,9 @@ export async function runDelivery(input: Extract<JobInput, { kind: 'delivery' }>
     return { file: path, sha256: sha256(bytes), bytes: bytes.length };
   };
   control.onProgress?.(0.05, 'writing the meshes');
-  const lowFile = put(lowFileName(asset, s.fromLevel), writeObj(low));
-  const sculptFile = input.withSculpt ? put(sculptFileName(asset), writeObj(sculpt)) : null;
+  const putMesh = (name: string, mesh: PolyMesh) => put(name, writeMesh(mesh, name));
+  const lowFile = putMesh(lowFileName(asset, s.fromLevel), low);
+  const sculptFile = input.withSculpt ? putMesh(sculptFileName(asset), sculpt) : null;
   throwIfAborted(control);
   const maps: Manifest['maps'] = [];
   const pictures: SheetPictures['maps'][number][] = [];

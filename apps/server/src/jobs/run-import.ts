@@ -7,7 +7,7 @@ import {
   levelDetail,
   packMesh,
   pointCount,
-  readObj,
+  readMesh,
   renderClay,
   requireUvs,
   subProgress,
@@ -33,7 +33,7 @@ export async function runImport(
   const said: string[] = [];
   for (const [i, name] of names.entries()) {
     try {
-      const { mesh, warnings } = readObj(await fileAt(i), subProgress(control, (0.6 * i) / names.length, (0.6 * (i + 1)) / names.length));
+      const { mesh, warnings } = readMesh(await fileAt(i), subProgress(control, (0.6 * i) / names.length, (0.6 * (i + 1)) / names.length));
       read.push({ name, mesh });
       said.push(...warnings.map((warning) => `${name}: ${warning}`));
     } catch (error) {

@@ -1,5 +1,5 @@
 import type { RunControl } from '@estampe/core';
-import { checkMesh, EstampeError, faceCount, InvalidInputError, movedFinding, movedPoints, packMesh, pointCount, readObj, requireUvs, subProgress, unpackMesh, withOriginOf } from '@estampe/core'; // prettier-ignore
+import { checkMesh, EstampeError, faceCount, InvalidInputError, movedFinding, movedPoints, packMesh, pointCount, readMesh, requireUvs, subProgress, unpackMesh, withOriginOf } from '@estampe/core'; // prettier-ignore
 import type { JobInput, LowResult } from './job-messages';
 import { asFinding } from './run-import';
 
@@ -8,7 +8,7 @@ export function runLow({ file, before, unit }: Extract<JobInput, { kind: 'low' }
   const earlier = unpackMesh(before);
   try {
     // all levels of a part are counted from one origin
-    const read = readObj(file.bytes, subProgress(control, 0, 0.5));
+    const read = readMesh(file.bytes, subProgress(control, 0, 0.5));
     const mesh = withOriginOf(read.mesh, earlier);
     requireUvs(mesh, file.name);
     if (movedPoints(earlier, mesh) === null)

@@ -1,4 +1,4 @@
-import type { PolyMesh, Section } from '../mesh/poly-mesh';
+import type { Section } from '../mesh/poly-mesh';
 import { aroundOrigin, localOriginOf } from '../mesh/local-origin';
 import { DEFAULT_SECTION, NO_INDEX } from '../mesh/poly-mesh';
 import { InvalidInputError } from '../runtime/errors';
@@ -6,11 +6,7 @@ import { decodeUtf8, GrowableF32, GrowableF64, GrowableU32 } from '../runtime/gr
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { POW10 } from './decimal';
-
-export interface ObjFile {
-  readonly mesh: PolyMesh;
-  readonly warnings: readonly string[];
-}
+import type { MeshFile } from './mesh-format';
 
 const LARGEST_SINGLE = 3.4028234663852886e38;
 const NEWLINE = 10;
@@ -22,7 +18,7 @@ const isDigit = (b: number): boolean => b >= 48 && b <= 57;
  *  are kept around an origin of their own.
  *  Curves, lines, points and materials are passed over with a warning.
  *  @throws InvalidInputError EMPTY_FILE, NOT_THIS_FORMAT, BAD_NUMBER, INDEX_OUT_OF_RANGE, TRUNCATED, NO_FACES, with the line */
-export function readObj(bytes: Uint8Array, control?: RunControl): ObjFile {
+export function readObj(bytes: Uint8Array, control?: RunControl): MeshFile {
   if (bytes.length === 0) throw new InvalidInputError('EMPTY_FILE', 'The file is empty; write the mesh again.');
   return new ObjReader(bytes, control).read();
 }
@@ -54,7 +50,7 @@ class ObjReader {
     private readonly control: RunControl | undefined,
   ) {}
 
-  read(): ObjFile {
+  read(): MeshFile {
     const { b } = this;
     const end = b.length;
     this.faceOffsets.push(0);
@@ -286,7 +282,7 @@ class ObjReader {
     this.currentSection = -1;
   }
 
-  private finish(): ObjFile {
+  private finish(): MeshFile {
     const P = this.positions.length / 3;
     const F = this.faceOffsets.length - 1;
     if (P === 0 || F === 0) {

@@ -2,8 +2,9 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, si
 import type { AssetDetail, Uploaded } from '@estampe/contracts';
 import { MAX_UPLOAD_FILES, UNITS } from '@estampe/contracts';
 import { firstValueFrom, lastValueFrom, tap } from 'rxjs';
+import { MESH_FORMAT_NAMES, withoutMeshEnding } from '@estampe/core';
 import { Api, sentenceOf } from '../api/api';
-import { refusalOf } from './mesh-files';
+import { MESH_FILES, refusalOf } from './mesh-files';
 import { bytes } from './format';
 
 const UNIT_KEY = 'estampe.unit';
@@ -15,18 +16,19 @@ const UNIT_KEY = 'estampe.unit';
   template: `
     @if (partOf()) {
       <p>
-        Drop its OBJ files here: a light mesh with UVs, and either its subdivision levels or a free sculpt, in the same unit as this asset.
+        Drop its {{ formats }} files here: a light mesh with UVs, and either its subdivision levels or a free sculpt, in the same unit as
+        this asset.
       </p>
     } @else {
       <h2>Bring in a sculpt</h2>
       <p>
-        Drop OBJ files anywhere on this page: the light mesh with UVs, and either its subdivision levels or a free sculpt. The file with the
-        fewest faces is taken as the light mesh. Up to 2 GiB a file, {{ maxFiles }} files.
+        Drop {{ formats }} files anywhere on this page: the light mesh with UVs, and either its subdivision levels or a free sculpt. The
+        file with the fewest faces is taken as the light mesh. Up to 2 GiB a file, {{ maxFiles }} files.
       </p>
     }
     <label class="pick">
       <span class="plain-button">Choose files…</span>
-      <input type="file" class="visually-hidden" multiple accept=".obj" (change)="pick($event)" />
+      <input type="file" class="visually-hidden" multiple [accept]="accepted" (change)="pick($event)" />
     </label>
     @if (files().length > 0) {
       <ul>
@@ -117,6 +119,8 @@ const UNIT_KEY = 'estampe.unit';
   `,
 })
 export class BringInPanel {
+  protected readonly accepted = MESH_FILES;
+  protected readonly formats = MESH_FORMAT_NAMES;
   readonly dropped = input<readonly File[]>([]);
   /** The asset that gets one more part; null makes a new asset. */
   readonly partOf = input<Pick<AssetDetail, 'id' | 'unit'> | null>(null);
@@ -171,7 +175,7 @@ export class BringInPanel {
       this.message.set(null);
       const names = new Set(more.map((f) => f.name));
       this.files.update((files) => [...files.filter((f) => !names.has(f.name)), ...more].slice(0, MAX_UPLOAD_FILES));
-      if (this.name() === '') this.name.set(more[0].name.replace(/\.obj$/i, '').replace(/[-_]+/g, ' '));
+      if (this.name() === '') this.name.set(withoutMeshEnding(more[0].name).replace(/[-_]+/g, ' '));
     }
   }
 

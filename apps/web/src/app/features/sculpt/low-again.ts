@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, inject, output, signal } from '@ang
 import type { Uploaded } from '@estampe/contracts';
 import { lastValueFrom, tap } from 'rxjs';
 import { Api, sentenceOf } from '../../api/api';
-import { refusalOf } from '../../shared/mesh-files';
+import { MESH_FILES, refusalOf } from '../../shared/mesh-files';
 
 /** Takes the light mesh again, by picking or by dropping, and sends it up. */
 @Component({
@@ -12,7 +12,9 @@ import { refusalOf } from '../../shared/mesh-files';
   template: `
     @if (fraction() === null) {
       <label class="pick"
-        ><input type="file" accept=".obj" (change)="pick($event)" /><span class="plain-button">Bring the light mesh in again</span></label
+        ><input type="file" [accept]="accepted" (change)="pick($event)" /><span class="plain-button"
+          >Bring the light mesh in again</span
+        ></label
       >
     } @else {
       <progress [value]="fraction()" max="1" aria-label="Upload"></progress>
@@ -44,6 +46,7 @@ import { refusalOf } from '../../shared/mesh-files';
   `,
 })
 export class LowAgain {
+  protected readonly accepted = MESH_FILES;
   readonly sent = output<Uploaded>();
   private readonly api = inject(Api);
   protected readonly fraction = signal<number | null>(null);
