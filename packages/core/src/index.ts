@@ -1,93 +1,117 @@
-export * from './runtime/errors';
-export * from './runtime/options';
-export * from './runtime/progress';
-export * from './runtime/threads';
-export { decodeUtf8 } from './runtime/growable';
-export * from './mesh/bounds';
-export * from './mesh/local-origin';
-export * from './mesh/normals';
-export * from './mesh/poly-mesh';
-export * from './mesh/topology';
-export * from './mesh/triangulate';
-export * from './raster/field';
-export * from './raster/half';
-export * from './raster/map-kinds';
-export * from './raster/map-record';
-export * from './raster/padding';
-export * from './raster/sample';
-export * from './raster/texel-grid';
-export * from './subdivision/base-surface';
-export * from './subdivision/limit';
-export * from './subdivision/refine';
-export * from './subdivision/rules';
-export * from './uv/check-mesh';
-export * from './uv/rasterise';
-export * from './uv/tiles';
-export * from './spatial/bvh';
-export * from './spatial/closest';
-export * from './spatial/ray';
-export * from './extract/extract-options';
-export * from './extract/extract-tile';
-export * from './extract/prepare-span';
+/** What others use of the core. A name joins when somebody outside needs it. */
+export { CancelledError, EstampeError, InvalidInputError, rebuildError, toErrorRecord } from './runtime/errors';
+export type { ErrorCode, ErrorRecord } from './runtime/errors';
+export { subProgress, throwIfAborted } from './runtime/progress';
+export type { RunControl } from './runtime/progress';
+export { inlineThreads } from './runtime/threads';
+export type { Kernel, Threads } from './runtime/threads';
+export { diagonalOf } from './mesh/bounds';
+export { withOriginOf } from './mesh/local-origin';
+export { vertexNormals } from './mesh/normals';
+export { faceCount, pointCount, polyMesh, requireUvs } from './mesh/poly-mesh';
+export type { PolyMesh } from './mesh/poly-mesh';
+export { triangleVerts, triangulate } from './mesh/triangulate';
+export { DOUBTFUL, fieldCounts, INSIDE, MENDED, MISSED, OUTSIDE, PADDING } from './raster/field';
+export type { Field, Raster } from './raster/field';
+export {
+  asksRay,
+  channelsOf,
+  displaces,
+  hasAxes,
+  heeds,
+  holdsDirections,
+  isFittable,
+  MAP_KIND_NAMES,
+  MAP_KINDS,
+  MOVING_KINDS,
+  SHADING_KINDS,
+  traitsOf,
+} from './raster/map-kinds';
+export type { KindOption, MapKind, MovingKind, Quantity } from './raster/map-kinds';
+export { insideShare, sharesOverTiles, UNKNOWN_RECORD } from './raster/map-record';
+export type { MapRecord } from './raster/map-record';
+export { TEXEL_GRID, texelBlock } from './raster/texel-grid';
+export { baseSurfaceAt, parseBase } from './subdivision/base-surface';
+export type { Base } from './subdivision/base-surface';
+export { limitPoints } from './subdivision/limit';
+export { facesAfter, refinedFaceCount, refineLevels } from './subdivision/refine';
+export { SURFACE_DEFAULTS } from './subdivision/rules';
+export type { SurfaceOptions } from './subdivision/rules';
+export { checkMesh, movedFinding } from './uv/check-mesh';
+export type { MeshCheck } from './uv/check-mesh';
+export { faceTiles, tilesInUse } from './uv/tiles';
+export { buildBvh, buildRayBvh } from './spatial/bvh';
+export { LineQuery } from './spatial/ray';
+export { EXTRACT_DEFAULTS, EXTRACT_RANGES, MAX_MAP_SIDE, samplesOf } from './extract/extract-options';
+export type { ExtractOptions, VectorFrameKind } from './extract/extract-options';
+export { extractTile } from './extract/extract-tile';
+export type { BandOfTile } from './extract/extract-tile';
+export { prepareSpan } from './extract/prepare-span';
+export type { SpanSurfaces } from './extract/prepare-span';
 export { texelBytes } from './extract/texel-bytes';
 export { levelsBetween, stackLevel } from './extract/stack-match';
-export { BilinearFit, gainOverTiles } from './extract/bilinear-fit';
-export type { FitGain, WantedReads } from './extract/bilinear-fit';
-export type { AnswerSource } from './extract/point-values';
-export { lightOfSrgb, shadeColoursInPlace, srgbOfLight } from './extract/shade-colours';
-export type { ColourShade } from './extract/shade-colours';
+export { gainOverTiles } from './extract/bilinear-fit';
+export type { FitGain } from './extract/bilinear-fit';
 export { recordOfMeasure } from './extract/kinds/table';
 export { adviseOnRadius, radiusEdgesOf } from './extract/radius-advice';
-export { meanEdgeLength } from './mesh/edge-length';
-export { adviseOnSheets, findPatches, sheetsAmong } from './extract/sheets';
-export { meanCurvature } from './extract/mean-curvature';
-export { curvatureMeasure } from './mesh/curvature-measure';
-export * from './encode/axis-order';
+export { adviseOnSheets } from './extract/sheets';
+export { allAxisOrders, axisLetters, formatAxes, isMirrored, orderChannels, parseAxes, PLAIN_ORDER } from './encode/axis-order';
+export type { AxisLetters, AxisOrder, AxisSource } from './encode/axis-order';
 export { BlockQuery } from './spatial/blocked';
-export * from './frames/low-frames';
 export { FRAME_RULE, frameRuleOf } from './frames/derivative-frames';
 export type { FrameRule } from './frames/derivative-frames';
-export * from './encode/encode-field';
-export * from './encode/encoding';
-export * from './encode/figures-over-tiles';
-export * from './encode/extremes';
-export * from './encode/fit';
-export * from './encode/usable';
-export * from './proof/compare';
-export * from './proof/cracked-mesh';
-export * from './proof/prove-displacement';
-export type { TileRasters } from './proof/displace';
-export * from './proof/statistics';
-export * from './proof/surface-samples';
-export { shortestFloat32 } from './formats/decimal';
-export * from './formats/exr-read';
-export * from './formats/exr-write';
-export * from './formats/map-file';
-export * from './formats/map-record';
-export * from './formats/mesh-file';
-export type { MeshFile, MeshFormat } from './formats/mesh-format';
-export * from './formats/obj-read';
-export * from './formats/obj-write';
-export * from './formats/png';
-export * from './formats/tiff-read';
-export * from './formats/tiff-write';
+export { decodeMap, decodeStored, encodeField } from './encode/encode-field';
+export type { EncodingFigures } from './encode/encode-field';
+export {
+  channelEncoding,
+  decodeValue,
+  ENCODING_RANGES,
+  exactMidpoint,
+  integerCode,
+  isInteger,
+  maxCode,
+  NORMAL_RANGE,
+  recordedRange,
+  stepAt,
+} from './encode/encoding';
+export type { Depth, Encoding } from './encode/encoding';
+export { figuresOverTiles } from './encode/figures-over-tiles';
+export type { TileFigures } from './encode/figures-over-tiles';
+export { extremesOf } from './encode/extremes';
+export { defaultFit, fitEncoding, fitRange, parseFit } from './encode/fit';
+export { problemOf, requireUsable } from './encode/usable';
+export { crackAtSeams } from './proof/cracked-mesh';
+export { proveDisplacement } from './proof/prove-displacement';
+export type { ProofOptions } from './proof/prove-displacement';
+export { writeExr } from './formats/exr-write';
+export type { ExrChannel } from './formats/exr-write';
+export { LEGAL_DEPTHS, mapFormatOf, readField, readMap, writeField, writeMap } from './formats/map-file';
+export type { MapFile, MapFormat } from './formats/map-file';
+export { recordToJson } from './formats/map-record';
+export { MESH_ENDINGS, MESH_FORMAT_NAMES, meshFormatOf, readMesh, withoutMeshEnding, writeMesh } from './formats/mesh-file';
+export { readObj } from './formats/obj-read';
+export { writeObj } from './formats/obj-write';
+export { writePng } from './formats/png';
+export { writeTiff } from './formats/tiff-write';
 export type { Zlib } from './formats/zlib-port';
 export { KERNELS } from './kernels';
-export * from './extract/assemble-stack';
-export * from './extract/level-detail';
-export * from './formats/packed-mesh';
-export * from './picture/render-clay';
-export * from './encode/predicted-noise';
+export { assembleStack } from './extract/assemble-stack';
+export { levelDetail } from './extract/level-detail';
+export { packMesh, unpackMesh } from './formats/packed-mesh';
+export { renderClay } from './picture/render-clay';
+export { predictNoise } from './encode/predicted-noise';
 export { closestDistances } from './proof/distance-kernel';
-export * from './encode/encode-normals';
-export * from './proof/prove-normals';
-export * from './extract/field-record';
-export * from './encode/encode-map';
-export * from './proof/error-split';
-export * from './proof/sweep';
+export type { NormalFigures } from './encode/encode-normals';
+export { proveNormals } from './proof/prove-normals';
+export type { NormalProofReport } from './proof/prove-normals';
+export { fieldRecord, searchOf } from './extract/field-record';
+export { encodeMap } from './encode/encode-map';
+export type { MapConvention } from './encode/encode-map';
+export { errorParts, stackBounds } from './proof/error-split';
+export { kneeOf, sweepSubdivisions } from './proof/sweep';
 export type { WorstPlace } from './proof/worst-places';
-export * from './mesh/moved-points';
-export * from './proof/advice';
-export * from './encode/read-back';
-export * from './proof/memory';
-export * from './encode/encoding-settings';
+export { movedPoints } from './mesh/moved-points';
+export { adviseOnNormals, adviseOnProof } from './proof/advice';
+export { readBack } from './encode/read-back';
+export { measuringBytes, provingBytes, readingBytes, refiningBytes } from './proof/memory';
+export { encodingOf } from './encode/encoding-settings';

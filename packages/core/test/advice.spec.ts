@@ -1,5 +1,7 @@
-import type { NormalProofReport, ProofReport, TwoWayDistance } from '../src';
+import type { NormalProofReport } from '../src';
 import { adviseOnNormals, adviseOnProof } from '../src';
+import type { TwoWayDistance } from '../src/proof/compare';
+import type { ProofReport } from '../src/proof/prove-displacement';
 
 const distance = (rms: number, change: Partial<TwoWayDistance> = {}): TwoWayDistance => ({
   mean: rms, rms, p95: 2 * rms, p99: 3 * rms, max: 5 * rms, toSculpt: { rms, max: 5 * rms }, toProof: { rms, max: 5 * rms }, ...change,

@@ -9,11 +9,11 @@ import {
   InvalidInputError,
   parseFit,
   predictNoise,
-  roundUp,
-  sampleRaster,
   stepAt,
-  storedRaster,
 } from '../src';
+import { storedRaster } from '../src/encode/encode-field';
+import { roundUp } from '../src/encode/fit';
+import { sampleRaster } from '../src/raster/sample';
 import { random } from './shapes';
 
 const next = random(8);

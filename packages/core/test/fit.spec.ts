@@ -1,5 +1,8 @@
-import type { ExtractOptions, PolyMesh, Raster, WantedReads } from '../src';
-import { BilinearFit, extractTile, prepareSpan, proveDisplacement, refineLevels, sampleRaster } from '../src';
+import type { ExtractOptions, PolyMesh, Raster } from '../src';
+import { extractTile, prepareSpan, proveDisplacement, refineLevels } from '../src';
+import { BilinearFit } from '../src/extract/bilinear-fit';
+import type { WantedReads } from '../src/extract/bilinear-fit';
+import { sampleRaster } from '../src/raster/sample';
 import { cube, onSphere, plane, random } from './shapes';
 
 const readsOf = (places: readonly (readonly [number, number])[], wanted: (u: number, v: number) => readonly number[]): WantedReads => ({

@@ -1,16 +1,9 @@
 import type { ExrChannel } from '../src';
-import {
-  InvalidInputError,
-  mapFormatOf,
-  readExr,
-  readMap,
-  readPng,
-  readTiff,
-  UnsupportedError,
-  writeExr,
-  writePng,
-  writeTiff,
-} from '../src';
+import { InvalidInputError, mapFormatOf, readMap, writeExr, writePng, writeTiff } from '../src';
+import { readExr } from '../src/formats/exr-read';
+import { readPng } from '../src/formats/png';
+import { readTiff } from '../src/formats/tiff-read';
+import { UnsupportedError } from '../src/runtime/errors';
 import { testZlib } from './codec';
 import { random } from './shapes';
 

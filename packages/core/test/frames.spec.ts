@@ -1,6 +1,7 @@
 import { generateTangents } from 'mikktspace';
 import type { PolyMesh } from '../src';
-import { FrameAt, lowFrames, refineLevels, requireUvs, triangulate, vertexNormals } from '../src';
+import { refineLevels, requireUvs, triangulate, vertexNormals } from '../src';
+import { FrameAt, lowFrames } from '../src/frames/low-frames';
 import { cube, meshOf, plane, random } from './shapes';
 
 /** The same corners given to the standard's own code. */

@@ -1,9 +1,9 @@
 import type { PolyMesh } from '../src';
-import { baseSurfaceAt, baseSurfaceForMeasuring, buildBvh, diagonalOf, faceCount, pointCount, refineLevels, requireUvs, triangleVerts, triangulate } from '../src'; // prettier-ignore
+import { baseSurfaceAt, buildBvh, diagonalOf, faceCount, pointCount, refineLevels, requireUvs, triangleVerts, triangulate } from '../src'; // prettier-ignore
 import { reachInStack, reachToFreeSculpt } from '../src/extract/reach';
 import { TangentFrame } from '../src/frames/tangent-frame';
 import { buildEdges } from '../src/mesh/topology';
-import { curvedLevels, parseBase } from '../src/subdivision/base-surface';
+import { baseSurfaceForMeasuring, curvedLevels, parseBase } from '../src/subdivision/base-surface';
 import { connectivityOf, refinedFaceCount, refineOnce, levelZero } from '../src/subdivision/refine';
 import { cube, meshOf, onSphere, plane, random } from './shapes';
 

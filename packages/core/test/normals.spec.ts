@@ -1,5 +1,8 @@
-import type { Encoding, ExtractOptions, Field, NormalConvention, PolyMesh } from '../src';
-import { encodeNormals, extractTile, INSIDE, prepareSpan, proveNormals, refineLevels, storedRaster } from '../src';
+import type { Encoding, ExtractOptions, Field, PolyMesh } from '../src';
+import { extractTile, INSIDE, prepareSpan, proveNormals, refineLevels } from '../src';
+import { storedRaster } from '../src/encode/encode-field';
+import { encodeNormals } from '../src/encode/encode-normals';
+import type { NormalConvention } from '../src/encode/encoding';
 import { cube, known, onSphere, plane } from './shapes';
 
 async function normalField(low: PolyMesh, sculpt: PolyMesh, options: Partial<ExtractOptions> = {}): Promise<Field> {

@@ -10,11 +10,11 @@ import {
   proveNormals,
   refineLevels,
   sharesOverTiles,
-  surfaceSamples,
   triangleVerts,
   triangulate,
 } from '../src';
 import { derivativeFrames } from '../src/frames/derivative-frames';
+import { surfaceSamples } from '../src/proof/surface-samples';
 import { NAMED_MESHES } from './named-meshes';
 import { cube, known, meshOf, onSphere, plane } from './shapes';
 

@@ -1,16 +1,9 @@
-import type { CrackedMesh, Field, PolyMesh, Raster } from '../src';
-import {
-  baseSurfaceAt,
-  crackAtSeams,
-  encodeField,
-  extractTile,
-  pooledQuantile,
-  prepareSpan,
-  proveDisplacement,
-  refineLevels,
-  seamGap,
-  storedRaster,
-} from '../src';
+import type { Field, PolyMesh, Raster } from '../src';
+import { baseSurfaceAt, crackAtSeams, encodeField, extractTile, prepareSpan, proveDisplacement, refineLevels } from '../src';
+import { storedRaster } from '../src/encode/encode-field';
+import { seamGap } from '../src/proof/cracked-mesh';
+import type { CrackedMesh } from '../src/proof/cracked-mesh';
+import { pooledQuantile } from '../src/proof/statistics';
 import { cube, meshOf, onSphere, plane } from './shapes';
 
 const flat = (value: number): Raster => ({ width: 4, height: 4, channels: 1, values: new Float32Array(16).fill(value) });

@@ -1,5 +1,7 @@
-import type { Depth, Field, Fit, RangeWish } from '../src';
-import { encodingOf, encodeMap, extremesOf, fitEncoding, fitRange, INSIDE, MISSED, PADDING, parseFit, PLAIN_ORDER, readBack, roundUp, UNKNOWN_RECORD } from '../src'; // prettier-ignore
+import type { Depth, Field } from '../src';
+import { encodingOf, encodeMap, extremesOf, fitEncoding, fitRange, INSIDE, MISSED, PADDING, parseFit, PLAIN_ORDER, readBack, UNKNOWN_RECORD } from '../src'; // prettier-ignore
+import { roundUp } from '../src/encode/fit';
+import type { Fit, RangeWish } from '../src/encode/fit';
 import { known, random } from './shapes';
 
 const fieldOf = (values: number[], channels: 1 | 3 = 1, coverage?: number[]): Field => ({

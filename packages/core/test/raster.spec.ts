@@ -1,18 +1,8 @@
-import {
-  INSIDE,
-  MISSED,
-  NO_TRIANGLE,
-  OUTSIDE,
-  PADDING,
-  binTriangles,
-  checkMesh,
-  faceTiles,
-  halfToFloat,
-  padInPlace,
-  rasteriseRows,
-  sampleRaster,
-  toHalf,
-} from '../src';
+import { INSIDE, MISSED, OUTSIDE, PADDING, checkMesh, faceTiles } from '../src';
+import { halfToFloat, toHalf } from '../src/raster/half';
+import { padInPlace } from '../src/raster/padding';
+import { sampleRaster } from '../src/raster/sample';
+import { NO_TRIANGLE, binTriangles, rasteriseRows } from '../src/uv/rasterise';
 import { float16Oracle } from './float16-oracle';
 import { meshOf, plane, random } from './shapes';
 

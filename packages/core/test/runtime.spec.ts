@@ -1,8 +1,7 @@
-import {
-  CancelledError, EstampeError, inlineThreads, InvalidInputError, rebuildError, resolveOptions, subProgress, throwIfAborted, toErrorRecord, TopologyError, UnsupportedError,
-} from '../src'; // prettier-ignore
+import { CancelledError, EstampeError, inlineThreads, InvalidInputError, rebuildError, subProgress, throwIfAborted, toErrorRecord } from '../src'; // prettier-ignore
 import { ByteWriter, decodeUtf8, GrowableF32, GrowableU32 } from '../src/runtime/growable';
-import { checkRange } from '../src/runtime/options';
+import { checkRange, resolveOptions } from '../src/runtime/options';
+import { TopologyError, UnsupportedError } from '../src/runtime/errors';
 
 describe('errors', () => {
   const made = [

@@ -1,6 +1,8 @@
 import type { ExtractOptions, Field, MapKind, PolyMesh } from '../src';
-import { encodeField, encodeMap, extractTile, fieldRecord, figuresOverTiles, INSIDE, MISSED, prepareSpan, proveDisplacement, refineLevels, sampleRaster, shadeColoursInPlace, UNKNOWN_RECORD } from '../src'; // prettier-ignore
+import { encodeField, encodeMap, extractTile, fieldRecord, figuresOverTiles, INSIDE, MISSED, prepareSpan, proveDisplacement, refineLevels, UNKNOWN_RECORD } from '../src'; // prettier-ignore
 import { fitFieldInPlace } from '../src/extract/fit-tile';
+import { shadeColoursInPlace } from '../src/extract/shade-colours';
+import { sampleRaster } from '../src/raster/sample';
 import { cube, known, onSphere, plane, random } from './shapes';
 
 const low = cube();

@@ -1,5 +1,6 @@
 import type { Field, PolyMesh } from '../src';
-import { adviseOnSheets, extractTile, findPatches, MENDED, prepareSpan, sheetsAmong } from '../src';
+import { adviseOnSheets, extractTile, MENDED, prepareSpan } from '../src';
+import { findPatches, sheetsAmong } from '../src/extract/sheets';
 import { plane } from './shapes';
 
 /** Several meshes as one. */

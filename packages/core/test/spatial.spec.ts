@@ -1,4 +1,5 @@
-import { buildBvh, ClosestQuery, LineQuery, refineLevels, triangleVerts, triangulate } from '../src';
+import { buildBvh, LineQuery, refineLevels, triangleVerts, triangulate } from '../src';
+import { ClosestQuery } from '../src/spatial/closest';
 import { cube, onSphere, plane, random } from './shapes';
 
 function soup(n: number, seed: number): { positions: Float32Array; corners: Uint32Array } {

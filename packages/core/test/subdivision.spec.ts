@@ -1,18 +1,9 @@
 import { readFileSync } from 'node:fs';
-import type { BoundaryRule, PolyMesh, UvRule } from '../src';
-import {
-  baseSurfaceAt,
-  buildEdges,
-  CancelledError,
-  diagonalOf,
-  faceCount,
-  limitPoints,
-  pointCount,
-  readObj,
-  refineLevels,
-  refineOnce,
-  levelZero,
-} from '../src';
+import type { PolyMesh } from '../src';
+import { baseSurfaceAt, CancelledError, diagonalOf, faceCount, limitPoints, pointCount, readObj, refineLevels } from '../src';
+import { buildEdges } from '../src/mesh/topology';
+import { refineOnce, levelZero } from '../src/subdivision/refine';
+import type { BoundaryRule, UvRule } from '../src/subdivision/rules';
 import { NAMED_MESHES } from './named-meshes';
 import { cube, meshOf, onSphere, plane } from './shapes';
 

@@ -1,5 +1,9 @@
 import type { ExtractOptions, Field, MapKind, PolyMesh } from '../src';
-import { adviseOnRadius, BlockQuery, buildBvh, curvatureMeasure, encodeMap, extentOf, extractTile, fieldRecord, fitEncoding, lightOfSrgb, meanCurvature, MAP_KIND_NAMES, PLAIN_ORDER, prepareSpan, radiusEdgesOf, refineLevels, shadeColoursInPlace, srgbOfLight, triangulate, triangleVerts } from '../src'; // prettier-ignore
+import { adviseOnRadius, BlockQuery, buildBvh, encodeMap, extractTile, fieldRecord, fitEncoding, MAP_KIND_NAMES, PLAIN_ORDER, prepareSpan, radiusEdgesOf, refineLevels, triangulate, triangleVerts } from '../src'; // prettier-ignore
+import { meanCurvature } from '../src/extract/mean-curvature';
+import { lightOfSrgb, shadeColoursInPlace, srgbOfLight } from '../src/extract/shade-colours';
+import { extentOf } from '../src/mesh/bounds';
+import { curvatureMeasure } from '../src/mesh/curvature-measure';
 import { cube, onSphere, plane, random } from './shapes';
 
 async function measure(low: PolyMesh, sculpt: PolyMesh, options: Partial<ExtractOptions>) {

@@ -14,8 +14,8 @@ import {
   prepareSpan,
   proveDisplacement,
   refineLevels,
-  storedRaster,
 } from '../src';
+import { storedRaster } from '../src/encode/encode-field';
 import { cube, onSphere, plane } from './shapes';
 
 const FRAMES: readonly VectorFrameKind[] = ['object', 'derivative', 'mikk'];
