@@ -1,3 +1,5 @@
+import { createServer, request as httpRequest } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import type { ServerEvent } from '@estampe/contracts';
 import { eventSchema } from '@estampe/contracts';
 import type { SpanSurfaces } from '@estampe/core';
@@ -11,6 +13,7 @@ import { AppError } from '../src/http/app-error';
 import { errorHandler } from '../src/http/error-handler';
 import { namesOf, sameOriginOnly } from '../src/http/who-may-ask';
 import { readRequest } from '../src/http/read-request';
+import { uploadOf } from '../src/http/upload-of';
 import type { PieceOfTile } from '../src/jobs/job-messages';
 import { PieceMaker } from '../src/jobs/piece-maker';
 import { pieceEvent } from '../src/services/piece-event';
@@ -214,3 +217,36 @@ function piecesForWire(): ServerEvent[] {
   });
   return pieces.map((piece) => pieceEvent({ id: '00000000-0000-4000-8000-000000000001', spanId: null } as never, piece));
 }
+
+describe('an upload', () => {
+  it('may take its time as long as something comes, and is told when it stands still', async () => {
+    const server = createServer((request, response) => {
+      void (async () => {
+        let bytes = 0;
+        for await (const part of uploadOf(request, response, 1000) as AsyncIterable<Buffer>) bytes += part.length;
+        response.end(String(bytes));
+      })().catch((error: unknown) => response.writeHead(400).end(error instanceof AppError ? error.code : String(error)));
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const { port } = server.address() as AddressInfo;
+    /** Sends a byte every tenth of a second. */
+    const send = (count: number, ends: boolean): Promise<string> =>
+      new Promise((resolve, reject) => {
+        const sent = httpRequest({ host: '127.0.0.1', port, method: 'PUT', agent: false }, (answer) => {
+          answer.setEncoding('utf8').on('data', (text: string) => resolve(`${answer.statusCode ?? 0} ${text}`));
+        });
+        sent.on('error', reject);
+        let left = count;
+        const timer = setInterval(() => {
+          if (left-- > 0) sent.write('x');
+          else {
+            clearInterval(timer);
+            if (ends) sent.end();
+          }
+        }, 100);
+      });
+    expect(await Promise.all([send(16, true), send(2, false)])).toEqual(['200 16', '400 TRUNCATED']);
+    server.closeAllConnections();
+    await new Promise((resolve) => server.close(resolve));
+  });
+});

@@ -7,6 +7,7 @@ import { Router } from 'express';
 import { AppError } from '../http/app-error';
 import { plainFileName } from '../http/plain-file-name';
 import { serveRoutes } from '../http/serve-routes';
+import { uploadOf } from '../http/upload-of';
 import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
@@ -63,14 +64,12 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
     saveRecipe: ({ body }) => recipes.save(body),
     removeRecipe: ({ params }) => recipes.remove(params.id),
 
-    upload: async ({ query, request }) => {
+    upload: async ({ query, request, response }) => {
       const name = plainFileName(query.name);
       if (Number(request.headers['content-length'] ?? 0) > MAX_UPLOAD_BYTES)
         throw new AppError('TOO_LARGE', `${name} is larger than 2 GiB; bring in a lighter level or fewer pieces.`);
-      // as long as something arrives it may take its time
-      request.setTimeout(IDLE_MS, () => request.destroy(new AppError('TRUNCATED', 'nothing has arrived for a minute; send it again.')));
       try {
-        return { name, ...(await blobs.putStream(request, MAX_UPLOAD_BYTES)) };
+        return { name, ...(await blobs.putStream(uploadOf(request, response, IDLE_MS), MAX_UPLOAD_BYTES)) };
       } catch (error) {
         throw error instanceof AppError ? new AppError(error.code, `${name}: ${error.message}`) : error;
       }
