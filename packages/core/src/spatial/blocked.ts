@@ -1,5 +1,6 @@
 import type { Bvh } from './bvh';
-import { boxSlack, NODE_WORDS } from './bvh';
+import { boxSlack } from './bvh';
+import { BOX_B, isLeaf, leafFirst, leafLast, NODE_WORDS, REF_A, REF_B } from './tree-node';
 import type { RaySearcher } from './wide-tree';
 import { RAY_MODES, searcherOf } from './wide-tree';
 
@@ -45,9 +46,9 @@ export class BlockQuery {
     let depth = 0;
     let ref = 0;
     for (;;) {
-      if (ref < 0) {
-        const first = ref & 0x7ffffff;
-        const end = 9 * (first + ((ref >>> 27) & 15));
+      if (isLeaf(ref)) {
+        const first = leafFirst(ref);
+        const end = 9 * leafLast(ref);
         for (let o = 9 * first; o <= end; o += 9) {
           const ax = verts[o] - ox, ay = verts[o + 1] - oy, az = verts[o + 2] - oz; // prettier-ignore
           const bx = verts[o + 3] - ox, by = verts[o + 4] - oy, bz = verts[o + 5] - oz; // prettier-ignore
@@ -68,19 +69,27 @@ export class BlockQuery {
         const o = ref * NODE_WORDS;
         const an = Math.max((nodes[o + sx] - nx) * ix, (nodes[o + 1 + sy] - ny) * iy, (nodes[o + 2 + sz] - nz) * iz);
         const af = Math.min((nodes[o + 3 - sx] - fx) * ix, (nodes[o + 4 - sy] - fy) * iy, (nodes[o + 5 - sz] - fz) * iz);
-        const bn = Math.max((nodes[o + 6 + sx] - nx) * ix, (nodes[o + 7 + sy] - ny) * iy, (nodes[o + 8 + sz] - nz) * iz);
-        const bf = Math.min((nodes[o + 9 - sx] - fx) * ix, (nodes[o + 10 - sy] - fy) * iy, (nodes[o + 11 - sz] - fz) * iz);
+        const bn = Math.max(
+          (nodes[o + BOX_B + sx] - nx) * ix,
+          (nodes[o + BOX_B + 1 + sy] - ny) * iy,
+          (nodes[o + BOX_B + 2 + sz] - nz) * iz,
+        );
+        const bf = Math.min(
+          (nodes[o + BOX_B + 3 - sx] - fx) * ix,
+          (nodes[o + BOX_B + 4 - sy] - fy) * iy,
+          (nodes[o + BOX_B + 5 - sz] - fz) * iz,
+        );
         const hitA = an <= af && an <= tMax && af >= 0;
         const hitB = bn <= bf && bn <= tMax && bf >= 0;
         if (hitA && hitB) {
           // the nearer child first: something close is met sooner
           const nearA = an <= bn;
-          stack[depth++] = nearA ? refs[o + 13] : refs[o + 12];
-          ref = nearA ? refs[o + 12] : refs[o + 13];
+          stack[depth++] = nearA ? refs[o + REF_B] : refs[o + REF_A];
+          ref = nearA ? refs[o + REF_A] : refs[o + REF_B];
           continue;
         }
         if (hitA || hitB) {
-          ref = hitA ? refs[o + 12] : refs[o + 13];
+          ref = hitA ? refs[o + REF_A] : refs[o + REF_B];
           continue;
         }
       }

@@ -1,15 +1,8 @@
 import type { WideTree } from './wide-tree';
+import { BOX_WORDS, leafRef, MAX_TRIANGLES, NODE_WORDS, REF_A, REF_B } from './tree-node';
 import { wideMemory, widenInto } from './wide-tree';
 
-/** A binary bounding volume hierarchy over triangles. Typed arrays only, so threads can share it.
- *
- *  A node is 16 words and holds the boxes of its two children, so that one cache line decides about both:
- *
- *    word   0-2     3-5     6-8     9-11    12      13      14-15
- *           min A   max A   min B   max B   ref A   ref B   unused
- *
- *  A negative ref is a leaf: top bit, 4 bits of count - 1 (bits 27-30), 27 bits of first triangle in leaf order.
- *  Otherwise it is a node index. An only leaf hangs below node 0 as child A; child B is then an empty box. */
+/** A binary bounding volume hierarchy over triangles; its nodes are drawn in `tree-node.ts`. Typed arrays only, so threads can share it. */
 export interface Bvh {
   readonly nodes: Float32Array; // 16 N
   readonly refs: Int32Array; // the same memory as `nodes`; signed, so that engines keep it in integer registers
@@ -19,17 +12,14 @@ export interface Bvh {
   readonly wide: WideTree | null;
 }
 
-export const NODE_WORDS = 16;
 /** Largest coordinate of a tree's box. */
 export function largestCoordinate(nodes: Float32Array): number {
   let largest = 0;
-  for (let k = 0; k < 12; k++) if (Number.isFinite(nodes[k])) largest = Math.max(largest, Math.abs(nodes[k]));
+  for (let k = 0; k < 2 * BOX_WORDS; k++) if (Number.isFinite(nodes[k])) largest = Math.max(largest, Math.abs(nodes[k]));
   return largest;
 }
 /** How far rounding in double precision may move a box's face, scene units: far above it, far below a triangle. */
 export const boxSlack = ({ nodes }: Pick<Bvh, 'nodes'>): number => Math.max(1e-12 * largestCoordinate(nodes), 1e-25);
-const LEAF_BIT = 1 << 31;
-export const MAX_TRIANGLES = 1 << 27;
 const MAX_LEAF = 2;
 const BINS = 16;
 
@@ -112,7 +102,7 @@ class Builder {
   build(T: number): number {
     const { nodes, refs } = this;
     nodes.fill(Infinity, 0, 3).fill(-Infinity, 3, 6).fill(Infinity, 6, 9).fill(-Infinity, 9, 12);
-    refs[12] = refs[13] = LEAF_BIT;
+    refs[REF_A] = refs[REF_B] = leafRef(0, 1);
     if (T === 0) return 1;
     if (T <= MAX_LEAF) {
       this.writeChild(0, 0, 0, T);
@@ -135,7 +125,7 @@ class Builder {
   /** Writes box and ref of one child; returns its node index when it still has to be split, -1 for a leaf. */
   private writeChild(node: number, side: 0 | 1, first: number, end: number): number {
     const { nodes, refs, boxes, order } = this;
-    const o = NODE_WORDS * node + 6 * side;
+    const o = NODE_WORDS * node + BOX_WORDS * side;
     nodes.fill(Infinity, o, o + 3).fill(-Infinity, o + 3, o + 6);
     for (let i = first; i < end; i++) {
       const b = 6 * order[i];
@@ -144,9 +134,9 @@ class Builder {
         if (boxes[b + 3 + k] > nodes[o + 3 + k]) nodes[o + 3 + k] = boxes[b + 3 + k];
       }
     }
-    const r = NODE_WORDS * node + 12 + side;
+    const r = NODE_WORDS * node + REF_A + side;
     if (end - first <= MAX_LEAF) {
-      refs[r] = LEAF_BIT | ((end - first - 1) << 27) | first;
+      refs[r] = leafRef(first, end - first);
       return -1;
     }
     const child = this.next++;

@@ -1,5 +1,5 @@
 import type { Bvh } from './bvh';
-import { NODE_WORDS } from './bvh';
+import { BOX_B, isLeaf, leafFirst, leafLast, NODE_WORDS, REF_A, REF_B } from './tree-node';
 import { NO_HIT } from './ray';
 
 /** Closest point on the triangles of a tree. One object a thread: it owns the stack and its last answer, and starts each
@@ -35,25 +35,25 @@ export class ClosestQuery {
     let depth = 0;
     let ref = 0;
     for (;;) {
-      if (ref < 0) {
-        const first = ref & 0x7ffffff;
-        const last = first + ((ref >>> 27) & 15);
-        for (let i = first; i <= last; i++) this.testTriangle(i, px, py, pz);
+      if (isLeaf(ref)) {
+        const last = leafLast(ref);
+        for (let i = leafFirst(ref); i <= last; i++) this.testTriangle(i, px, py, pz);
       } else {
         const o = ref * NODE_WORDS;
+        const b = o + BOX_B;
         let dx = nodes[o] - px > 0 ? nodes[o] - px : px - nodes[o + 3] > 0 ? px - nodes[o + 3] : 0;
         let dy = nodes[o + 1] - py > 0 ? nodes[o + 1] - py : py - nodes[o + 4] > 0 ? py - nodes[o + 4] : 0;
         let dz = nodes[o + 2] - pz > 0 ? nodes[o + 2] - pz : pz - nodes[o + 5] > 0 ? pz - nodes[o + 5] : 0;
         const da = dx * dx + dy * dy + dz * dz;
-        dx = nodes[o + 6] - px > 0 ? nodes[o + 6] - px : px - nodes[o + 9] > 0 ? px - nodes[o + 9] : 0;
-        dy = nodes[o + 7] - py > 0 ? nodes[o + 7] - py : py - nodes[o + 10] > 0 ? py - nodes[o + 10] : 0;
-        dz = nodes[o + 8] - pz > 0 ? nodes[o + 8] - pz : pz - nodes[o + 11] > 0 ? pz - nodes[o + 11] : 0;
+        dx = nodes[b] - px > 0 ? nodes[b] - px : px - nodes[b + 3] > 0 ? px - nodes[b + 3] : 0;
+        dy = nodes[b + 1] - py > 0 ? nodes[b + 1] - py : py - nodes[b + 4] > 0 ? py - nodes[b + 4] : 0;
+        dz = nodes[b + 2] - pz > 0 ? nodes[b + 2] - pz : pz - nodes[b + 5] > 0 ? pz - nodes[b + 5] : 0;
         const db = dx * dx + dy * dy + dz * dz;
-        const near = da <= db ? 12 : 13;
+        const near = da <= db ? REF_A : REF_B;
         const dNear = da <= db ? da : db;
         const dFar = da <= db ? db : da;
         if (dFar < this.distance2) {
-          stack[depth] = refs[o + 25 - near];
+          stack[depth] = refs[o + REF_A + REF_B - near];
           stackDistance[depth++] = dFar;
         }
         if (dNear < this.distance2) {

@@ -1,5 +1,6 @@
 import type { Bvh } from './bvh';
-import { boxSlack, NODE_WORDS } from './bvh';
+import { boxSlack } from './bvh';
+import { BOX_B, isLeaf, leafFirst, leafLast, NODE_WORDS, REF_A, REF_B } from './tree-node';
 import type { RaySearcher } from './wide-tree';
 import { RAY_MODES, searcherOf } from './wide-tree';
 
@@ -89,9 +90,9 @@ export class LineQuery {
     let depth = 0;
     let ref = 0;
     for (;;) {
-      if (ref < 0) {
-        const first = ref & 0x7ffffff;
-        const end = 9 * (first + ((ref >>> 27) & 15));
+      if (isLeaf(ref)) {
+        const first = leafFirst(ref);
+        const end = 9 * leafLast(ref);
         for (let o = 9 * first; o <= end; o += 9) {
           // corners relative to the origin; edge functions as scalar triple products, equal and opposite on a shared edge
           const ax = verts[o] - ox, ay = verts[o + 1] - oy, az = verts[o + 2] - oz; // prettier-ignore
@@ -123,30 +124,38 @@ export class LineQuery {
         const o = ref * NODE_WORDS;
         const an = Math.max((nodes[o + sx] - nx) * ix, (nodes[o + 1 + sy] - ny) * iy, (nodes[o + 2 + sz] - nz) * iz);
         const af = Math.min((nodes[o + 3 - sx] - fx) * ix, (nodes[o + 4 - sy] - fy) * iy, (nodes[o + 5 - sz] - fz) * iz);
-        const bn = Math.max((nodes[o + 6 + sx] - nx) * ix, (nodes[o + 7 + sy] - ny) * iy, (nodes[o + 8 + sz] - nz) * iz);
-        const bf = Math.min((nodes[o + 9 - sx] - fx) * ix, (nodes[o + 10 - sy] - fy) * iy, (nodes[o + 11 - sz] - fz) * iz);
+        const bn = Math.max(
+          (nodes[o + BOX_B + sx] - nx) * ix,
+          (nodes[o + BOX_B + 1 + sy] - ny) * iy,
+          (nodes[o + BOX_B + 2 + sz] - nz) * iz,
+        );
+        const bf = Math.min(
+          (nodes[o + BOX_B + 3 - sx] - fx) * ix,
+          (nodes[o + BOX_B + 4 - sy] - fy) * iy,
+          (nodes[o + BOX_B + 5 - sz] - fz) * iz,
+        );
         const hitA = an <= af && an <= hi && af >= lo;
         const hitB = bn <= bf && bn <= hi && bf >= lo;
         if (hitA && hitB) {
           const da = an > tNear ? an - tNear : af < tNear ? tNear - af : 0;
           const db = bn > tNear ? bn - tNear : bf < tNear ? tNear - bf : 0;
           if (da <= db) {
-            stack[depth] = refs[o + 13];
+            stack[depth] = refs[o + REF_B];
             stackDistance[depth++] = db;
-            ref = refs[o + 12];
+            ref = refs[o + REF_A];
           } else {
-            stack[depth] = refs[o + 12];
+            stack[depth] = refs[o + REF_A];
             stackDistance[depth++] = da;
-            ref = refs[o + 13];
+            ref = refs[o + REF_B];
           }
           continue;
         }
         if (hitA) {
-          ref = refs[o + 12];
+          ref = refs[o + REF_A];
           continue;
         }
         if (hitB) {
-          ref = refs[o + 13];
+          ref = refs[o + REF_B];
           continue;
         }
       }

@@ -1,8 +1,7 @@
 import type { Bvh } from './bvh';
 import { RAYS_WASM } from './rays-wasm';
+import { BOX_B, BOX_WORDS, isLeaf, NODE_WORDS, REF_A, REF_B } from './tree-node';
 
-/** Words of a node of the binary tree (bvh.ts). */
-const NODE_WORDS = 16;
 /** Children of a wide node, and its words: min x, y, z, max x, y, z of four children, then their refs. */
 const WIDE = 4;
 const WIDE_WORDS = 28;
@@ -72,23 +71,23 @@ export function widenInto({ memory, vertsAt }: Omit<WideTree, 'largest'>, { node
     const node = stack.pop() ?? 0;
     let count = 0;
     for (const side of [0, 1] as const) {
-      boxes[count] = NODE_WORDS * node + 6 * side;
-      children[count++] = refs[NODE_WORDS * node + 12 + side];
+      boxes[count] = NODE_WORDS * node + BOX_WORDS * side;
+      children[count++] = refs[NODE_WORDS * node + REF_A + side];
     }
     while (count < WIDE) {
       let widest = -1;
       let area = -1;
       for (let k = 0; k < count; k++)
-        if (children[k] >= 0 && halfArea(nodes, boxes[k]) > area) {
+        if (!isLeaf(children[k]) && halfArea(nodes, boxes[k]) > area) {
           area = halfArea(nodes, boxes[k]);
           widest = k;
         }
       if (widest < 0) break;
       const o = NODE_WORDS * children[widest];
       boxes[widest] = o;
-      children[widest] = refs[o + 12];
-      boxes[count] = o + 6;
-      children[count++] = refs[o + 13];
+      children[widest] = refs[o + REF_A];
+      boxes[count] = o + BOX_B;
+      children[count++] = refs[o + REF_B];
     }
     const o = WIDE_WORDS * wide;
     for (let k = 0; k < WIDE; k++) {
@@ -96,7 +95,7 @@ export function widenInto({ memory, vertsAt }: Omit<WideTree, 'largest'>, { node
         out[o + 4 * axis + k] = k < count ? nodes[boxes[k] + axis] : Infinity;
         out[o + 12 + 4 * axis + k] = k < count ? nodes[boxes[k] + 3 + axis] : -Infinity;
       }
-      if (k < count && children[k] >= 0) {
+      if (k < count && !isLeaf(children[k])) {
         outRefs[o + 24 + k] = used;
         stack.push(children[k], used++);
       } else outRefs[o + 24 + k] = k < count ? children[k] : 0;

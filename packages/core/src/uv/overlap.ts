@@ -17,7 +17,7 @@ export interface UvOverlap {
 /** Samples looked at between two looks around, and after which any overlap is enough, in rasters of the tile. Islands that share nothing cost
  *  one raster or a few; faces stacked over the whole tile cost one each. */
 const CHUNK = 4;
-const ENOUGH = 12;
+const ENOUGH = 8;
 
 /** Faces that cover a sample which another face covers too, on a raster fine enough for a few samples a face (512 to 2048 a side).
  *  @throws CancelledError */
