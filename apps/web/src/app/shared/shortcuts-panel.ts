@@ -1,9 +1,8 @@
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, viewChild } from '@angular/core';
 
-/** Keys of the bench; the list under `?`. */
-export const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
-  ['1 2 3 4 5', 'Sculpt, Maps, Calibrate, Proof, Deliver'],
+/** Keys of the bench but those of its steps; the list under `?`. */
+const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
   ['N / P', 'next, previous span'],
   ['S / L', 'Stage or Sheet alone; press again for both'],
   ['W', 'wipe on the Stage, on and off'],
@@ -28,7 +27,7 @@ export const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
       <h2 id="keys-title">Keys</h2>
       <table class="figures">
         <tbody>
-          @for (s of shortcuts; track s[0]) {
+          @for (s of shortcuts(); track s[0]) {
             <tr>
               <th class="num">{{ s[0] }}</th>
               <td>{{ s[1] }}</td>
@@ -73,7 +72,17 @@ export const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
 })
 export class ShortcutsPanel {
   private readonly dialog = viewChild.required<ElementRef<HTMLDialogElement>>('dialog');
-  protected readonly shortcuts = SHORTCUTS;
+  /** Names of the steps, in the order of their keys. */
+  readonly steps = input.required<readonly string[]>();
+  protected readonly shortcuts = computed(() => [
+    [
+      this.steps()
+        .map((_, i) => i + 1)
+        .join(' '),
+      this.steps().join(', '),
+    ],
+    ...SHORTCUTS,
+  ]);
   open(): void {
     this.dialog().nativeElement.showModal();
   }

@@ -8,7 +8,8 @@ import type { Observable } from 'rxjs';
 import { catchError, concat, concatMap, debounceTime, EMPTY, ignoreElements, of } from 'rxjs';
 import { Api, isConflict, sentenceOf } from '../api/api';
 import type { Tolerance } from '../shared/tolerance';
-import { NO_TOLERANCE } from '../shared/tolerance';
+import { NO_TOLERANCE, toleranceLength } from '../shared/tolerance';
+import { unitOf } from '../shared/kinds';
 import { AssetsApi, assetsFeature, BenchPage } from './assets.state';
 import { PressEvents } from './press.state';
 
@@ -216,12 +217,20 @@ export const benchFeature = createFeature({
     ),
     on(ProofCard.requestChanged, (state, { change }): BenchState => ({ ...state, draft: { ...state.draft, ...change } })),
   ),
-  extraSelectors: ({ selectSpanId, selectEncodings }) => {
+  extraSelectors: ({ selectSpanId, selectEncodings, selectDraft }) => {
     const selectSpan = createSelector(assetsFeature.selectOpen, selectSpanId, (asset, id) => asset?.spans.find((s) => s.id === id) ?? null);
     const selectHistory = createSelector(selectEncodings, selectSpanId, (all, id) => (id === null ? null : (all[id] ?? null)));
     return {
       selectSpan,
       selectHistory,
+      /** Unit of the values of the chosen map. */
+      selectValueUnit: createSelector(assetsFeature.selectOpen, selectSpan, (asset, span) =>
+        unitOf(span?.settings.kind ?? 'scalar', asset?.unit ?? ''),
+      ),
+      /** Length that a proof must keep to; null where none is asked for. */
+      selectTolerance: createSelector(selectDraft, assetsFeature.selectOpen, ({ tolerance }, asset) =>
+        toleranceLength(tolerance, asset?.diagonal ?? 1),
+      ),
       selectEncoding: createSelector(selectHistory, (h) => h?.present ?? null),
       /** The newest proof of the chosen span, and whether its encoding is still the current one. */
       selectProof: createSelector(selectSpan, selectHistory, (span, history) => {

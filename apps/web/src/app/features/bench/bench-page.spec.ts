@@ -1,3 +1,4 @@
+import { NgComponentOutlet } from '@angular/common';
 import { CUSTOM_ELEMENTS_SCHEMA } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import { By } from '@angular/platform-browser';
@@ -14,6 +15,8 @@ import { benchFeature, CalibrateCard, DeliverCard, Ladder, MapsCard, ProofCard }
 import { pressFeature } from '../../state/press.state';
 import { recipesFeature } from '../../state/recipes.state';
 import { BenchPage } from './bench-page';
+import type { Step } from './steps';
+import { STEPS } from './steps';
 
 /** The page around its parts: what it hands to them, and what it makes of what they say. The parts have tests of their own. */
 async function render(asset: AssetDetail | null, step = 'maps') {
@@ -30,7 +33,12 @@ async function render(asset: AssetDetail | null, step = 'maps') {
       }),
     ],
   });
-  TestBed.overrideComponent(BenchPage, { set: { imports: [RouterLink, ShortcutsPanel], schemas: [CUSTOM_ELEMENTS_SCHEMA] } });
+  TestBed.overrideComponent(BenchPage, {
+    set: { imports: [RouterLink, NgComponentOutlet, ShortcutsPanel], schemas: [CUSTOM_ELEMENTS_SCHEMA] },
+  });
+  for (const { card, pane, footer } of Object.values<Step>(STEPS))
+    for (const part of [card, pane, footer?.component])
+      if (part) TestBed.overrideComponent(part, { set: { imports: [RouterLink], schemas: [CUSTOM_ELEMENTS_SCHEMA] } });
   const seen: Action[] = [];
   TestBed.inject(ScannedActionsSubject).subscribe((a) => seen.push(a));
   const store = TestBed.inject(Store);

@@ -1,48 +1,28 @@
-import { displaces } from '@estampe/core';
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
+import { NgComponentOutlet } from '@angular/common';
+import { ChangeDetectionStrategy, Component, computed, effect, forwardRef, inject, input, signal, viewChild } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
-import type { DeliverRequest, EncodingSettings, MeasureRecipe, MeasureRequest, Uploaded, WorstPlaceInfo } from '@estampe/contracts';
+import type { WorstPlaceInfo } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { AngularSplitModule } from 'angular-split';
 import * as z from 'zod';
-import { Gauge } from '../../gauge/gauge';
-import { SweepChart } from '../../gauge/sweep-chart';
+import { Bench } from '../../shared/bench';
 import { Ladder } from '../../ladder/ladder';
-import { unitOf } from '../../shared/kinds';
 import { PressPanel } from '../../shared/press-panel';
 import { remember, remembered } from '../../shared/remembered';
 import { Room } from '../../shared/room';
-import type { Shot } from '../../shared/tolerance';
-import { toleranceLength } from '../../shared/tolerance';
 import { ShortcutsPanel } from '../../shared/shortcuts-panel';
 import { Sheet } from '../../sheet/sheet';
 import type { StageSource } from '../../stage/stage-view';
 import { Stage } from '../../stage/stage';
 import { assetsFeature, BenchPage as PageActions } from '../../state/assets.state';
-import {
-  benchFeature,
-  CalibrateCard as CalibrateActions,
-  DeliverCard as DeliverActions,
-  Ladder as LadderActions,
-  MapsCard as MapsActions,
-  ProofCard as ProofActions,
-  SculptCard as SculptActions,
-} from '../../state/bench.state';
-import type { ProofDraft } from '../../state/bench.state';
-import { PressPanel as PressActions, pressFeature } from '../../state/press.state';
-import { RecipeBar as RecipeActions, recipesFeature } from '../../state/recipes.state';
-import { CalibrateCard } from '../calibrate/calibrate-card';
-import { DeliverCard } from '../deliver/deliver-card';
-import { DeliveryPane } from '../deliver/delivery-pane';
-import { MapsCard } from '../maps/maps-card';
-import { ProofCard } from '../proof/proof-card';
-import { measureRequest } from '../maps/measure-request';
-import { proveRequest } from '../proof/prove-request';
-import { SculptCard } from '../sculpt/sculpt-card';
+import { benchFeature, CalibrateCard as CalibrateActions, Ladder as LadderActions } from '../../state/bench.state';
+import { pressFeature } from '../../state/press.state';
+import { RecipeBar as RecipeActions } from '../../state/recipes.state';
+import { VersionsShown } from '../deliver/versions-shown';
+import type { Step, StepName } from './steps';
+import { STEP_NAMES, STEPS } from './steps';
 
-const STEPS = ['sculpt', 'maps', 'calibrate', 'proof', 'deliver'] as const;
-type Step = (typeof STEPS)[number];
 type Panes = z.infer<typeof layoutSchema>['panes'];
 const LAYOUT_KEY = 'estampe.layout';
 const layoutSchema = z.object({ panes: z.enum(['both', 'stage', 'sheet']), gauge: z.boolean() });
@@ -53,39 +33,17 @@ const COARSE_FACES = 24_000;
 /** Texels are laid on the finest rung below this many faces. */
 const SHEETED_FACES = 120_000;
 
-interface TabState {
-  readonly step: Step;
-  readonly label: string;
-  readonly mark: 'ready' | 'needs' | 'old';
-  readonly hint: string;
-}
-
-/** One asset open: Ladder, Stage and Sheet, the Card of the step, Gauge. The only part of the bench that knows the store. */
+/** One asset open: Ladder, Stage and Sheet, and what the step puts beside and under them. */
 @Component({
   selector: 'est-bench-page',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [
-    RouterLink,
-    AngularSplitModule,
-    PressPanel,
-    ShortcutsPanel,
-    Ladder,
-    Stage,
-    Sheet,
-    Gauge,
-    SweepChart,
-    DeliverCard,
-    DeliveryPane,
-    SculptCard,
-    MapsCard,
-    CalibrateCard,
-    ProofCard,
-  ],
+  imports: [RouterLink, NgComponentOutlet, AngularSplitModule, PressPanel, ShortcutsPanel, Ladder, Stage, Sheet],
+  providers: [{ provide: Bench, useExisting: forwardRef(() => BenchPage) }, VersionsShown],
   host: { '(document:keydown)': 'key($event)', '(document:keyup)': 'keyUp($event)', '(window:blur)': 'stage()?.stopFlicker()' },
   templateUrl: './bench-page.html',
   styleUrl: './bench-page.scss',
 })
-export class BenchPage {
+export class BenchPage implements Bench {
   readonly assetId = input.required<string>();
   readonly step = input.required<string>();
   /** From the address; the first part where it names none. */
@@ -102,64 +60,18 @@ export class BenchPage {
   protected readonly jobs = this.store.selectSignal(pressFeature.selectJobs);
   protected readonly span = this.store.selectSignal(benchFeature.selectSpan);
   protected readonly spanId = this.store.selectSignal(benchFeature.selectSpanId);
-  protected readonly settings = this.store.selectSignal(benchFeature.selectSettings);
-  protected readonly history = this.store.selectSignal(benchFeature.selectHistory);
   protected readonly encoding = this.store.selectSignal(benchFeature.selectEncoding);
   protected readonly proof = this.store.selectSignal(benchFeature.selectProof);
-  protected readonly draft = this.store.selectSignal(benchFeature.selectDraft);
-  protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
-
-  protected readonly recipes = this.store.selectSignal(recipesFeature.selectRecipes);
-  protected readonly recipeMessage = this.store.selectSignal(recipesFeature.selectMessage);
-
   protected readonly panes = signal<Panes>(remembered(LAYOUT_KEY, layoutSchema, FIRST_LAYOUT).panes);
   protected readonly gaugeOpen = signal(remembered(LAYOUT_KEY, layoutSchema, FIRST_LAYOUT).gauge);
-  private readonly shownDelivery = signal<string | null>(null);
-  private readonly comparedDelivery = signal<string | null>(null);
-  /** The version that is open: the chosen one, else the newest. */
-  protected readonly delivery = computed(() => {
-    const all = this.asset()?.deliveries ?? [];
-    return all.find((d) => d.id === this.shownDelivery()) ?? all.at(0) ?? null;
-  });
-  protected readonly compared = computed(() => {
-    const found = this.asset()?.deliveries.find((d) => d.id === this.comparedDelivery()) ?? null;
-    return found?.id === this.delivery()?.id ? null : found;
-  });
-  protected readonly tolerance = computed(() => toleranceLength(this.draft().tolerance, this.asset()?.diagonal ?? 1));
-  protected readonly sweepHint = computed(() =>
-    this.proof() === null
-      ? 'Prove the map; then a closer look sweeps over the render subdivisions.'
-      : !displaces(this.proof()?.proof.outcome.kind ?? '')
-        ? 'Nothing moves by this map, so it does not depend on the render subdivisions.'
-        : 'Press Look closer in the card to see how the error falls with the render subdivisions.',
-  );
-  protected readonly current = computed<Step>(() => STEPS.find((s) => s === this.step()) ?? 'maps');
+  protected readonly current = computed<StepName>(() => STEP_NAMES.find((s) => s === this.step()) ?? 'maps');
+  protected readonly shown = computed<Step>(() => STEPS[this.current()]);
+  protected readonly keys = STEP_NAMES.map((name) => STEPS[name].label);
   protected readonly fields = computed(() => this.span()?.fields ?? []);
-  /** Unit of the values of the chosen map. */
-  protected readonly valueUnit = computed(() => unitOf(this.span()?.settings.kind ?? 'scalar', this.asset()?.unit ?? ''));
 
-  protected readonly tabs = computed<TabState[]>(() => {
-    const ready = this.fields().length > 0;
-    const old = this.span()?.outOfDate ?? false;
-    const proof = this.proof();
-    const asset = this.asset();
-    const proven = asset?.spans.some((s) => s.proofs.length > 0 && !s.outOfDate) ?? false;
-    const broken = asset?.findings.some((f) => f.severity === 'error') ?? false;
-    const tab = (step: Step, label: string, mark: TabState['mark'], hint: string): TabState => ({ step, label, mark, hint });
-    return [
-      tab('sculpt', 'Sculpt', broken ? 'needs' : 'ready', broken ? 'needs mending: see the findings' : 'ready'),
-      old
-        ? tab('maps', 'Maps', 'old', 'out of date: the light mesh changed')
-        : tab('maps', 'Maps', ready ? 'ready' : 'needs', ready ? 'ready' : 'needs a span that is extracted'),
-      tab('calibrate', 'Calibrate', ready ? 'ready' : 'needs', ready ? 'ready' : 'needs an extracted span'),
-      tab(
-        'proof',
-        'Proof',
-        proof === null ? 'needs' : proof.current ? 'ready' : 'old',
-        proof === null ? 'needs a proof' : proof.current ? 'ready' : 'out of date: encoding or mesh changed',
-      ),
-      tab('deliver', 'Deliver', proven ? 'ready' : 'needs', proven ? 'ready' : 'needs a proven map'),
-    ];
+  protected readonly tabs = computed(() => {
+    const state = { asset: this.asset(), span: this.span(), proof: this.proof() };
+    return STEP_NAMES.map((step) => ({ step, label: STEPS[step].label, ...STEPS[step].mark(state) }));
   });
 
   protected readonly stageSource = computed<StageSource | null>(
@@ -211,7 +123,7 @@ export class BenchPage {
     });
   }
 
-  protected go(step: Step): void {
+  go(step: string): void {
     void this.router.navigate(['/assets', this.assetId(), step], { queryParamsHandling: 'preserve' });
   }
   protected drawSpan(span: { fromLevel: number; toLevel: number }): void {
@@ -221,99 +133,21 @@ export class BenchPage {
   protected chooseSpan(spanId: string): void {
     this.store.dispatch(LadderActions.spanChosen({ spanId }));
   }
-  protected changeSettings(change: Partial<MeasureRequest>): void {
-    this.store.dispatch(MapsActions.settingsChanged({ change }));
-  }
-  protected saveRecipe(recipe: MeasureRecipe): void {
-    this.store.dispatch(RecipeActions.recipeSaved({ recipe }));
-  }
-  protected removeRecipe(recipeId: string): void {
-    this.store.dispatch(RecipeActions.recipeRemoved({ recipeId }));
-  }
-  protected changeShot(shot: Shot): void {
-    this.changeDraft({ tolerance: { ...this.draft().tolerance, shot } });
-  }
   protected choosePart(event: Event): void {
     const part = (event.target as HTMLSelectElement).value;
     void this.router.navigate(['/assets', this.assetId(), this.current()], { queryParams: { part } });
   }
-  /** @param others parts that are measured in the same go, each by its own recipe */
-  protected extract(others: readonly string[]): void {
-    const asset = this.asset();
-    if (asset === null) return;
-    const settings = this.settings();
-    const passes = asset.parts
-      .filter((part) => others.includes(part.id))
-      .map((part) => ({ partId: part.id, settings: part.recipe ?? measureRequest(settings, part.tiles) }));
-    const own = { partId: asset.part.id, settings: measureRequest(settings, asset.tiles) };
-    this.store.dispatch(MapsActions.extractPressed({ assetId: asset.id, passes: [...passes, own] }));
-  }
-  protected copyRecipe(partIds: readonly string[]): void {
-    this.store.dispatch(MapsActions.recipeCopied({ partIds, recipe: measureRequest(this.settings(), this.asset()?.tiles ?? []) }));
-  }
-  protected propose(encoding: EncodingSettings): void {
-    const spanId = this.spanId();
-    if (spanId) this.store.dispatch(CalibrateActions.encodingProposed({ spanId, encoding }));
-  }
-  protected encode(encoding: EncodingSettings): void {
-    const spanId = this.spanId();
-    if (spanId) this.store.dispatch(CalibrateActions.encodingChanged({ spanId, encoding }));
-  }
-  protected undo(): void {
-    this.store.dispatch(CalibrateActions.undoPressed());
-  }
-  protected redo(): void {
-    this.store.dispatch(CalibrateActions.redoPressed());
-  }
-  protected takeTheirs(): void {
-    this.store.dispatch(CalibrateActions.theirsTaken());
-  }
-  protected keepOurs(): void {
-    this.store.dispatch(CalibrateActions.oursKept());
-  }
-  protected showMarks(): void {
+  showMarks(): void {
     if (this.panes() === 'sheet') this.panes.set('both');
     this.stage()?.view.set('marks');
   }
-  protected lightFaces(faces: readonly number[]): void {
+  lightFaces(faces: readonly number[]): void {
     if (this.panes() === 'sheet') this.panes.set('both');
     this.stage()?.showFaces(faces);
   }
-  protected visit(place: WorstPlaceInfo): void {
+  visit(place: WorstPlaceInfo): void {
     if (this.panes() === 'sheet') this.panes.set('both');
     this.stage()?.visit(place);
-  }
-  protected study(proofId: string): void {
-    this.store.dispatch(ProofActions.studyPressed({ proofId }));
-  }
-  protected deliver(request: DeliverRequest): void {
-    this.shownDelivery.set(null);
-    this.comparedDelivery.set(null);
-    const asset = this.asset();
-    if (asset) this.store.dispatch(DeliverActions.deliverPressed({ assetId: asset.id, partId: asset.part.id, request }));
-  }
-  protected showDelivery(id: string): void {
-    this.comparedDelivery.set(null);
-    this.shownDelivery.set(id);
-  }
-  protected compareDelivery(id: string): void {
-    this.comparedDelivery.update((now) => (now === id ? null : id));
-  }
-  protected lowAgain({ hash, name }: Uploaded): void {
-    const asset = this.asset();
-    if (asset) this.store.dispatch(SculptActions.lowBroughtIn({ assetId: asset.id, partId: asset.part.id, hash, name }));
-  }
-  protected changeDraft(change: Partial<ProofDraft>): void {
-    this.store.dispatch(ProofActions.requestChanged({ change }));
-  }
-  protected prove(): void {
-    const [span, asset, encoding] = [this.span(), this.asset(), this.encoding()];
-    if (!span || !asset || !encoding) return;
-    const request = proveRequest(this.draft(), span.settings, asset.stackKind === 'stack', asset.diagonal);
-    this.store.dispatch(ProofActions.provePressed({ spanId: span.id, encoding, request }));
-  }
-  protected cancelJob(jobId: string): void {
-    this.store.dispatch(PressActions.jobChanged({ jobId, change: 'cancel' }));
   }
   protected showPanes(pane: 'stage' | 'sheet'): void {
     this.panes.update((now) => (now === pane ? 'both' : pane));
@@ -329,11 +163,10 @@ export class BenchPage {
     if (event.ctrlKey || event.metaKey) {
       if (key !== 'z') return;
       event.preventDefault();
-      if (event.shiftKey) this.redo();
-      else this.undo();
+      this.store.dispatch(event.shiftKey ? CalibrateActions.redoPressed() : CalibrateActions.undoPressed());
       return;
     }
-    const step = STEPS[Number(key) - 1] as Step | undefined;
+    const step = STEP_NAMES[Number(key) - 1] as StepName | undefined;
     const stage = this.stage();
     const actions: Partial<Record<string, () => void>> = {
       s: () => this.showPanes('stage'),

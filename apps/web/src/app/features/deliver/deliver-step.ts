@@ -1,0 +1,62 @@
+import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import type { AssetDetail, DeliverRequest } from '@estampe/contracts';
+import { Store } from '@ngrx/store';
+import { assetsFeature } from '../../state/assets.state';
+import { benchFeature, DeliverCard as Actions } from '../../state/bench.state';
+import { PressPanel, pressFeature } from '../../state/press.state';
+import { DeliverCard } from './deliver-card';
+import { DeliveryPane } from './delivery-pane';
+import { VersionsShown } from './versions-shown';
+
+/** The step Deliver: which proven maps go to lighting. */
+@Component({
+  selector: 'est-deliver-step',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [DeliverCard],
+  template: `
+    @if (asset(); as a) {
+      <est-deliver-card
+        [asset]="a"
+        [jobs]="jobs()"
+        [shownId]="versions.shown()?.id ?? null"
+        [comparedId]="versions.compared()?.id ?? null"
+        [message]="message()"
+        (deliver)="deliver(a, $event)"
+        (show)="versions.show($event)"
+        (compare)="versions.compare($event)"
+        (cancelJob)="cancelJob($event)"
+      />
+    }
+  `,
+})
+export class DeliverStep {
+  private readonly store = inject(Store);
+  protected readonly versions = inject(VersionsShown);
+  protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
+  protected readonly jobs = this.store.selectSignal(pressFeature.selectJobs);
+  protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
+
+  protected deliver(asset: AssetDetail, request: DeliverRequest): void {
+    this.versions.show(null);
+    this.store.dispatch(Actions.deliverPressed({ assetId: asset.id, partId: asset.part.id, request }));
+  }
+  protected cancelJob(jobId: string): void {
+    this.store.dispatch(PressPanel.jobChanged({ jobId, change: 'cancel' }));
+  }
+}
+
+/** Beside it, in the place of Stage and Sheet: the version that is open. */
+@Component({
+  selector: 'est-delivery-step-pane',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [DeliveryPane],
+  template: `<est-delivery-pane [shown]="versions.shown()" [compared]="versions.compared()" />`,
+  styles: `
+    :host {
+      display: contents;
+    }
+  `,
+})
+export class DeliveryStepPane {
+  protected readonly versions = inject(VersionsShown);
+}

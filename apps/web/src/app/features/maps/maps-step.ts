@@ -1,0 +1,82 @@
+import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import type { AssetDetail, MeasureRecipe, MeasureRequest } from '@estampe/contracts';
+import { Store } from '@ngrx/store';
+import { Bench } from '../../shared/bench';
+import type { Shot } from '../../shared/tolerance';
+import { assetsFeature } from '../../state/assets.state';
+import { benchFeature, MapsCard as Actions, ProofCard } from '../../state/bench.state';
+import { PressPanel, pressFeature } from '../../state/press.state';
+import { RecipeBar, recipesFeature } from '../../state/recipes.state';
+import { MapsCard } from './maps-card';
+import { measureRequest } from './measure-request';
+
+/** The step Maps: what a pass measures, and what it found. */
+@Component({
+  selector: 'est-maps-step',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MapsCard],
+  template: `
+    @if (asset(); as a) {
+      <est-maps-card
+        [asset]="a"
+        [span]="span()"
+        [settings]="settings()"
+        [jobs]="jobs()"
+        [message]="message()"
+        [shot]="draft().tolerance.shot"
+        (shotEdited)="changeShot($event)"
+        [recipes]="recipes()"
+        [recipeMessage]="recipeMessage()"
+        (recipeSaved)="saveRecipe($event)"
+        (recipeRemoved)="removeRecipe($event)"
+        (edited)="changeSettings($event)"
+        (extract)="extract(a, $event)"
+        (recipeCopied)="copyRecipe(a, $event)"
+        (cancelJob)="cancelJob($event)"
+        (showMarks)="bench.showMarks()"
+        (next)="bench.go('calibrate')"
+      />
+    }
+  `,
+})
+export class MapsStep {
+  protected readonly bench = inject(Bench);
+  private readonly store = inject(Store);
+  protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
+  protected readonly jobs = this.store.selectSignal(pressFeature.selectJobs);
+  protected readonly span = this.store.selectSignal(benchFeature.selectSpan);
+  protected readonly settings = this.store.selectSignal(benchFeature.selectSettings);
+  protected readonly draft = this.store.selectSignal(benchFeature.selectDraft);
+  protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
+  protected readonly recipes = this.store.selectSignal(recipesFeature.selectRecipes);
+  protected readonly recipeMessage = this.store.selectSignal(recipesFeature.selectMessage);
+
+  protected changeSettings(change: Partial<MeasureRequest>): void {
+    this.store.dispatch(Actions.settingsChanged({ change }));
+  }
+  protected saveRecipe(recipe: MeasureRecipe): void {
+    this.store.dispatch(RecipeBar.recipeSaved({ recipe }));
+  }
+  protected removeRecipe(recipeId: string): void {
+    this.store.dispatch(RecipeBar.recipeRemoved({ recipeId }));
+  }
+  protected changeShot(shot: Shot): void {
+    this.store.dispatch(ProofCard.requestChanged({ change: { tolerance: { ...this.draft().tolerance, shot } } }));
+  }
+  /** @param others parts that are measured in the same go, each by its own recipe */
+  protected extract(asset: AssetDetail, others: readonly string[]): void {
+    // read anew: the card may be a moment behind what was set last
+    const settings = this.settings();
+    const passes = asset.parts
+      .filter((part) => others.includes(part.id))
+      .map((part) => ({ partId: part.id, settings: part.recipe ?? measureRequest(settings, part.tiles) }));
+    const own = { partId: asset.part.id, settings: measureRequest(settings, asset.tiles) };
+    this.store.dispatch(Actions.extractPressed({ assetId: asset.id, passes: [...passes, own] }));
+  }
+  protected copyRecipe(asset: AssetDetail, partIds: readonly string[]): void {
+    this.store.dispatch(Actions.recipeCopied({ partIds, recipe: measureRequest(this.settings(), asset.tiles) }));
+  }
+  protected cancelJob(jobId: string): void {
+    this.store.dispatch(PressPanel.jobChanged({ jobId, change: 'cancel' }));
+  }
+}

@@ -1,0 +1,40 @@
+import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import type { AssetDetail, Uploaded } from '@estampe/contracts';
+import { Store } from '@ngrx/store';
+import { Bench } from '../../shared/bench';
+import { assetsFeature } from '../../state/assets.state';
+import { SculptCard as Actions } from '../../state/bench.state';
+import { PressPanel, pressFeature } from '../../state/press.state';
+import { SculptCard } from './sculpt-card';
+
+/** The step Sculpt: what was brought in, and the light mesh again. */
+@Component({
+  selector: 'est-sculpt-step',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [SculptCard],
+  template: `
+    @if (asset(); as a) {
+      <est-sculpt-card
+        [asset]="a"
+        [jobs]="jobs()"
+        (lit)="bench.lightFaces($event)"
+        (lowAgain)="lowAgain(a, $event)"
+        (cancelJob)="cancelJob($event)"
+        (next)="bench.go('maps')"
+      />
+    }
+  `,
+})
+export class SculptStep {
+  protected readonly bench = inject(Bench);
+  private readonly store = inject(Store);
+  protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
+  protected readonly jobs = this.store.selectSignal(pressFeature.selectJobs);
+
+  protected lowAgain(asset: AssetDetail, { hash, name }: Uploaded): void {
+    this.store.dispatch(Actions.lowBroughtIn({ assetId: asset.id, partId: asset.part.id, hash, name }));
+  }
+  protected cancelJob(jobId: string): void {
+    this.store.dispatch(PressPanel.jobChanged({ jobId, change: 'cancel' }));
+  }
+}

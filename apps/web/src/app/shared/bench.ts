@@ -1,0 +1,11 @@
+import type { WorstPlaceInfo } from '@estampe/contracts';
+
+/** What the card of a step may ask of the bench around it. */
+export abstract class Bench {
+  /** @param step its name in the address */
+  abstract go(step: string): void;
+  /** Missed, doubtful and clipped texels on the surface. */
+  abstract showMarks(): void;
+  abstract lightFaces(faces: readonly number[]): void;
+  abstract visit(place: WorstPlaceInfo): void;
+}
