@@ -89,6 +89,8 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   await expect(page.getByText('= 0.7031 mm, at 1.42 px/mm')).toBeVisible();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
   await expect(page.getByText('Good to pull', { exact: true })).toBeVisible({ timeout: 240_000 });
+  // what was proven is shown at once, against the sculpt
+  await expect(page.getByRole('button', { name: 'proof', exact: true })).toHaveAttribute('aria-pressed', 'true');
   const left = Number((await valueOf(page, 'RMS left')).split(' ')[0]);
   expect(left).toBeGreaterThan(0);
   expect(left).toBeLessThan(12);
@@ -195,6 +197,8 @@ test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) =
   await expect(page.getByRole('button', { name: /^Occlusion, level 0 to 3, 512 texels, ready/ })).toBeVisible({ timeout: 240_000 });
   await page.getByRole('button', { name: /^Vectors, level 0 to 3/ }).press('Enter');
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
+  await expect(page.getByText(/half is enough/)).toBeVisible();
+  await page.getByRole('button', { name: '16', exact: true }).click();
   await expect(page.getByText(/16 bit is enough/)).toBeVisible();
   await page.getByLabel('Green holds').selectOption('+N');
   await expect(page.getByLabel('Any of the 48')).toHaveValue('R=+U G=+N B=+V');

@@ -2,6 +2,7 @@ import type { EncodingSettings, ExtractSettings, FieldInfo, ProofInfo } from '@e
 import { encodingSchema, extractSettingsSchema } from '@estampe/contracts';
 import type { EncodingFigures, MapRecord, NormalFigures } from '@estampe/core';
 import type { Transaction } from 'sequelize';
+import { QueryTypes } from 'sequelize';
 import { isDeepStrictEqual } from 'node:util';
 import type { Database } from '../db/connect';
 import type { FieldRow, MapFileRow, MeshRow, ProofRow, SpanRow } from '../db/models';
@@ -31,6 +32,16 @@ export interface NewProof {
   }[];
 }
 
+/** What the tiles of a pass are measured from. */
+export interface PassFacts {
+  /** One a span, in their order. */
+  readonly settings: readonly ExtractSettings[];
+  readonly unit: string;
+  readonly lowHash: string;
+  readonly sculptHash: string;
+  readonly sculptFaces: number;
+}
+
 /** Spans with their fields, encodings, proofs and map files. */
 export class Spans {
   constructor(private readonly db: Database) {}
@@ -43,6 +54,28 @@ export class Spans {
     const row = await this.db.models.Span.findByPk(id);
     if (row === null) throw new AppError('NOT_FOUND', 'That span is not here; load the page again.');
     return row;
+  }
+
+  /** One question for the whole pass: every worker asks it again for each of its tiles. @param ids spans that are measured together
+   *  @throws AppError NOT_FOUND */
+  async pass(ids: readonly string[]): Promise<PassFacts> {
+    const rows = await this.db.sequelize.query<Omit<PassFacts, 'settings'> & { readonly settings: unknown }>(
+      `select span.settings, asset.unit, low.hash as "lowHash", sculpt.hash as "sculptHash", sculpt.faces as "sculptFaces"
+         from span
+         join part on part.id = span.part_id
+         join asset on asset.id = part.asset_id
+         join level_stack on level_stack.part_id = part.id
+         join level as from_level on from_level.stack_id = level_stack.id and from_level.level = (span.settings->>'fromLevel')::int
+         join mesh as low on low.id = from_level.mesh_id
+         join level as to_level on to_level.stack_id = level_stack.id and to_level.level = (span.settings->>'toLevel')::int
+         join mesh as sculpt on sculpt.id = to_level.mesh_id
+        where span.id = any($1)
+        order by array_position($1, span.id)`,
+      { bind: [[...ids]], type: QueryTypes.SELECT },
+    );
+    if (rows.length < ids.length || rows.length === 0)
+      throw new AppError('NOT_FOUND', 'A span of this pass, or one of its levels, is not here any more; load the page again.');
+    return { ...rows[0], settings: rows.map((row) => extractSettingsSchema.parse(row.settings)) };
   }
 
   fields(spanId: string): Promise<FieldRow[]> {

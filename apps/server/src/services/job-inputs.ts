@@ -38,11 +38,11 @@ export class JobInputs {
       }
       case 'extract': {
         const { spanIds } = extractPayload.parse(row.payload);
-        const spans = await Promise.all(spanIds.map((id) => this.span(id)));
-        const [{ pair, asset, hashes }] = spans;
-        const settings = spans.map((s) => s.settings);
+        const { settings, unit, lowHash, sculptHash } = await this.ports.spans.pass(spanIds);
+        const hashes = { lowHash, sculptHash };
         const key = JSON.stringify([hashes, settings]);
-        return { kind: 'extract', tile, key, settings, unit: asset.unit, ...hashes, pair: held(key) ? null : await pair() };
+        const pair = held(key) ? null : { low: await blobs.readShared(lowHash), sculpt: await blobs.readShared(sculptHash) };
+        return { kind: 'extract', tile, key, settings, unit, ...hashes, pair };
       }
       case 'proof': {
         const { spanId, encoding, subdivisions, tolerance } = proofPayload.parse(row.payload);

@@ -36,8 +36,9 @@ export class Needs {
       case 'low':
         return this.reading([lowPayload.parse(row.payload).hash]);
       case 'extract': {
-        const spans = await Promise.all(extractPayload.parse(row.payload).spanIds.map((id) => this.ports.spans.get(id)));
-        return this.measuring(spans[0].partId, spans.map((s) => extractSettingsSchema.parse(s.settings))); // prettier-ignore
+        const { settings, sculptFaces } = await this.ports.spans.pass(extractPayload.parse(row.payload).spanIds);
+        this.measuringOf(sculptFaces, settings);
+        return;
       }
       case 'proof': {
         const { spanId, subdivisions } = proofPayload.parse(row.payload);
@@ -64,8 +65,11 @@ export class Needs {
   }
 
   async measuring(partId: string, settings: readonly ExtractSettings[]): Promise<void> {
-    const [{ size, toLevel }] = settings;
-    const { faces } = await this.ports.spans.levelMesh(partId, toLevel);
+    this.measuringOf((await this.ports.spans.levelMesh(partId, settings[0].toLevel)).faces, settings);
+  }
+
+  private measuringOf(faces: number, settings: readonly ExtractSettings[]): void {
+    const [{ size }] = settings;
     const each = settings.reduce((sum, s) => sum + texelBytes(s.kind, s), 0);
     this.require(
       measuringBytes(faces, size * size, each),

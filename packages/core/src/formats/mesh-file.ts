@@ -5,13 +5,16 @@ import type { MeshFile, MeshFormat } from './mesh-format';
 import { readObj } from './obj-read';
 import { writeObj } from './obj-write';
 
+/** Share of bytes that no text has, above which a file is none. A few of them are damage that a reader can name by its line. */
+const MOST_NULS = 0.01;
+const isText = (head: Uint8Array): boolean => head.filter((byte) => byte === 0).length <= MOST_NULS * head.length;
+
 /** Every mesh format that is read and written. A file is asked of one after another, so one that is plain text without a mark stands last. */
 export const MESH_FORMATS = {
   obj: {
     name: 'OBJ',
     endings: ['.obj'],
-    // text without a mark of its own: anything that is no binary file may be one
-    recognises: (head) => !head.includes(0),
+    recognises: isText,
     read: readObj,
     write: writeObj,
   },

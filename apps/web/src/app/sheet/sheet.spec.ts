@@ -68,16 +68,25 @@ interface Given {
   readonly tiles?: number[];
   readonly measured?: number[];
   readonly fails?: string;
+  /** A field whose values never come. */
+  readonly stuck?: string;
 }
 let stream: Subject<unknown>;
-async function render({ field, encoding, tiles = [1001], measured = [1001], fails }: Given = {}) {
+async function render({ field, encoding, tiles = [1001], measured = [1001], fails, stuck }: Given = {}) {
   TestBed.resetTestingModule();
   stream = new Subject();
   TestBed.configureTestingModule({
     providers: [
       {
         provide: FieldStore,
-        useValue: { load: () => (fails === undefined ? Promise.resolve(loadedField(field)) : Promise.reject(new Error(fails))) },
+        useValue: {
+          load: (id: string) =>
+            id === stuck
+              ? new Promise(() => undefined)
+              : fails === undefined
+                ? Promise.resolve(loadedField(field))
+                : Promise.reject(new Error(fails)),
+        },
       },
       { provide: ServerEvents, useValue: { stream } },
       { provide: MeshStore, useValue: { light: () => Promise.resolve({ uvLines: Float32Array.of(0, 0, 1, 0, 1, 0, 1, 1) }) } },
@@ -205,6 +214,16 @@ describe('the Sheet', () => {
     await page.tick('relief');
     expect(page.field('relief').checked).toBe(true);
     expect((await render({ field: { channels: 3, kind: 'vector' } })).text()).not.toContain('relief');
+  });
+
+  it('shows nothing of one map while another is read', async () => {
+    const page = await render({ stuck: 'next' });
+    await page.pointAt(2, 1);
+    expect(page.reading()).toContain('height 0.6 mm');
+    await page.set({ fields: [sampleField({ id: 'next', width: side, height: side })] });
+    await page.pointAt(2, 1);
+    expect(page.reading()).toBe('tile 1001 is being read');
+    expect(page.host.querySelector('.message')?.textContent).toContain('Loading the field');
   });
 
   it('says why a field cannot be shown', async () => {

@@ -1,5 +1,5 @@
 import type { OnDestroy, ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked, viewChild } from '@angular/core';
 import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
 import { hasAxes, holdsDirections, integerCode, isInteger, MAP_KINDS, maxCode, parseAxes } from '@estampe/core';
 import { count, significant } from '../shared/format';
@@ -174,6 +174,8 @@ export class Sheet implements OnDestroy {
   /** The first field that is measured; all tiles of a span share size and kind. */
   protected readonly info = computed(() => this.fields().at(0) ?? null);
   /** Loaded fields by tile. */
+  private shownIds: ReadonlySet<string> = new Set();
+  private shownTexels = UV_SIZE;
   private readonly loaded = signal<ReadonlyMap<number, LoadedField>>(new Map());
   protected readonly field = computed(() => this.loaded().values().next().value ?? null);
   /** Tiles under way that have no field yet. */
@@ -189,7 +191,7 @@ export class Sheet implements OnDestroy {
   protected readonly message = signal<string | null>(null);
   private grabbed: { x: number; y: number } | null = null;
 
-  private readonly texels = computed(() => this.field()?.width ?? UV_SIZE);
+  private readonly texels = computed(() => this.fields().at(0)?.width ?? UV_SIZE);
   protected readonly title = computed(() => {
     const info = this.info();
     return info ? `${info.width} x ${info.height}` : this.rubbings().length > 0 ? 'being measured' : 'UVs';
@@ -209,6 +211,7 @@ export class Sheet implements OnDestroy {
     if (!under || !this.info()) return this.info() ? 'point at a texel to read it' : 'no map in this span yet';
     const at = tileAt(under.x, under.y, this.texels());
     const field = this.loaded().get(at.tile);
+    if (!field && this.fields().some((f) => f.tile === at.tile)) return `tile ${at.tile} is being read`;
     if (!field) return this.tiles().includes(at.tile) ? `tile ${at.tile} is not measured` : 'outside the tiles';
     const i = at.y * field.width + at.x;
     const e = this.encoding();
@@ -243,6 +246,8 @@ export class Sheet implements OnDestroy {
         this.show(new Map());
         return;
       }
+      // another map's picture would pass for this one's while it is read
+      if (infos.every(({ id }) => !this.shownIds.has(id))) untracked(() => this.show(new Map()));
       this.message.set('Loading the field…');
       Promise.all(infos.map(async ({ id, tile }) => [tile, await this.store.load(id)] as const)).then(
         (all) => {
@@ -269,9 +274,10 @@ export class Sheet implements OnDestroy {
   }
 
   private show(fields: ReadonlyMap<number, LoadedField>): void {
-    const before = this.texels();
     this.loaded.set(fields);
-    if (this.texels() !== before) this.view.set(null);
+    this.shownIds = new Set(fields.size === 0 ? [] : this.fields().map(({ id }) => id));
+    if (this.texels() !== this.shownTexels) this.view.set(null);
+    this.shownTexels = this.texels();
   }
   protected text(event: Event): string {
     return (event.target as HTMLInputElement).value;

@@ -110,6 +110,21 @@ describe('the Stage', () => {
     stage.fixture.destroy();
     expect(mockTold.disposed).toBe(true);
   });
+  it('shows what has just been proven, even where it is told before its proof is there', async () => {
+    const stage = await render({ proof: null });
+    stage.fixture.componentInstance.wiping.set(false);
+    stage.fixture.componentInstance.showProof(heights);
+    stage.fixture.componentRef.setInput('source', source);
+    await stage.settle();
+    expect(stage.sides()).toMatchObject({ left: 'top', right: 'displaced' });
+    stage.fixture.componentInstance.showProof(angles); // where nothing moves, the angles
+    stage.fixture.componentRef.setInput('source', { ...source, proof: angles });
+    await stage.settle();
+    expect(stage.sides().shading).toBe('distance');
+    stage.fixture.componentInstance.showProof(values); // nothing to see: what was shown stays
+    await stage.settle();
+    expect(stage.sides().shading).toBe('distance');
+  });
   it('exchanges the sides, flickers while held, and moves the wipe by keys within its ends', async () => {
     const stage = await render();
     await stage.press('light mesh');

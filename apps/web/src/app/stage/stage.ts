@@ -1,5 +1,6 @@
 import type { OnDestroy, ElementRef } from '@angular/core';
 import { afterNextRender, ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
+import type { ProofInfo } from '@estampe/contracts';
 import { FieldStore } from '../shared/field-store';
 import { MeshStore } from '../shared/mesh-store';
 import { RakingLight } from '../shared/raking-light';
@@ -300,6 +301,13 @@ export class Stage implements OnDestroy {
     this.lit.set(faces);
   }
   /** Flies to a place and rings it. */
+  /** The proof beside the sculpt, or where nothing moves its angles. */
+  showProof(proof: ProofInfo): void {
+    const views = viewsOf({ proof, fields: [] });
+    this.view.set(views.includes('proof') ? 'proof' : views.includes('error') ? 'error' : this.view());
+    this.wiping.set(true);
+  }
+
   visit({ position, normal }: Place): void {
     this.ref?.lights.point(position);
     // the wipe's edge would lie right on the place

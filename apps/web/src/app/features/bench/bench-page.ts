@@ -1,6 +1,17 @@
 import type { ElementRef } from '@angular/core';
 import { NgComponentOutlet } from '@angular/common';
-import { ChangeDetectionStrategy, Component, computed, effect, forwardRef, inject, input, signal, viewChild } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  forwardRef,
+  inject,
+  input,
+  signal,
+  untracked,
+  viewChild,
+} from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import type { WorstPlaceInfo } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
@@ -116,6 +127,15 @@ export class BenchPage implements Bench {
       if (card) card.scrollTop = 0;
     });
     effect(() => remember(LAYOUT_KEY, { panes: this.panes(), gauge: this.gaugeOpen() }));
+    let known: { readonly spanId: string | null; readonly proofId: string | null } | null = null;
+    effect(() => {
+      // a proof that comes while its span is open is what one wants to see
+      const proof = this.proof()?.proof ?? null;
+      const now = { spanId: this.spanId(), proofId: proof?.id ?? null };
+      if (proof !== null && known !== null && known.spanId === now.spanId && known.proofId !== proof.id)
+        untracked(() => this.stage()?.showProof(proof));
+      if (this.asset() !== null) known = now;
+    });
     effect(() => {
       // lights belong to the step that put them on
       this.step();

@@ -5,6 +5,7 @@ import { sampleEncoding } from '../../../../test/samples';
 import { FieldStore } from '../../shared/field-store';
 import type { DepthFigures } from '../../workers/field-messages';
 import { CalibrateCard } from './calibrate-card';
+import { defaultStorageOf } from './fits';
 
 const span = { id: 's', settings: EXTRACT_SETTINGS_DEFAULTS, fields: [{ id: 'f' }], encoding: null, proofs: [] } as unknown as SpanInfo;
 const encoding = sampleEncoding({ midpoint: 32768 / 65535, scale: 8 });
@@ -70,6 +71,10 @@ describe('Calibrate card', () => {
     expect(changed).toEqual([
       { depth: '16', fit: 'symmetric', fileType: 'tif', midpoint: 0, scale: 4, green: 'up', keepBlue: true, axes: '', each: null },
     ]);
+  });
+
+  it('proposes half floats for vectors', () => {
+    expect([defaultStorageOf('vector'), defaultStorageOf('scalar')]).toEqual([{ depth: 'half', fileType: 'exr' }, { depth: '16', fileType: 'tif' }]); // prettier-ignore
   });
 
   it('shows every depth side by side and says that 16 bit is enough', async () => {

@@ -10,7 +10,7 @@ import type { DepthFigures, Swatch, TriedFit } from '../../workers/field-message
 import { adviseOnEncoding } from './encoding-advice';
 import type { Depth } from './fits';
 import { AxisOrderField } from './axis-order-field';
-import { DEPTH_NAMES, defaultFitOf, fitsOf, fitWish, normalRange, UNIT_FIT } from './fits';
+import { defaultFitOf, defaultStorageOf, DEPTH_NAMES, fitsOf, fitWish, normalRange, UNIT_FIT } from './fits';
 import { SwatchStrip } from './swatch-strip';
 
 /** Bit depth, range and conventions of a span's map; every range and every depth with its figures before it is taken, the terraces they
@@ -146,7 +146,8 @@ export class CalibrateCard {
   constructor() {
     effect(() => {
       if (this.encoding() !== null || this.fieldIds().length === 0) return;
-      void this.withFit('16', defaultFitOf(this.kind(), '16'), 'tif').then((e) => {
+      const { depth, fileType } = defaultStorageOf(this.kind());
+      void this.withFit(depth, defaultFitOf(this.kind(), depth), fileType).then((e) => {
         if (e) this.proposed.emit(e);
       });
     });

@@ -51,3 +51,8 @@ export function defaultFitOf(kind: MapKind, depth: Depth): string {
   if (range === 'unit') return UNIT_FIT;
   return isInteger(depth) ? range : 'measured';
 }
+
+/** How a map is stored where nobody has chosen: integers hold one range evenly; vectors are small nearly everywhere and large in a few places,
+ *  which half floats follow, and they keep scene units. */
+export const defaultStorageOf = (kind: MapKind): Pick<EncodingSettings, 'depth' | 'fileType'> =>
+  hasAxes(kind) ? { depth: 'half', fileType: 'exr' } : { depth: '16', fileType: 'tif' };
