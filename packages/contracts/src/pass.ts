@@ -13,7 +13,7 @@ export const givenLength = z.number().min(EXTRACT_RANGES.length[0]).max(EXTRACT_
 
 /** Smallest side of a map that is worth storing. */
 const MIN_SIDE = 16;
-export const mapSide = z.number().int().min(MIN_SIDE).max(MAX_MAP_SIDE);
+const mapSide = z.number().int().min(MIN_SIDE).max(MAX_MAP_SIDE);
 export const tileNumber = z.number().int().min(1001).max(9999);
 export const baseName = z.string().regex(/^(limit|polygons|level:\d{1,2})$/, 'limit, polygons or level:K');
 export const surfaceShape = {

@@ -11,7 +11,7 @@ export function uploadOf(request: IncomingMessage, response: ServerResponse, idl
   request.setTimeout(idleMs, () => {
     response.setHeader('Connection', 'close');
     response.on('finish', () => request.destroy());
-    bytes.destroy(new AppError('TRUNCATED', 'nothing has arrived for a minute; send it again.'));
+    bytes.destroy(new AppError('TRUNCATED', `nothing has arrived for ${idleMs / 1000} s; send it again.`));
   });
   return request.pipe(bytes);
 }

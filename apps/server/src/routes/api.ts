@@ -36,9 +36,10 @@ const IDLE_MS = 60_000;
 /** What each route does: parse nothing, decide nothing, call who knows. */
 export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, events, press, studio }: ApiPorts): Router {
   const api = Router();
+  const description = { ...openApi() };
   serveRoutes(api, ROUTES, {
     health: () => ({ ok: true as const }),
-    description: () => ({ ...openApi() }),
+    description: () => description,
 
     assets: () => assets.list(),
     asset: ({ params, query }) => assets.detail(params.id, query.part ?? null),

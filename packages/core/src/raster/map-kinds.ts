@@ -21,13 +21,13 @@ export interface MapKindTraits {
   readonly fittable: boolean;
   /** Whether colours can be darkened by it. */
   readonly shades: boolean;
-  /** What measuring it takes: the sculpt's search tree even where parameters are equal, an answer of its own ray along the normal, frames of
-   *  the light mesh, the sculpt's point colours. */
-  readonly needs: { readonly tree: boolean; readonly ray: boolean; readonly frames: boolean; readonly colours: boolean };
+  /** What measuring it takes: the sculpt's search tree even where parameters are equal, an answer of its own ray along the normal, the
+   *  sculpt's point colours. */
+  readonly needs: { readonly tree: boolean; readonly ray: boolean; readonly colours: boolean };
   readonly options: readonly KindOption[];
 }
 
-const NEEDS = { tree: false, ray: false, frames: false, colours: false };
+const NEEDS = { tree: false, ray: false, colours: false };
 const ANY = [-Infinity, Infinity] as const;
 
 /** Every kind of map, in the order in which they are offered. A new one is a line here and a file in `extract/kinds/`; what else names the
@@ -39,11 +39,11 @@ export const MAP_KINDS = {
   },
   vector: {
     channels: 3, quantity: 'length', signed: true, bounds: ANY, rest: 0, range: 'symmetric', moves: true, fittable: true, shades: false,
-    needs: { ...NEEDS, frames: true }, options: ['frame'],
+    needs: NEEDS, options: ['frame'],
   },
   normal: {
     channels: 3, quantity: 'direction', signed: true, bounds: [-1, 1], rest: 0, range: 'directions', moves: false, fittable: true, shades: false,
-    needs: { ...NEEDS, frames: true }, options: ['frame', 'forHeights'],
+    needs: NEEDS, options: ['frame', 'forHeights'],
   },
   occlusion: {
     channels: 1, quantity: 'share', signed: false, bounds: [0, 1], rest: 1, range: 'unit', moves: false, fittable: false, shades: true,

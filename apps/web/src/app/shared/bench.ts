@@ -8,4 +8,5 @@ export abstract class Bench {
   abstract showMarks(): void;
   abstract lightFaces(faces: readonly number[]): void;
   abstract visit(place: WorstPlaceInfo): void;
+  abstract cancelJob(jobId: string): void;
 }

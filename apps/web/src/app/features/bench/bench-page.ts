@@ -28,7 +28,7 @@ import type { StageSource } from '../../stage/stage-view';
 import { Stage } from '../../stage/stage';
 import { assetsFeature, BenchPage as PageActions } from '../../state/assets.state';
 import { benchFeature, CalibrateCard as CalibrateActions, Ladder as LadderActions } from '../../state/bench.state';
-import { pressFeature } from '../../state/press.state';
+import { PressPanel as PressActions, pressFeature } from '../../state/press.state';
 import { RecipeBar as RecipeActions } from '../../state/recipes.state';
 import { VersionsShown } from '../deliver/versions-shown';
 import type { Step, StepName } from './steps';
@@ -168,6 +168,9 @@ export class BenchPage implements Bench {
   visit(place: WorstPlaceInfo): void {
     if (this.panes() === 'sheet') this.panes.set('both');
     this.stage()?.visit(place);
+  }
+  cancelJob(jobId: string): void {
+    this.store.dispatch(PressActions.jobChanged({ jobId, change: 'cancel' }));
   }
   protected showPanes(pane: 'stage' | 'sheet'): void {
     this.panes.update((now) => (now === pane ? 'both' : pane));

@@ -1,9 +1,10 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import type { AssetDetail, DeliverRequest } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
+import { Bench } from '../../shared/bench';
 import { assetsFeature } from '../../state/assets.state';
 import { benchFeature, DeliverCard as Actions } from '../../state/bench.state';
-import { PressPanel, pressFeature } from '../../state/press.state';
+import { pressFeature } from '../../state/press.state';
 import { DeliverCard } from './deliver-card';
 import { DeliveryPane } from './delivery-pane';
 import { VersionsShown } from './versions-shown';
@@ -24,12 +25,13 @@ import { VersionsShown } from './versions-shown';
         (deliver)="deliver(a, $event)"
         (show)="versions.show($event)"
         (compare)="versions.compare($event)"
-        (cancelJob)="cancelJob($event)"
+        (cancelJob)="bench.cancelJob($event)"
       />
     }
   `,
 })
 export class DeliverStep {
+  protected readonly bench = inject(Bench);
   private readonly store = inject(Store);
   protected readonly versions = inject(VersionsShown);
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
@@ -39,9 +41,6 @@ export class DeliverStep {
   protected deliver(asset: AssetDetail, request: DeliverRequest): void {
     this.versions.show(null);
     this.store.dispatch(Actions.deliverPressed({ assetId: asset.id, partId: asset.part.id, request }));
-  }
-  protected cancelJob(jobId: string): void {
-    this.store.dispatch(PressPanel.jobChanged({ jobId, change: 'cancel' }));
   }
 }
 

@@ -5,7 +5,7 @@ import { Bench } from '../../shared/bench';
 import type { Shot } from '../../shared/tolerance';
 import { assetsFeature } from '../../state/assets.state';
 import { benchFeature, MapsCard as Actions, ProofCard } from '../../state/bench.state';
-import { PressPanel, pressFeature } from '../../state/press.state';
+import { pressFeature } from '../../state/press.state';
 import { RecipeBar, recipesFeature } from '../../state/recipes.state';
 import { MapsCard } from './maps-card';
 import { measureRequest } from './measure-request';
@@ -32,7 +32,7 @@ import { measureRequest } from './measure-request';
         (edited)="changeSettings($event)"
         (extract)="extract(a, $event)"
         (recipeCopied)="copyRecipe(a, $event)"
-        (cancelJob)="cancelJob($event)"
+        (cancelJob)="bench.cancelJob($event)"
         (showMarks)="bench.showMarks()"
         (next)="bench.go('calibrate')"
       />
@@ -75,8 +75,5 @@ export class MapsStep {
   }
   protected copyRecipe(asset: AssetDetail, partIds: readonly string[]): void {
     this.store.dispatch(Actions.recipeCopied({ partIds, recipe: measureRequest(this.settings(), asset.tiles) }));
-  }
-  protected cancelJob(jobId: string): void {
-    this.store.dispatch(PressPanel.jobChanged({ jobId, change: 'cancel' }));
   }
 }

@@ -6,7 +6,7 @@ import { Bench } from '../../shared/bench';
 import { assetsFeature } from '../../state/assets.state';
 import type { ProofDraft } from '../../state/bench.state';
 import { benchFeature, ProofCard as Actions } from '../../state/bench.state';
-import { PressPanel, pressFeature } from '../../state/press.state';
+import { pressFeature } from '../../state/press.state';
 import { ProofCard } from './proof-card';
 import { proveRequest } from './prove-request';
 
@@ -35,7 +35,7 @@ import { proveRequest } from './prove-request';
             (study)="study($event)"
             (visit)="bench.visit($event)"
             (next)="bench.go('deliver')"
-            (cancelJob)="cancelJob($event)"
+            (cancelJob)="bench.cancelJob($event)"
           />
         } @else {
           <p>
@@ -74,8 +74,5 @@ export class ProofStep {
   }
   protected study(proofId: string): void {
     this.store.dispatch(Actions.studyPressed({ proofId }));
-  }
-  protected cancelJob(jobId: string): void {
-    this.store.dispatch(PressPanel.jobChanged({ jobId, change: 'cancel' }));
   }
 }

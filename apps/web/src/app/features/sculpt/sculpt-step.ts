@@ -4,7 +4,7 @@ import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
 import { assetsFeature } from '../../state/assets.state';
 import { SculptCard as Actions } from '../../state/bench.state';
-import { PressPanel, pressFeature } from '../../state/press.state';
+import { pressFeature } from '../../state/press.state';
 import { SculptCard } from './sculpt-card';
 
 /** The step Sculpt: what was brought in, and the light mesh again. */
@@ -19,7 +19,7 @@ import { SculptCard } from './sculpt-card';
         [jobs]="jobs()"
         (lit)="bench.lightFaces($event)"
         (lowAgain)="lowAgain(a, $event)"
-        (cancelJob)="cancelJob($event)"
+        (cancelJob)="bench.cancelJob($event)"
         (next)="bench.go('maps')"
       />
     }
@@ -33,8 +33,5 @@ export class SculptStep {
 
   protected lowAgain(asset: AssetDetail, { hash, name }: Uploaded): void {
     this.store.dispatch(Actions.lowBroughtIn({ assetId: asset.id, partId: asset.part.id, hash, name }));
-  }
-  protected cancelJob(jobId: string): void {
-    this.store.dispatch(PressPanel.jobChanged({ jobId, change: 'cancel' }));
   }
 }
