@@ -4,6 +4,7 @@ import { provideZonelessChangeDetection } from '@angular/core';
 import { provideRouter, withComponentInputBinding } from '@angular/router';
 import { provideEffects } from '@ngrx/effects';
 import { provideStore } from '@ngrx/store';
+import { provideMaterial } from './shared/material-defaults';
 import { routes } from './app.routes';
 import * as assets from './state/assets.state';
 import * as bench from './state/bench.state';
@@ -18,6 +19,7 @@ export const appConfig: ApplicationConfig = {
     provideZonelessChangeDetection(),
     provideRouter(routes, withComponentInputBinding()),
     provideHttpClient(),
+    provideMaterial(),
     provideStore(
       {
         assets: assets.assetsFeature.reducer,

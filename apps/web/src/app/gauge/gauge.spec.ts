@@ -120,6 +120,7 @@ describe('Gauge', () => {
     expect(-changed[0].midpoint * changed[0].scale).toBeCloseTo(-6, 1);
     low.value = '6';
     low.dispatchEvent(new Event('change'));
+    await settle();
     expect(low.getAttribute('aria-invalid')).toBe('true');
     handle('high end').dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight' }));
     expect(changed[1].scale).toBeGreaterThan(8);
@@ -159,7 +160,9 @@ describe('Gauge', () => {
   });
 
   it('has a table for those who cannot see the bars, and says what to do where there are none', async () => {
-    const { host } = await render();
+    const { host, settle } = await render();
+    [...host.querySelectorAll('button')].find((b) => b.textContent.trim() === 'as a table')?.click();
+    await settle();
     const rows = [...host.querySelectorAll('.rows tbody tr')].map((r) =>
       [...r.querySelectorAll('td, th')].map((c) => c.textContent.trim()),
     );
@@ -214,7 +217,7 @@ describe('the sweep', () => {
     expect(rms.data).toEqual([{ x: 1, y: 1 }, { x: 2, y: 0.5 }, { x: 3, y: 1 / 3 }]); // prettier-ignore
     expect(rms.pointRadius).toEqual([2.5, 6, 2.5]);
     expect(p99.data[0].y).toBe(3);
-    expect(host.querySelector('tr.knee th')?.textContent).toBe('2 enough');
+    expect(host.querySelector('tr.now td')?.textContent.trim()).toBe('2 enough');
     fixture.componentRef.setInput('study', null);
     await fixture.whenStable();
     expect(mockDrawn[0].destroyed).toBe(true);

@@ -12,12 +12,22 @@ import {
   signal,
   viewChild,
 } from '@angular/core';
+import { ReactiveFormsModule } from '@angular/forms';
+import { MatButtonModule } from '@angular/material/button';
+import { MatInputModule } from '@angular/material/input';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
 import { channelsOf, exactMidpoint, holdsDirections, isInteger, maxCode } from '@estampe/core';
-import { parseNumber, significant } from '../shared/format';
+import type { FigureRow } from '../shared/figures';
+import { Figures } from '../shared/figures';
+import { significant } from '../shared/format';
+import { NumberInput } from '../shared/forms/number-input';
+import { follow, formOf, REFUSED } from '../shared/forms/zod-form';
 import { FieldStore } from '../shared/field-store';
 import { KIND_VALUES } from '../shared/kinds';
+import { midpointText } from '../shared/midpoint';
 import { Room } from '../shared/room';
+import * as z from 'zod';
 import type { Histogram, Lens } from '../workers/field-messages';
 import { DistributionChart, SIDE } from './distribution-chart';
 import { histogramRows, mergeHistograms } from './histograms';
@@ -25,53 +35,50 @@ import type { HandleName } from './range-handles';
 import { moveHandle, rangeOf } from './range-handles';
 import { RestLens } from './rest-lens';
 
-/** Kinds of three channels: around rest, they have no one row of steps to look at. */
+/** Both ends and the midpoint, as they can be typed: height 0 always lies between the ends. */
+const ENDS = { low: z.number().max(0), midpoint: z.number().min(0).max(1), high: z.number().min(0) };
+const TYPED: readonly { readonly name: HandleName; readonly label: string }[] = [
+  { name: 'low', label: 'low end' },
+  { name: 'midpoint', label: 'midpoint' },
+  { name: 'high', label: 'high end' },
+];
 
 /** Distribution of the measured heights with scene units below, stored values above, and handles for midpoint and both ends. */
 @Component({
   selector: 'est-gauge',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [RestLens],
+  imports: [Figures, MatButtonModule, MatInputModule, MatTooltipModule, NumberInput, ReactiveFormsModule, RestLens],
   template: `
     <div class="head">
       <h2>Gauge</h2>
       <span class="muted">texels, log scale</span>
       <span class="spacer"></span>
       <span class="num muted">{{ measured() }}</span>
-      @for (t of typed(); track t.name) {
-        <label class="typed"
-          >{{ t.label }} <input type="text" inputmode="decimal" class="num" [value]="t.text" (change)="type(t.name, $event)" />{{
-            t.unit
-          }}</label
-        >
+      @if (ends() !== null) {
+        @for (e of typed; track e.name) {
+          <label class="typed"
+            >{{ e.label }}
+            <input
+              matInput
+              estNumber
+              [formControl]="form.controls[e.name]"
+              [written]="written[e.name]"
+              [words]="words()"
+              [matTooltip]="form.controls[e.name].getError(refused) ?? ''"
+            />{{ e.name === 'midpoint' ? '' : unit() }}</label
+          >
+        }
       }
       <span class="num muted">{{ storedTitle() }}</span>
-      <details class="twin">
-        <summary>as a table</summary>
-        <div class="rows">
-          <table class="figures">
-            <thead>
-              <tr>
-                <th>from</th>
-                <th>to</th>
-                <th>texels</th>
-                <th>share</th>
-              </tr>
-            </thead>
-            <tbody>
-              @for (row of table(); track row.from) {
-                <tr>
-                  <td>{{ row.from }}</td>
-                  <td>{{ row.to }}</td>
-                  <td>{{ row.texels }}</td>
-                  <td>{{ row.share }}</td>
-                </tr>
-              }
-            </tbody>
-          </table>
-        </div>
-      </details>
+      <button matButton type="button" [attr.aria-expanded]="tabled()" (click)="tabled.set(!tabled())">
+        {{ tabled() ? 'as a plot' : 'as a table' }}
+      </button>
     </div>
+    @if (tabled()) {
+      <div class="rows" tabindex="0" role="group" aria-label="The distribution as a table">
+        <est-figures [head]="['from', 'to', 'texels', 'share']" [rows]="table()" />
+      </div>
+    }
     <div class="plots">
       <div #box class="box">
         <canvas #canvas aria-hidden="true"></canvas>
@@ -142,6 +149,10 @@ import { RestLens } from './rest-lens';
       padding: 0 2px;
       text-align: right;
     }
+    .typed input.ng-invalid {
+      border-color: var(--madder);
+      color: var(--madder);
+    }
     .box {
       position: relative;
       min-height: 0;
@@ -208,12 +219,7 @@ import { RestLens } from './rest-lens';
       color: var(--graphite);
       font-size: 14px;
     }
-    .twin summary {
-      cursor: pointer;
-      text-decoration: underline;
-      list-style: none;
-    }
-    .twin[open] .rows {
+    .rows {
       position: absolute;
       z-index: 2;
       right: 16px;
@@ -282,25 +288,29 @@ export class Gauge implements OnDestroy {
       { name: 'high' as const, label: 'high end', value: high, text: text(high), x: x(high) },
     ];
   });
-  /** The same three places as numbers that can be typed. */
-  protected readonly typed = computed(() => {
+  /** The same three places as numbers that can be typed; null where the range cannot be moved. */
+  protected readonly ends = computed(() => {
     const e = this.shown();
-    if (!e || !this.histogram() || !this.ranged(e)) return [];
-    const { low, high } = rangeOf(e);
-    const code = e.midpoint * maxCode(e.depth);
-    const midpoint = Math.abs(code - Math.round(code)) < 1e-6 ? `${Math.round(code)}/${maxCode(e.depth)}` : significant(e.midpoint, 7);
-    return [
-      { name: 'low' as const, label: 'low end', text: significant(low, 5), unit: this.unit() },
-      { name: 'midpoint' as const, label: 'midpoint', text: midpoint, unit: '' },
-      { name: 'high' as const, label: 'high end', text: significant(high, 5), unit: this.unit() },
-    ];
+    return e && this.histogram() && this.ranged(e) ? { ...rangeOf(e), midpoint: e.midpoint } : null;
   });
-  protected readonly table = computed(() => {
+  protected readonly typed = TYPED;
+  protected readonly refused = REFUSED;
+  protected readonly form = formOf<Record<HandleName, number>>({ shape: ENDS }, { low: -1, midpoint: 0.5, high: 1 });
+  private readonly end = (x: number): string => significant(x, 5);
+  protected readonly written: Readonly<Record<HandleName, (x: number) => string>> = {
+    low: this.end,
+    midpoint: (x) => midpointText(this.shown()?.depth ?? 'float', x),
+    high: this.end,
+  };
+  protected readonly words = computed(() => ({ exact: exactMidpoint(this.shown()?.depth ?? 'float') }));
+  protected readonly tabled = signal(false);
+  protected readonly table = computed((): FigureRow[] => {
     const h = this.histogram();
-    return h ? histogramRows(h) : [];
+    return h ? histogramRows(h).map(({ from, to, texels, share }) => ({ name: from, cells: [to, texels, share] })) : [];
   });
 
   constructor() {
+    follow(this.form, this.ends, (change) => this.type(change));
     afterNextRender(() => {
       this.chart = new DistributionChart(this.canvas().nativeElement);
       this.observer = new ResizeObserver(() => {
@@ -367,14 +377,12 @@ export class Gauge implements OnDestroy {
   private ranged(e: EncodingSettings): boolean {
     return isInteger(e.depth) && !holdsDirections(this.kind()) && e.each === null;
   }
-  protected type(name: HandleName, event: Event): void {
+  private type({ low, midpoint, high }: Partial<Record<HandleName, number>>): void {
     const e = this.encoding();
-    const field = event.target as HTMLInputElement;
-    const x = name === 'midpoint' && field.value.trim() === 'exact' && e ? exactMidpoint(e.depth) : parseNumber(field.value);
-    const ok = x !== null && (name === 'low' ? x <= 0 : name === 'high' ? x >= 0 : x >= 0 && x <= 1);
-    field.setAttribute('aria-invalid', String(!ok));
-    if (!e || !ok) return;
-    this.changed.emit(name === 'midpoint' ? { ...e, midpoint: x, fit: 'by hand' } : moveHandle(e, name, x));
+    if (!e) return;
+    if (midpoint !== undefined) this.changed.emit({ ...e, midpoint, fit: 'by hand' });
+    else if (low !== undefined) this.changed.emit(moveHandle(e, 'low', low));
+    else if (high !== undefined) this.changed.emit(moveHandle(e, 'high', high));
   }
   private unitsAt(event: PointerEvent): number {
     const [from, to] = this.domain();

@@ -2,6 +2,8 @@ import type { ElementRef, OnDestroy } from '@angular/core';
 import { afterNextRender, ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
 import type { StudyInfo } from '@estampe/contracts';
 import { Chart, LinearScale, LineController, LineElement, LogarithmicScale, PointElement } from 'chart.js';
+import type { FigureRow } from '../shared/figures';
+import { Figures } from '../shared/figures';
 import { count, significant } from '../shared/format';
 import { Room } from '../shared/room';
 
@@ -11,6 +13,7 @@ Chart.register(LineController, LineElement, PointElement, LinearScale, Logarithm
 @Component({
   selector: 'est-sweep-chart',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Figures],
   template: `
     <div class="head">
       <h2>Error over render subdivisions</h2>
@@ -19,28 +22,7 @@ Chart.register(LineController, LineElement, PointElement, LinearScale, Logarithm
     @if (study(); as s) {
       <div class="both">
         <div class="box"><canvas #canvas aria-hidden="true"></canvas></div>
-        <table class="figures">
-          <thead>
-            <tr>
-              <th>steps</th>
-              <th>faces</th>
-              <th>RMS ({{ unit() }})</th>
-              <th>99 %</th>
-              <th>largest</th>
-            </tr>
-          </thead>
-          <tbody>
-            @for (p of rows(); track p.subdivisions) {
-              <tr [class.knee]="p.subdivisions === s.knee">
-                <th>{{ p.subdivisions }}{{ p.subdivisions === s.knee ? ' enough' : '' }}</th>
-                <td>{{ p.faces }}</td>
-                <td>{{ p.rms }}</td>
-                <td>{{ p.p99 }}</td>
-                <td>{{ p.max }}</td>
-              </tr>
-            }
-          </tbody>
-        </table>
+        <est-figures [head]="['steps', 'faces', 'RMS (' + unit() + ')', '99 %', 'largest']" [rows]="rows()" />
       </div>
     } @else {
       <p class="empty">{{ empty() }}</p>
@@ -74,18 +56,9 @@ Chart.register(LineController, LineElement, PointElement, LinearScale, Logarithm
       position: relative;
       min-height: 0;
     }
-    table {
+    est-figures {
       align-self: start;
-    }
-    table.figures th,
-    table.figures td {
-      padding-top: 2px;
-      padding-bottom: 2px;
-    }
-    .knee th,
-    .knee td {
-      color: var(--prussian);
-      font-weight: 600;
+      --mat-table-row-item-container-height: 22px;
     }
     .empty {
       align-self: center;
@@ -105,13 +78,11 @@ export class SweepChart implements OnDestroy {
   private chart: Chart<'line', { x: number; y: number }[]> | null = null;
   private readonly ready = signal(false);
   protected readonly rows = computed(() =>
-    (this.study()?.sweep ?? []).map((p) => ({
-      subdivisions: p.subdivisions,
-      faces: count(p.faces),
-      rms: significant(p.rms, 3),
-      p99: significant(p.p99, 3),
-      max: significant(p.max, 3),
-    })),
+    (this.study()?.sweep ?? []).map((p): FigureRow => {
+      const enough = p.subdivisions === this.study()?.knee;
+      const lengths = [p.rms, p.p99, p.max].map((x) => significant(x, 3));
+      return { name: `${p.subdivisions}${enough ? ' enough' : ''}`, now: enough, cells: [count(p.faces), ...lengths] };
+    }),
   );
 
   constructor() {

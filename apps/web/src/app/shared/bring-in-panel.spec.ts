@@ -3,6 +3,7 @@ import type { BringIn, Uploaded } from '@estampe/contracts';
 import { concat, of, throwError } from 'rxjs';
 import { Api } from '../api/api';
 import { LowAgain } from '../features/sculpt/low-again';
+import { rendered } from '../../../test/rendered';
 import { BringInPanel } from './bring-in-panel';
 
 const file = (name: string, size = 4): File => new File(['v'.repeat(size)], name);
@@ -28,34 +29,24 @@ beforeEach(() => {
 
 async function render(own: Partial<typeof api> = {}) {
   TestBed.configureTestingModule({ providers: [{ provide: Api, useValue: { ...api, ...own } }] });
-  const fixture = TestBed.createComponent(BringInPanel);
-  const settle = async (): Promise<void> => {
-    await new Promise((resolve) => setTimeout(resolve, 5));
-    await fixture.whenStable();
-  };
-  await settle();
-  const host = fixture.nativeElement as HTMLElement;
-  const drop = async (...files: File[]): Promise<void> => {
-    fixture.componentRef.setInput('dropped', files);
-    await settle();
-  };
-  const button = (name: string): HTMLButtonElement | undefined =>
-    [...host.querySelectorAll('button')].find((b) => b.textContent.trim() === name);
-  const listed = (): string[] => [...host.querySelectorAll('li span:first-child')].map((s) => s.textContent);
-  return { host, drop, settle, button, listed };
+  const page = await rendered(BringInPanel);
+  const drop = (...files: File[]): Promise<void> => page.set({ dropped: files });
+  const listed = (): string[] => [...page.host.querySelectorAll('li span:first-child')].map((line) => line.textContent);
+  return { ...page, drop, listed };
 }
 
 describe('bringing in a sculpt', () => {
   it('gathers what is dropped, one file a name, names the asset, and asks for the second mesh', async () => {
-    const { host, drop, button, listed } = await render();
+    const { host, drop, button, listed, valueOf, press } = await render();
     await drop(file('harbour-bell_low.obj'));
     expect(host.textContent).toContain('Add the sculpt as well');
-    expect(button('Bring in')?.disabled).toBe(true);
-    expect(host.querySelector<HTMLInputElement>('#asset-name')?.value).toBe('harbour bell low');
+    expect(button('Bring in').disabled).toBe(true);
+    expect(await valueOf('Name')).toBe('harbour bell low');
     await drop(file('top.obj'), file('harbour-bell_low.obj', 9));
     expect(listed()).toEqual(['top.obj', 'harbour-bell_low.obj']);
-    expect(button('Bring in')?.disabled).toBe(false);
-    button('Clear')?.click();
+    expect(button('Bring in').disabled).toBe(false);
+    await press('Clear');
+    expect(listed()).toEqual([]);
   });
 
   it('refuses what is no mesh without losing what is there', async () => {
@@ -69,27 +60,22 @@ describe('bringing in a sculpt', () => {
   });
 
   it('sends all files, then one request with the unit that is remembered', async () => {
-    const { host, drop, settle, button } = await render();
+    const { host, drop, enter, press } = await render();
     await drop(file('low.obj'), file('top.obj'));
-    const select = host.querySelector<HTMLSelectElement>('#asset-unit') as HTMLSelectElement;
-    select.value = 'cm';
-    select.dispatchEvent(new Event('change'));
-    await settle();
-    button('Bring in')?.click();
-    await settle();
+    await enter('Unit of the files', 'cm');
+    await press('Bring in');
     expect(api.sent).toEqual(['low.obj', 'top.obj']);
     expect(api.asked).toMatchObject([{ name: 'low', unit: 'cm', files: [{ name: 'low.obj' }, { name: 'top.obj' }] }]);
     expect(host.querySelector('[role=status]')?.textContent).toContain('On the press');
-    expect(localStorage.getItem('estampe.unit')).toBe('cm');
+    expect(localStorage.getItem('estampe.unit')).toBe('"cm"');
   });
 
   it('keeps the files when the server refuses, and shows its sentence', async () => {
-    const { host, drop, settle, button, listed } = await render({
+    const { host, drop, press, listed } = await render({
       bringIn: () => throwError(() => new Error('The disk is full; make room.')),
     });
     await drop(file('low.obj'), file('top.obj'));
-    button('Bring in')?.click();
-    await settle();
+    await press('Bring in');
     expect(host.querySelector('[role=alert]')?.textContent).toContain('The disk is full; make room.');
     expect(listed()).toEqual(['low.obj', 'top.obj']);
   });
@@ -125,7 +111,7 @@ describe('the light mesh again', () => {
     const { host, sent, drop } = await lowAgain({ upload: () => throwError(() => new Error('The line broke; nothing was written.')) });
     await drop(file('low.obj'));
     expect(host.querySelector('[role=alert]')?.textContent).toContain('The line broke');
-    expect(host.querySelector('label.pick')).not.toBeNull();
+    expect(host.querySelector('button')?.textContent).toContain('Bring the light mesh in again');
     expect(sent).toEqual([]);
   });
 });

@@ -1,18 +1,28 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
+import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
+import { FormControl, ReactiveFormsModule } from '@angular/forms';
+import { MatButtonModule } from '@angular/material/button';
+import { MatInputModule } from '@angular/material/input';
+import { MatProgressBarModule } from '@angular/material/progress-bar';
 import type { AssetDetail, Uploaded } from '@estampe/contracts';
 import { MAX_UPLOAD_FILES, UNITS } from '@estampe/contracts';
 import { firstValueFrom, lastValueFrom, tap } from 'rxjs';
+import * as z from 'zod';
 import { MESH_FORMAT_NAMES, withoutMeshEnding } from '@estampe/core';
 import { Api, sentenceOf } from '../api/api';
 import { MESH_FILES, refusalOf } from './mesh-files';
 import { bytes } from './format';
+import { ChoiceField } from './forms/choice-field';
+import { remember, remembered } from './remembered';
 
 const UNIT_KEY = 'estampe.unit';
+const unitSchema = z.enum(UNITS);
 
 /** Takes files, sends them, and asks for an asset to be made of them. Roles are found by the server: fewest faces is the light mesh. */
 @Component({
   selector: 'est-bring-in-panel',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [ChoiceField, MatButtonModule, MatInputModule, MatProgressBarModule, ReactiveFormsModule],
   template: `
     @if (partOf()) {
       <p>
@@ -26,10 +36,8 @@ const UNIT_KEY = 'estampe.unit';
         file with the fewest faces is taken as the light mesh. Up to 2 GiB a file, {{ maxFiles }} files.
       </p>
     }
-    <label class="pick">
-      <span class="plain-button">Choose files…</span>
-      <input type="file" class="visually-hidden" multiple [accept]="accepted" (change)="pick($event)" />
-    </label>
+    <button matButton="outlined" type="button" (click)="picker.click()">Choose files…</button>
+    <input #picker hidden type="file" multiple aria-label="Mesh files" [accept]="accepted" (change)="pick($event)" />
     @if (files().length > 0) {
       <ul>
         @for (file of files(); track file.name) {
@@ -38,27 +46,22 @@ const UNIT_KEY = 'estampe.unit';
           </li>
         }
       </ul>
-      <div class="field-row">
-        <label for="asset-name">Name</label>
-        <input id="asset-name" type="text" maxlength="80" [value]="name()" (input)="name.set(text($event))" />
+      <div class="fields">
+        <mat-form-field class="wide">
+          <mat-label>Name</mat-label>
+          <input matInput maxlength="80" [formControl]="name" />
+        </mat-form-field>
+        @if (partOf() === null) {
+          <est-choice-field label="Unit of the files" [control]="unit" [options]="units" />
+        }
       </div>
-      @if (partOf() === null) {
-        <div class="field-row">
-          <label for="asset-unit">Unit of the files</label>
-          <select id="asset-unit" [value]="unit()" (change)="setUnit(text($event))">
-            @for (u of units; track u) {
-              <option [value]="u" [selected]="u === unit()">{{ u }}</option>
-            }
-          </select>
-        </div>
-      }
       <p class="actions">
-        @if (fraction() === null) {
-          <button type="button" class="act-button" [disabled]="!ready()" (click)="send()">Bring in</button>
-          <button type="button" class="plain-button" (click)="clear()">Clear</button>
+        @if (fraction(); as sent) {
+          <mat-progress-bar mode="determinate" aria-label="Upload" [value]="100 * sent.share" />
+          <button matButton="outlined" type="button" (click)="stop()">Cancel</button>
         } @else {
-          <progress [value]="fraction()" max="1" aria-label="Upload"></progress>
-          <button type="button" class="plain-button" (click)="stop()">Cancel</button>
+          <button matButton="outlined" type="button" (click)="clear()">Clear</button>
+          <button matButton="filled" type="button" [disabled]="!ready()" (click)="send()">Bring in</button>
         }
       </p>
       @if (files().length < 2) {
@@ -82,14 +85,6 @@ const UNIT_KEY = 'estampe.unit';
       line-height: 28px;
       margin-bottom: 8px;
     }
-    .pick {
-      display: inline-block;
-      cursor: pointer;
-    }
-    .pick:focus-within .plain-button {
-      outline: 2px solid var(--prussian);
-      outline-offset: 1px;
-    }
     ul {
       list-style: none;
       padding: 0;
@@ -103,18 +98,8 @@ const UNIT_KEY = 'estampe.unit';
       border-bottom: 1px solid var(--rule);
       overflow-wrap: anywhere;
     }
-    .actions {
-      display: flex;
-      gap: 8px;
-      align-items: center;
-      margin: 16px 0;
-    }
-    progress {
+    mat-progress-bar {
       flex: 1;
-    }
-    .field-row input[type='text'] {
-      font-family: var(--sans);
-      width: 190px;
     }
   `,
 })
@@ -126,17 +111,20 @@ export class BringInPanel {
   readonly partOf = input<Pick<AssetDetail, 'id' | 'unit'> | null>(null);
   private readonly api = inject(Api);
   protected readonly maxFiles = MAX_UPLOAD_FILES;
-  protected readonly units = UNITS;
+  protected readonly units = UNITS.map((value) => ({ value, label: value }));
   protected readonly files = signal<readonly File[]>([]);
-  protected readonly name = signal('');
-  protected readonly unit = signal<(typeof UNITS)[number]>(UNITS.find((u) => u === localStorage.getItem(UNIT_KEY)) ?? 'mm');
-  protected readonly fraction = signal<number | null>(null);
+  protected readonly name = new FormControl('', { nonNullable: true });
+  private readonly named = toSignal(this.name.valueChanges, { initialValue: '' });
+  protected readonly unit = new FormControl(remembered(UNIT_KEY, unitSchema, 'mm'), { nonNullable: true });
+  /** How much is sent, while it is. */
+  protected readonly fraction = signal<{ readonly share: number } | null>(null);
   protected readonly message = signal<string | null>(null);
   protected readonly sent = signal(false);
-  protected readonly ready = computed(() => this.files().length >= 2 && this.name().trim() !== '');
+  protected readonly ready = computed(() => this.files().length >= 2 && this.named().trim() !== '');
   private stopped = false;
 
   constructor() {
+    this.unit.valueChanges.pipe(takeUntilDestroyed()).subscribe((unit) => remember(UNIT_KEY, unit));
     effect(() => {
       const dropped = this.dropped();
       // once a drop: what adding looks at must not bring the files back when it changes
@@ -144,15 +132,8 @@ export class BringInPanel {
     });
   }
 
-  protected text(event: Event): string {
-    return (event.target as HTMLInputElement | HTMLSelectElement).value;
-  }
   protected size(file: File): string {
     return bytes(file.size);
-  }
-  protected setUnit(value: string): void {
-    this.unit.set(UNITS.find((u) => u === value) ?? 'mm');
-    localStorage.setItem(UNIT_KEY, value);
   }
   protected pick(event: Event): void {
     const input = event.target as HTMLInputElement;
@@ -175,14 +156,14 @@ export class BringInPanel {
       this.message.set(null);
       const names = new Set(more.map((f) => f.name));
       this.files.update((files) => [...files.filter((f) => !names.has(f.name)), ...more].slice(0, MAX_UPLOAD_FILES));
-      if (this.name() === '') this.name.set(withoutMeshEnding(more[0].name).replace(/[-_]+/g, ' '));
+      if (this.name.value === '') this.name.setValue(withoutMeshEnding(more[0].name).replace(/[-_]+/g, ' '));
     }
   }
 
   protected async send(): Promise<void> {
     this.message.set(null);
     this.stopped = false;
-    this.fraction.set(0);
+    this.fraction.set({ share: 0 });
     try {
       const total = this.files().reduce((n, f) => n + f.size, 0);
       const uploaded: Uploaded[] = [];
@@ -192,7 +173,7 @@ export class BringInPanel {
           this.api.upload(file).pipe(
             tap((step) => {
               if (this.stopped) throw new Error('Stopped; nothing was brought in.');
-              if ('fraction' in step) this.fraction.set((before + step.fraction * file.size) / total);
+              if ('fraction' in step) this.fraction.set({ share: (before + step.fraction * file.size) / total });
             }),
           ),
         );
@@ -201,14 +182,14 @@ export class BringInPanel {
       }
       await firstValueFrom(
         this.api.bringIn({
-          name: this.name().trim(),
-          unit: this.partOf()?.unit ?? this.unit(),
+          name: this.name.value.trim(),
+          unit: this.partOf()?.unit ?? this.unit.value,
           files: uploaded.map(({ hash, name }) => ({ hash, name })),
           assetId: this.partOf()?.id ?? null,
         }),
       );
       this.files.set([]);
-      this.name.set('');
+      this.name.setValue('');
       this.sent.set(true);
     } catch (error) {
       this.message.set(sentenceOf(error));

@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, input, output, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatProgressBarModule } from '@angular/material/progress-bar';
 import type { JobInfo } from '@estampe/contracts';
 import { clock } from './format';
 
@@ -30,11 +32,12 @@ export function failureOf(jobs: readonly JobInfo[], wanted: (job: JobInfo) => bo
 @Component({
   selector: 'est-job-progress',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButtonModule, MatProgressBarModule],
   template: `
-    <progress [value]="job().fraction" max="1" [attr.aria-label]="label()"></progress>
+    <mat-progress-bar mode="determinate" [value]="100 * job().fraction" [attr.aria-label]="label()" />
     <span class="num">{{ percent() }}</span>
     <span role="status">{{ words() }}{{ left() }}</span>
-    <button type="button" class="plain-button" (click)="stopped.emit(job().id)">Cancel</button>
+    <button matButton="outlined" type="button" (click)="stopped.emit(job().id)">Cancel</button>
   `,
   styles: `
     :host {
@@ -43,9 +46,6 @@ export function failureOf(jobs: readonly JobInfo[], wanted: (job: JobInfo) => bo
       gap: 6px 10px;
       align-items: center;
       margin: 10px 0;
-    }
-    progress {
-      width: 100%;
     }
   `,
 })

@@ -32,7 +32,7 @@ async function render(api: Partial<Record<'jobs' | 'changeJob', unknown>> = {}) 
   await fixture.whenStable();
   const host = fixture.nativeElement as HTMLElement;
   const summary = host.querySelector('button') as HTMLButtonElement;
-  const list = (): HTMLElement[] => [...document.querySelectorAll<HTMLElement>('.jobs .job')];
+  const list = (): HTMLElement[] => [...document.querySelectorAll<HTMLElement>('.jobs li')];
   return { fixture, store, stream, seen, summary, list };
 }
 
@@ -109,9 +109,7 @@ describe('the press', () => {
     expect(list()[0].textContent).toContain('1 of 4 tiles done');
     await press(0, 'Pause');
     expect(list()[0].textContent).toMatch(/paused at 25 %.*Go on/s);
-    const select = list()[0].querySelector('select') as HTMLSelectElement;
-    select.value = 'urgent';
-    select.dispatchEvent(new Event('change'));
+    await press(0, 'urgent');
     await press(1, 'Try again');
     expect(asked).toEqual(['tiles pause', 'tiles urgent', 'bad retry']);
     expect(document.querySelector('.refused')?.textContent).toBe('Nothing of it has failed.');

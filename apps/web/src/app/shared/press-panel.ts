@@ -1,5 +1,10 @@
+import { A11yModule } from '@angular/cdk/a11y';
+import type { ConnectedPosition } from '@angular/cdk/overlay';
+import { OverlayModule } from '@angular/cdk/overlay';
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, signal } from '@angular/core';
-import { MatMenuModule } from '@angular/material/menu';
+import { MatButtonModule } from '@angular/material/button';
+import { MatButtonToggleModule } from '@angular/material/button-toggle';
+import { MatProgressBarModule } from '@angular/material/progress-bar';
 import type { JobInfo } from '@estampe/contracts';
 import { PRIORITIES } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
@@ -24,111 +29,121 @@ const ACTS = {
 @Component({
   selector: 'est-press-panel',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatMenuModule],
+  imports: [A11yModule, MatButtonModule, MatButtonToggleModule, MatProgressBarModule, OverlayModule],
   template: `
-    <button type="button" class="summary" [matMenuTriggerFor]="menu" [attr.aria-label]="spoken()">
-      <span>the press</span>
-      @if (active().length > 0) {
-        <span class="num">{{ active().length }}</span>
-        <span class="bar"><span [style.width.%]="100 * fraction()"></span></span>
-        <span class="num">{{ left() }}</span>
-      } @else {
-        <span class="muted">idle</span>
-      }
-    </button>
-    <mat-menu #menu="matMenu" class="press-menu">
-      @if (message(); as text) {
-        <p class="refused" role="alert">{{ text }}</p>
-      }
-      <div class="jobs" role="list">
-        @for (job of jobs(); track job.id) {
-          <div class="job" role="listitem">
-            <div class="title">{{ job.title }}</div>
-            <div class="state" [class.failed]="job.state === 'failed'">{{ stateOf(job) }}</div>
-            <div class="acts">
-              @for (act of actsOf(job); track act.change) {
-                <button
-                  type="button"
-                  class="plain-button"
-                  [attr.aria-label]="act.label + ': ' + job.title"
-                  (click)="change(job, act.change, $event)"
-                >
-                  {{ act.label }}
-                </button>
-              }
-              @if (isOpen(job)) {
-                <select
-                  [attr.aria-label]="'Priority of ' + job.title"
-                  (click)="$event.stopPropagation()"
-                  (keydown)="$event.stopPropagation()"
-                  (change)="prioritise(job, $event)"
-                >
-                  @for (p of priorities; track p.name) {
-                    <option [value]="p.name" [selected]="p.value === job.priority">{{ p.name }}</option>
-                  }
-                </select>
-              }
-            </div>
-            @if (job.error) {
-              <div class="error">{{ job.error }}</div>
-            }
-          </div>
-        } @empty {
-          <div class="job muted">Nothing has been on the press yet.</div>
+    <button
+      matButton
+      type="button"
+      cdkOverlayOrigin
+      #origin="cdkOverlayOrigin"
+      aria-haspopup="dialog"
+      [attr.aria-expanded]="opened()"
+      [attr.aria-label]="spoken()"
+      (click)="opened.set(!opened())"
+    >
+      <span class="summary">
+        <strong>the press</strong>
+        @if (active().length > 0) {
+          <span class="num">{{ active().length }}</span>
+          <mat-progress-bar mode="determinate" aria-hidden="true" [value]="100 * fraction()" />
+          <span class="num">{{ left() }}</span>
+        } @else {
+          <span class="muted">idle</span>
         }
+      </span>
+    </button>
+    <ng-template
+      cdkConnectedOverlay
+      cdkConnectedOverlayHasBackdrop
+      cdkConnectedOverlayBackdropClass="cdk-overlay-transparent-backdrop"
+      [cdkConnectedOverlayOrigin]="origin"
+      [cdkConnectedOverlayOpen]="opened()"
+      [cdkConnectedOverlayPositions]="below"
+      (backdropClick)="opened.set(false)"
+      (detach)="opened.set(false)"
+    >
+      <div class="jobs" role="dialog" aria-label="The press: all jobs" cdkTrapFocus cdkTrapFocusAutoCapture tabindex="-1">
+        @if (message(); as text) {
+          <p class="refused" role="alert">{{ text }}</p>
+        }
+        <ul>
+          @for (job of jobs(); track job.id) {
+            <li>
+              <div class="title">{{ job.title }}</div>
+              <div class="state" [class.failed]="job.state === 'failed'">{{ stateOf(job) }}</div>
+              <div class="acts">
+                @for (act of actsOf(job); track act.change) {
+                  <button
+                    matButton="outlined"
+                    type="button"
+                    [attr.aria-label]="act.label + ': ' + job.title"
+                    (click)="change(job, act.change)"
+                  >
+                    {{ act.label }}
+                  </button>
+                }
+                @if (isOpen(job)) {
+                  <mat-button-toggle-group
+                    [attr.aria-label]="'Priority of ' + job.title"
+                    [value]="job.priority"
+                    (change)="prioritise(job, $event.value)"
+                  >
+                    @for (p of priorities; track p.name) {
+                      <mat-button-toggle [value]="p.value">{{ p.name }}</mat-button-toggle>
+                    }
+                  </mat-button-toggle-group>
+                }
+              </div>
+              @if (job.error) {
+                <div class="error">{{ job.error }}</div>
+              }
+            </li>
+          } @empty {
+            <li class="muted">Nothing has been on the press yet.</li>
+          }
+        </ul>
       </div>
-    </mat-menu>
+    </ng-template>
   `,
   styles: `
     .summary {
       display: flex;
       align-items: center;
       gap: 8px;
-      border: 0;
-      background: transparent;
-      padding: 6px 8px;
-      cursor: pointer;
-      font-weight: 600;
     }
-    .summary .muted {
-      font-weight: 400;
-    }
-    .bar {
+    mat-progress-bar {
       width: 64px;
-      height: 5px;
-      background: var(--rule);
-    }
-    .bar span {
-      display: block;
-      height: 100%;
-      background: var(--prussian);
     }
     .jobs {
-      width: 380px;
+      width: 400px;
       max-height: 420px;
       overflow: auto;
+      background: var(--leaf);
+      border: 1px solid var(--ink);
     }
-    .job {
+    ul {
+      list-style: none;
+      margin: 0;
+      padding: 0;
+    }
+    li {
       display: grid;
-      grid-template-columns: 1fr auto;
-      gap: 2px 8px;
+      gap: 2px;
       padding: 8px 12px;
       border-bottom: 1px solid var(--rule);
-      align-items: center;
     }
     .title {
       font-weight: 600;
     }
     .state {
-      grid-column: 1;
       color: var(--graphite);
     }
     .state.failed {
       color: var(--madder);
     }
     .acts {
-      grid-column: 1 / -1;
       display: flex;
+      flex-wrap: wrap;
       gap: 4px;
     }
     .acts:empty {
@@ -140,7 +155,6 @@ const ACTS = {
       color: var(--madder);
     }
     .error {
-      grid-column: 1 / -1;
       color: var(--madder);
       overflow-wrap: anywhere;
     }
@@ -153,6 +167,8 @@ export class PressPanel {
   protected readonly message = this.store.selectSignal(pressFeature.selectMessage);
   protected readonly priorities = (['urgent', 'normal', 'later'] as const).map((name) => ({ name, value: PRIORITIES[name] }));
   protected readonly isOpen = isOpen;
+  protected readonly opened = signal(false);
+  protected readonly below: ConnectedPosition[] = [{ originX: 'end', originY: 'bottom', overlayX: 'end', overlayY: 'top' }];
   private readonly now = signal(Date.now());
   private readonly first = computed(() => this.active().find((j) => j.state === 'running') ?? null);
   protected readonly fraction = computed(() => this.first()?.fraction ?? 0);
@@ -192,12 +208,11 @@ export class PressPanel {
       ...(isOpen(job) ? [ACTS.cancel] : job.state === 'done' ? [] : [ACTS.retry]),
     ];
   }
-  protected change(job: JobInfo, change: JobChange, event: Event): void {
-    event.stopPropagation();
+  protected change(job: JobInfo, change: JobChange): void {
     this.store.dispatch(Actions.jobChanged({ jobId: job.id, change }));
   }
-  protected prioritise(job: JobInfo, event: Event): void {
-    const found = this.priorities.find((p) => p.name === (event.target as HTMLSelectElement).value);
-    if (found) this.change(job, found.name, event);
+  protected prioritise(job: JobInfo, priority: number): void {
+    const found = this.priorities.find((p) => p.value === priority);
+    if (found) this.change(job, found.name);
   }
 }

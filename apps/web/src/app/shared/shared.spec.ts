@@ -9,7 +9,7 @@ import { activeJob, failureOf, JobProgress, secondsLeft, stageWords } from './jo
 import { refusalOf } from './mesh-files';
 import { remember, remembered } from './remembered';
 import { Room } from './room';
-import { NO_TOLERANCE, pixelsPerUnit, toleranceLength } from './tolerance';
+import { proposedTolerance, pixelsPerUnit, toleranceLength } from './tolerance';
 
 const job = (change: Partial<JobInfo> = {}): JobInfo =>
   ({
@@ -38,11 +38,13 @@ describe('what the browser remembers', () => {
   it('is the settings and tolerances of the last visit, without what belongs to an asset', () => {
     remember('estampe.measure', { ...MEASURE_DEFAULTS, size: 4096, fromLevel: 2, toLevel: 3, reach: 7, matchSeams: true });
     expect(rememberedSettings()).toMatchObject({ size: 4096, matchSeams: true, fromLevel: 0, toLevel: 1, reach: null });
-    const tolerance = { ...NO_TOLERANCE, value: 0.5, unit: 'pixels' as const };
+    const tolerance = { ...proposedTolerance(1000), value: 0.25 };
     remember('estampe.proof', { tolerance, degrees: 2 });
     expect(rememberedDraft()).toEqual({ subdivisions: null, tolerance, degrees: 2 });
     remember('estampe.proof', { tolerance: { ...tolerance, value: -1 }, degrees: 2 });
-    expect(rememberedDraft().tolerance).toEqual(NO_TOLERANCE);
+    expect(rememberedDraft().tolerance).toBeNull();
+    remember('estampe.proof', { tolerance: { ...tolerance, value: null }, degrees: 2 }); // no verdict was wanted: for one visit
+    expect(rememberedDraft()).toEqual({ subdivisions: null, tolerance: null, degrees: 2 });
   });
   it('is the room', () => {
     const room = TestBed.inject(Room);

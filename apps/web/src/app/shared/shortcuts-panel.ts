@@ -1,5 +1,6 @@
-import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, input, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MAT_DIALOG_DATA, MatDialogModule } from '@angular/material/dialog';
 
 /** Keys of the bench but those of its steps; the list under `?`. */
 const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
@@ -19,71 +20,40 @@ const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
   ['?', 'this list'],
 ];
 
+/** All keys, in a dialog. */
 @Component({
   selector: 'est-shortcuts-panel',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButtonModule, MatDialogModule],
   template: `
-    <dialog #dialog aria-labelledby="keys-title">
-      <h2 id="keys-title">Keys</h2>
-      <table class="figures">
-        <tbody>
-          @for (s of shortcuts(); track s[0]) {
-            <tr>
-              <th class="num">{{ s[0] }}</th>
-              <td>{{ s[1] }}</td>
-            </tr>
-          }
-        </tbody>
-      </table>
-      <form method="dialog"><button class="plain-button">Close</button></form>
-    </dialog>
+    <h2 mat-dialog-title>Keys</h2>
+    <mat-dialog-content tabindex="0">
+      <dl>
+        @for (s of shortcuts; track s[0]) {
+          <dt class="num">{{ s[0] }}</dt>
+          <dd>{{ s[1] }}</dd>
+        }
+      </dl>
+    </mat-dialog-content>
+    <mat-dialog-actions align="end"><button matButton="outlined" type="button" mat-dialog-close>Close</button></mat-dialog-actions>
   `,
   styles: `
-    dialog {
-      border: 1px solid var(--ink);
-      border-radius: 2px;
-      background: var(--leaf);
-      color: var(--ink);
-      padding: 20px 24px;
-      max-width: 680px;
+    dl {
+      display: grid;
+      grid-template-columns: auto 1fr;
+      gap: 0 24px;
+      margin: 0;
     }
-    dialog::backdrop {
-      background: #23211d66;
-    }
-    h2 {
-      font-size: 20px;
-      margin-bottom: 8px;
-    }
-    table.figures th {
-      white-space: nowrap;
-      padding-right: 24px;
-    }
-    table.figures td {
-      white-space: normal;
-      text-align: left;
-      font: 13px/18px var(--sans);
-    }
-    form {
-      display: flex;
-      justify-content: flex-end;
-      margin-top: 14px;
+    dt,
+    dd {
+      margin: 0;
+      padding: 4px 0;
+      border-bottom: 1px solid var(--rule);
     }
   `,
 })
 export class ShortcutsPanel {
-  private readonly dialog = viewChild.required<ElementRef<HTMLDialogElement>>('dialog');
   /** Names of the steps, in the order of their keys. */
-  readonly steps = input.required<readonly string[]>();
-  protected readonly shortcuts = computed(() => [
-    [
-      this.steps()
-        .map((_, i) => i + 1)
-        .join(' '),
-      this.steps().join(', '),
-    ],
-    ...SHORTCUTS,
-  ]);
-  open(): void {
-    this.dialog().nativeElement.showModal();
-  }
+  private readonly steps = inject<readonly string[]>(MAT_DIALOG_DATA);
+  protected readonly shortcuts = [[this.steps.map((_, i) => i + 1).join(' '), this.steps.join(', ')], ...SHORTCUTS];
 }

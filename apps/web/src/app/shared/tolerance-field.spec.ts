@@ -1,18 +1,20 @@
 import { rendered } from '../../../test/rendered';
 import type { Tolerance } from './tolerance';
-import { NO_TOLERANCE, pixelsPerUnit, toleranceLength } from './tolerance';
+import { pixelsPerUnit, proposedTolerance, toleranceLength } from './tolerance';
 import { ToleranceField } from './tolerance-field';
 
-async function render(tolerance: Partial<Tolerance> = {}) {
-  const page = await rendered(ToleranceField, { tolerance: { ...NO_TOLERANCE, ...tolerance }, unit: 'mm', diagonal: 1300 });
-  const edits: Tolerance[] = [];
+const shot = { name: 'the closest shot', imageWidth: 4096, focalLength: 50, sensorWidth: 36, distance: 1000 };
+const NONE: Tolerance = { value: null, unit: 'units', shot };
+
+async function render(tolerance: Partial<Tolerance> | null = {}) {
+  const page = await rendered(ToleranceField, { tolerance: tolerance && { ...NONE, ...tolerance }, unit: 'mm', diagonal: 1300 });
+  const edits: (Tolerance | null)[] = [];
   page.fixture.componentInstance.edited.subscribe((t) => edits.push(t));
   return { ...page, edits };
 }
 
 describe('a tolerance', () => {
   it('is a length in any of its three ways', () => {
-    const { shot } = NO_TOLERANCE;
     expect(toleranceLength({ value: null, unit: 'pixels', shot }, 1300)).toBeNull();
     expect(toleranceLength({ value: 0.5, unit: 'units', shot }, 1300)).toBe(0.5);
     expect(toleranceLength({ value: 0.1, unit: 'percent', shot }, 1300)).toBeCloseTo(1.3);
@@ -23,31 +25,49 @@ describe('a tolerance', () => {
     expect(toleranceLength({ value: 0.5, unit: 'pixels', shot: { ...shot, distance: 2000 } }, 1)).toBeCloseTo(0.1758, 4);
   });
 
-  it('says what it is as a length where it is not one already', async () => {
+  it('says what it is as a length where it is not one already, and why there is no verdict', async () => {
     expect((await render({ value: 0.2 })).host.querySelector('.meaning')).toBeNull();
     expect((await render({ value: 0.1, unit: 'percent' })).text()).toContain('= 1.3 mm');
     expect((await render({ value: 0.5, unit: 'pixels' })).text()).toContain('= 0.08789 mm, at 5.69 px/mm');
-    expect((await render({ unit: 'percent' })).host.querySelector('.meaning')).toBeNull();
+    const none = await render({ unit: 'percent' });
+    expect(none.text()).toContain('figures and no verdict');
+    await none.press('Propose one');
+    expect(none.edits).toEqual([null]);
   });
 
-  it('takes numbers as people type them, nothing as none, and marks what cannot be', async () => {
-    const page = await render();
+  it('is proposed while nobody has chosen: half a pixel of a shot that the asset fills', async () => {
+    const { value, unit, shot: proposed } = proposedTolerance(1300);
+    expect([value, unit]).toEqual([0.5, 'pixels']);
+    expect(pixelsPerUnit(proposed) * 1300).toBeCloseTo(proposed.imageWidth, -2);
+    const page = await render(null);
+    expect(page.text()).toContain('Proposed: half a pixel');
+    await page.enter('Tolerance', '2');
+    expect(page.edits).toEqual([{ value: 2, unit, shot: proposed }]);
+  });
+
+  it('takes numbers as people type them, nothing as none, and says what cannot be', async () => {
+    const page = await render({ value: 3 });
     for (const typed of ['0,05', '1/8', '']) await page.enter('Tolerance', typed);
-    for (const typed of ['-1', '0', 'fine']) await page.enter('Tolerance', typed);
-    expect(page.edits.map((t) => t.value)).toEqual([0.05, 0.125, null]);
-    expect(page.field('Tolerance').getAttribute('aria-invalid')).toBe('true');
+    for (const [typed, error] of [['-1', 'More than 0.'], ['0', 'More than 0.'], ['fine', '\u201cfine\u201d is not a number.']]) {
+      await page.enter('Tolerance', typed);
+      expect(await page.errorOf('Tolerance')).toBe(error);
+    } // prettier-ignore
+    expect(page.edits.map((t) => t?.value)).toEqual([0.05, 0.125, null]);
   });
 
-  it('asks for the shot only where pixels are meant, and keeps the rest of it when one thing changes', async () => {
-    const page = await render({ value: 1 });
+  it('says the same length in another unit, and asks for the shot only where pixels are meant', async () => {
+    const page = await render({ value: 1.3 });
     expect(page.text()).not.toContain('Focal length');
-    await page.enter('Tolerance in', 'pixels');
-    expect(page.edits[0]).toMatchObject({ value: 1, unit: 'pixels' });
+    await page.enter('Tolerance in', '% of diagonal');
+    expect(page.edits).toEqual([{ value: 0.1, unit: 'percent', shot }]);
     await page.set({ tolerance: page.edits[0] });
+    await page.enter('Tolerance in', 'pixels of a shot');
+    expect(page.edits[1]).toEqual({ value: 7.4, unit: 'pixels', shot });
+    await page.set({ tolerance: page.edits[1] });
     await page.enter('Focal length', '85');
-    await page.enter('Shot', ' the quay at dawn ');
+    await page.enter('Shot', 'the quay at dawn');
     await page.enter('Sensor width', '-3');
-    expect(page.edits.slice(1).map((t) => [t.shot.focalLength, t.shot.name, t.shot.sensorWidth])).toEqual([
+    expect(page.edits.slice(2).map((t) => [t?.shot.focalLength, t?.shot.name, t?.shot.sensorWidth])).toEqual([
       [85, 'the closest shot', 36],
       [50, 'the quay at dawn', 36],
     ]);

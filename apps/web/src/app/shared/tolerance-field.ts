@@ -1,87 +1,81 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import { parseNumber, significant } from './format';
+import { MatButtonModule } from '@angular/material/button';
+import { MatExpansionModule } from '@angular/material/expansion';
+import { significant } from './format';
+import { ChoiceField } from './forms/choice-field';
+import { NumberField } from './forms/number-field';
+import { follow, formOf } from './forms/zod-form';
 import { ShotFields } from './shot-fields';
 import type { Shot, Tolerance } from './tolerance';
-import { pixelsPerUnit, toleranceLength } from './tolerance';
+import { inUnit, pixelsPerUnit, proposedTolerance, toleranceLength, toleranceSchema } from './tolerance';
 
-/** A tolerance as a length, as percent of the diagonal, or as pixels of a shot; it always says what that is as a length. */
+/** A tolerance as a length, as percent of the diagonal, or as pixels of a shot; it always says what that is as a length, and whether anybody chose
+ *  it. */
 @Component({
   selector: 'est-tolerance-field',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ShotFields],
+  imports: [ChoiceField, MatButtonModule, MatExpansionModule, NumberField, ShotFields],
   template: `
-    <div class="field-row">
-      <label for="tolerance">Tolerance</label>
-      <span class="pair">
-        <input
-          id="tolerance"
-          type="text"
-          inputmode="decimal"
-          placeholder="none"
-          [value]="tolerance().value ?? ''"
-          (change)="setValue(text($event), $event)"
-        />
-        <select aria-label="Tolerance in" (change)="setUnit(text($event))">
-          <option value="units" [selected]="tolerance().unit === 'units'">{{ unit() }}</option>
-          <option value="percent" [selected]="tolerance().unit === 'percent'">% of diagonal</option>
-          <option value="pixels" [selected]="tolerance().unit === 'pixels'">px of a shot</option>
-        </select>
-      </span>
+    <div class="fields">
+      <est-number-field label="Tolerance" empty="none" [control]="form.controls.value" />
+      <est-choice-field label="Tolerance in" [control]="form.controls.unit" [options]="units()" />
     </div>
-    @if (tolerance().unit === 'pixels') {
-      <est-shot-fields [shot]="tolerance().shot" [unit]="unit()" (edited)="setShot($event)" />
+    @if (form.controls.unit.value === 'pixels') {
+      <mat-expansion-panel>
+        <mat-expansion-panel-header>
+          <mat-panel-title>Seen in {{ known().shot.name || 'a shot' }}</mat-panel-title>
+        </mat-expansion-panel-header>
+        <est-shot-fields [shot]="known().shot" [unit]="unit()" (edited)="setShot($event)" />
+      </mat-expansion-panel>
     }
-    @if (meaning(); as m) {
-      <p class="meaning num">{{ m }}</p>
+    @if (tolerance() === null) {
+      <p class="meaning">
+        Proposed: half a pixel, <span class="num">{{ meaning() }}</span>. Set your own above.
+      </p>
+    } @else if (known().value === null) {
+      <p class="meaning">
+        Without a tolerance there are figures and no verdict.
+        <button matButton type="button" (click)="edited.emit(null)">Propose one</button>
+      </p>
+    } @else if (meaning() !== '') {
+      <p class="meaning num">{{ meaning() }}</p>
     }
   `,
   styles: `
-    .pair {
-      display: flex;
-      gap: 4px;
-    }
-    .field-row .pair input {
-      width: 60px;
-    }
-    .pair select {
-      width: 106px;
-    }
     .meaning {
-      margin: 4px 0 0;
-      text-align: right;
+      margin: 0 0 8px;
       color: var(--graphite);
     }
   `,
 })
 export class ToleranceField {
-  readonly tolerance = input.required<Tolerance>();
+  /** Null while nobody has chosen: then one is proposed. */
+  readonly tolerance = input.required<Tolerance | null>();
   readonly unit = input('');
   readonly diagonal = input.required<number>();
-  readonly edited = output<Tolerance>();
+  readonly edited = output<Tolerance | null>();
+  protected readonly form = formOf<Pick<Tolerance, 'value' | 'unit'>>(toleranceSchema, { value: null, unit: 'units' });
+  protected readonly known = computed(() => this.tolerance() ?? proposedTolerance(this.diagonal()));
+  protected readonly units = computed(() => [
+    { value: 'units' as const, label: this.unit() || 'units' },
+    { value: 'percent' as const, label: '% of diagonal' },
+    { value: 'pixels' as const, label: 'pixels of a shot' },
+  ]);
   protected readonly meaning = computed(() => {
-    const t = this.tolerance();
+    const t = this.known();
     const length = toleranceLength(t, this.diagonal());
-    if (length === null || t.unit === 'units') return null;
+    if (length === null || t.unit === 'units') return '';
     const scale = t.unit === 'pixels' ? `, at ${significant(pixelsPerUnit(t.shot), 3)} px/${this.unit()}` : '';
     return `= ${significant(length, 4)} ${this.unit()}${scale}`;
   });
 
-  protected text(event: Event): string {
-    return (event.target as HTMLInputElement | HTMLSelectElement).value;
-  }
-  protected setValue(text: string, event: Event): void {
-    const value = text.trim() === '' ? null : parseNumber(text);
-    if (accepted(event, text.trim() === '' || (value !== null && value > 0))) this.edited.emit({ ...this.tolerance(), value });
-  }
-  protected setUnit(unit: string): void {
-    this.edited.emit({ ...this.tolerance(), unit: unit === 'percent' || unit === 'pixels' ? unit : 'units' });
+  constructor() {
+    // another unit says the same length in other words
+    follow(this.form, this.known, ({ value, unit }) =>
+      this.edited.emit(unit === undefined ? { ...this.known(), value: value ?? null } : inUnit(this.known(), unit, this.diagonal())),
+    );
   }
   protected setShot(shot: Shot): void {
-    this.edited.emit({ ...this.tolerance(), shot });
+    this.edited.emit({ ...this.known(), shot });
   }
-}
-
-function accepted(event: Event, ok: boolean): boolean {
-  (event.target as HTMLElement).setAttribute('aria-invalid', String(!ok));
-  return ok;
 }

@@ -1,6 +1,8 @@
 import { TestBed } from '@angular/core/testing';
 import type { EncodingSettings } from '@estampe/contracts';
 import { Subject } from 'rxjs';
+import { MatSelectHarness } from '@angular/material/select/testing';
+import { MatSliderThumbHarness } from '@angular/material/slider/testing';
 import { rendered } from '../../../test/rendered';
 import { sampleEncoding, sampleField } from '../../../test/samples';
 import { ServerEvents } from '../api/server-events';
@@ -164,21 +166,27 @@ describe('the Sheet', () => {
   it('is exposed: white stands at the largest value, and half of it a stop up', async () => {
     const page = await render();
     expect(page.text()).toContain('white at 2 mm');
-    await page.enter('Exposure in stops', '1');
+    await (await page.loader.getHarness(MatSliderThumbHarness)).setValue(1);
+    await page.settle();
     expect(page.text()).toContain('white at 1 mm');
     expect(drawn.puts).toBeGreaterThan(1);
   });
 
   it('looks at all tiles or at one, and names the tile of a texel', async () => {
     const page = await render({ tiles: [1001, 1002, 1011], measured: [1001, 1002] });
-    expect([...page.host.querySelectorAll('option')].map((o) => o.textContent)).toEqual(['3 tiles', 'tile 1001', 'tile 1002', 'tile 1011']);
+    const choice = await page.loader.getHarness(MatSelectHarness);
+    await choice.open();
+    const options = await choice.getOptions();
+    expect(await Promise.all(options.map((o) => o.getText()))).toEqual(['3 tiles', 'tile 1001', 'tile 1002', 'tile 1011']);
+    await choice.close();
     await page.pointAt(side + 1, 2); // the second tile
     expect(page.reading()).toMatch(/^1002 texel 1, 2/);
     await page.pointAt(0, -1); // the row above: tiles run upwards
     expect(page.reading()).toBe('tile 1011 is not measured');
     expect(page.box.getAttribute('aria-label')).toMatch(/18000 texels covered, 2 missed/);
     drawn.rects = [];
-    await page.enter('Tile to look at', '1002');
+    await choice.clickOptions({ text: 'tile 1002' });
+    await page.settle();
     const [, second] = drawn.rects.slice(-3);
     expect(second[2]).toBeCloseTo(0.92 * BOX.height);
     expect(second[0] + second[2] / 2).toBeCloseTo(BOX.width / 2);
@@ -212,7 +220,7 @@ describe('the Sheet', () => {
     await page.tick('UV edges');
     expect(drawn.lines).toBe(before);
     await page.tick('relief');
-    expect(page.field('relief').checked).toBe(true);
+    expect(await (await page.tickBox('relief')).isChecked()).toBe(true);
     expect((await render({ field: { channels: 3, kind: 'vector' } })).text()).not.toContain('relief');
   });
 

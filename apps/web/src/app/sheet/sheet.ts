@@ -1,5 +1,9 @@
 import type { OnDestroy, ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked, viewChild } from '@angular/core';
+import { MatCheckboxModule } from '@angular/material/checkbox';
+import { MatSelectModule } from '@angular/material/select';
+import { MatSliderModule } from '@angular/material/slider';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
 import { hasAxes, holdsDirections, integerCode, isInteger, MAP_KINDS, maxCode, parseAxes } from '@estampe/core';
 import { count, significant } from '../shared/format';
@@ -24,6 +28,7 @@ const UV_SIZE = 1024;
 @Component({
   selector: 'est-sheet',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatCheckboxModule, MatSelectModule, MatSliderModule, MatTooltipModule],
   template: `
     <div
       #box
@@ -43,35 +48,34 @@ const UV_SIZE = 1024;
     <div class="top">
       <span>{{ title() }}</span>
       @if (tiles().length > 1) {
-        <select aria-label="Tile to look at" (change)="lookAt(+text($event))">
-          <option value="0">{{ tiles().length }} tiles</option>
-          @for (t of tiles(); track t) {
-            <option [value]="t">tile {{ t }}</option>
-          }
-        </select>
+        <mat-form-field class="tile">
+          <mat-select aria-label="Tile to look at" [value]="0" (valueChange)="lookAt($event)">
+            <mat-option [value]="0">{{ tiles().length }} tiles</mat-option>
+            @for (t of tiles(); track t) {
+              <mat-option [value]="t">tile {{ t }}</mat-option>
+            }
+          </mat-select>
+        </mat-form-field>
       }
     </div>
     @if (info()) {
       <div class="tools">
         @if (exposed()) {
-          <label
+          <span class="exposure"
             >exposure
-            <input
-              type="range"
-              min="-3"
-              max="6"
-              step="0.25"
-              [value]="exposure()"
-              (input)="exposure.set(+text($event))"
-              aria-label="Exposure in stops"
-            />
-            <span class="num">{{ exposureText() }}</span></label
+            <mat-slider min="-3" max="6" step="0.25">
+              <input matSliderThumb aria-label="Exposure in stops" [value]="exposure()" (valueChange)="exposure.set($event)" />
+            </mat-slider>
+            <span class="num">{{ exposureText() }}</span></span
           >
         }
-        <label><input type="checkbox" [checked]="lines()" (change)="lines.set(!lines())" /> UV edges</label>
+        <mat-checkbox [checked]="lines()" (change)="lines.set($event.checked)">UV edges</mat-checkbox>
         @if (single()) {
-          <label title="heights as a surface under the raking light of the Stage"
-            ><input type="checkbox" [checked]="relief()" (change)="relief.set(!relief())" /> relief</label
+          <mat-checkbox
+            matTooltip="heights as a surface under the raking light of the Stage"
+            [checked]="relief()"
+            (change)="relief.set($event.checked)"
+            >relief</mat-checkbox
           >
         }
       </div>
@@ -109,6 +113,7 @@ const UV_SIZE = 1024;
       top: 8px;
       left: 12px;
       display: flex;
+      align-items: center;
       gap: 12px;
       padding: 2px 8px;
       background: var(--leaf);
@@ -125,13 +130,23 @@ const UV_SIZE = 1024;
       padding: 2px 8px;
       background: var(--leaf);
     }
-    .tools label {
+    .exposure .num {
+      white-space: nowrap;
+    }
+    .exposure {
       display: flex;
       align-items: center;
       gap: 6px;
     }
-    input[type='range'] {
+    .exposure mat-slider {
       width: 96px;
+      min-width: 96px;
+      margin-block: -12px;
+    }
+    .tile {
+      width: 110px;
+      --mat-form-field-container-height: 22px;
+      --mat-form-field-container-vertical-padding: 0;
     }
     .read {
       position: absolute;
@@ -278,9 +293,6 @@ export class Sheet implements OnDestroy {
     this.shownIds = new Set(fields.size === 0 ? [] : this.fields().map(({ id }) => id));
     if (this.texels() !== this.shownTexels) this.view.set(null);
     this.shownTexels = this.texels();
-  }
-  protected text(event: Event): string {
-    return (event.target as HTMLInputElement).value;
   }
   /** What the file holds of a texel's values, channel by channel. */
   private storedTexts(e: EncodingSettings, { kind }: LoadedField, values: readonly number[]): string[] {

@@ -79,7 +79,7 @@ async function render(changes: Partial<StageSource> = {}) {
   await settle();
   const host = fixture.nativeElement as HTMLElement;
   const button = (name: string): HTMLButtonElement | undefined =>
-    [...host.querySelectorAll('button')].find((b) => b.textContent.trim() === name);
+    [...host.querySelectorAll('button')].find((b) => (b.getAttribute('aria-label') ?? b.textContent.trim()) === name);
   const press = async (name: string): Promise<void> => {
     button(name)?.click();
     await settle();
@@ -103,9 +103,9 @@ describe('the Stage', () => {
     await stage.press('error');
     expect(stage.sides()).toEqual({ left: 'top', right: 'displaced', shading: 'error' });
     expect(stage.text()).toContain('+2 mm');
-    await stage.press('size only');
+    await stage.press('Size only');
     expect(stage.sides().shading).toBe('distance');
-    await stage.press('wipe');
+    await stage.press('Wipe');
     expect(stage.sides()).toEqual({ left: 'displaced', right: null, shading: 'distance' });
     stage.fixture.destroy();
     expect(mockTold.disposed).toBe(true);

@@ -1,5 +1,9 @@
 import type { OnDestroy, ElementRef } from '@angular/core';
 import { afterNextRender, ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, viewChild } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatButtonToggleModule } from '@angular/material/button-toggle';
+import { MatIconModule } from '@angular/material/icon';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import type { ProofInfo } from '@estampe/contracts';
 import { FieldStore } from '../shared/field-store';
 import { MeshStore } from '../shared/mesh-store';
@@ -24,7 +28,7 @@ const VISIT_WIPE = 0.3;
 @Component({
   selector: 'est-stage',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [LightDial, StageLegend, WipeHandle],
+  imports: [LightDial, MatButtonModule, MatButtonToggleModule, MatIconModule, MatTooltipModule, StageLegend, WipeHandle],
   template: `
     <div
       #box
@@ -55,30 +59,44 @@ const VISIT_WIPE = 0.3;
       [spacing]="spacing()"
       [marks]="marks()"
     />
-    <div class="views" role="group" aria-label="What the Stage shows">
-      @for (v of views(); track v) {
-        <button type="button" class="plain-button" [attr.aria-pressed]="view() === v" (click)="view.set(v)">{{ v }}</button>
-      }
-      @if (view() === 'error' && signed()) {
-        <button type="button" class="plain-button apart" [attr.aria-pressed]="sizes()" (click)="sizes.set(!sizes())">size only</button>
-      }
+    <div class="views">
+      <mat-button-toggle-group aria-label="What the Stage shows" [value]="view()" (change)="view.set($event.value)">
+        @for (v of views(); track v) {
+          <mat-button-toggle [value]="v">{{ v }}</mat-button-toggle>
+        }
+      </mat-button-toggle-group>
+      <mat-button-toggle-group multiple aria-label="How it is shown" [value]="ways()" (change)="setWays($event.value)">
+        @if (view() === 'error' && signed()) {
+          <mat-button-toggle value="size" aria-label="Size only" matTooltip="error by its size, not its sign">
+            <mat-icon svgIcon="size" />
+          </mat-button-toggle>
+        }
+        @if (compares()) {
+          <mat-button-toggle value="wipe" aria-label="Wipe" matTooltip="wipe between the sculpt and what is shown (W)">
+            <mat-icon svgIcon="wipe" />
+          </mat-button-toggle>
+        }
+        <mat-button-toggle value="lines" aria-label="Level lines" matTooltip="lines of equal height (H)">
+          <mat-icon svgIcon="lines" />
+        </mat-button-toggle>
+      </mat-button-toggle-group>
       @if (compares()) {
-        <button type="button" class="plain-button apart" [attr.aria-pressed]="wiping()" (click)="wiping.set(!wiping())">wipe</button>
         <button
+          matIconButton
           type="button"
-          class="plain-button"
+          class="flicker"
+          aria-label="Flicker"
           [attr.aria-pressed]="flicker() !== null"
-          title="hold to change between sculpt and {{ view() }} (F)"
+          [matTooltip]="'hold to change between the sculpt and ' + view() + ' (F)'"
           (pointerdown)="startFlicker()"
           (pointerup)="stopFlicker()"
           (pointerleave)="stopFlicker()"
           (keydown.space)="startFlicker()"
           (keyup.space)="stopFlicker()"
         >
-          flicker
+          <mat-icon svgIcon="flicker" />
         </button>
       }
-      <button type="button" class="plain-button" [attr.aria-pressed]="contours()" (click)="contours.set(!contours())">level lines</button>
     </div>
     <est-light-dial class="dial" [(light)]="light" />
     @if (message(); as m) {
@@ -125,21 +143,21 @@ const VISIT_WIPE = 0.3;
     .views {
       position: absolute;
       left: 12px;
-      right: 76px;
       bottom: 12px;
       display: flex;
-      flex-wrap: wrap;
+      gap: 6px;
+      --mat-button-toggle-label-text-size: 12px;
     }
-    .views button {
-      margin-right: -1px;
+    .views .mat-button-toggle ::ng-deep .mat-button-toggle-label-content {
+      padding: 0 7px;
     }
-    .views .apart {
-      margin-left: 8px;
+    .flicker {
+      background: var(--leaf);
     }
     .dial {
       position: absolute;
       right: 12px;
-      bottom: 12px;
+      bottom: 48px;
     }
     .message {
       position: absolute;
@@ -198,6 +216,12 @@ export class Stage implements OnDestroy {
   protected readonly rightLabel = computed(() =>
     this.wiped() ? (this.exchanged() ? this.source().sculptLabel : nameOf(this.shownNow(), this.source())) : null,
   );
+  /** Which of the ways to show it are on. */
+  protected readonly ways = computed(() => [
+    ...(this.sizes() ? ['size'] : []),
+    ...(this.wiping() ? ['wipe'] : []),
+    ...(this.contours() ? ['lines'] : []),
+  ]);
   protected readonly errorRange = computed(() => errorRangeOf(this.source().proof));
   protected readonly spacing = computed(() => (this.contours() ? niceStep(this.source().diagonal / LINES) : 0));
   protected readonly spoken = computed(
@@ -300,7 +324,6 @@ export class Stage implements OnDestroy {
     }
     this.lit.set(faces);
   }
-  /** Flies to a place and rings it. */
   /** The proof beside the sculpt, or where nothing moves its angles. */
   showProof(proof: ProofInfo): void {
     const views = viewsOf({ proof, fields: [] });
@@ -308,6 +331,7 @@ export class Stage implements OnDestroy {
     this.wiping.set(true);
   }
 
+  /** Flies to a place and rings it. */
   visit({ position, normal }: Place): void {
     this.ref?.lights.point(position);
     // the wipe's edge would lie right on the place
@@ -332,6 +356,13 @@ export class Stage implements OnDestroy {
     window.clearInterval(this.flickerTimer);
     this.flickerTimer = 0;
     this.flicker.set(null);
+  }
+
+  /** A way that has no button just now stays as it is. */
+  protected setWays(ways: readonly string[]): void {
+    this.contours.set(ways.includes('lines'));
+    if (this.compares()) this.wiping.set(ways.includes('wipe'));
+    if (this.view() === 'error' && this.signed()) this.sizes.set(ways.includes('size'));
   }
 
   protected grab(event: PointerEvent): void {

@@ -6,26 +6,16 @@ import { Store } from '@ngrx/store';
 import { tap } from 'rxjs';
 import * as z from 'zod';
 import { remember, remembered } from '../shared/remembered';
-import { NO_TOLERANCE, TOLERANCE_UNITS } from '../shared/tolerance';
+import { toleranceSchema } from '../shared/tolerance';
 import { benchFeature, MapsCard, ProofCard } from './bench.state';
 
 const SETTINGS_KEY = 'estampe.measure';
 const DRAFT_KEY = 'estampe.proof';
 
-const above0 = z.number().positive();
 const draftSchema = z.object({
-  tolerance: z.object({
-    value: above0.nullable(),
-    unit: z.enum(TOLERANCE_UNITS),
-    shot: z.object({
-      name: z.string().max(60).default(NO_TOLERANCE.shot.name),
-      imageWidth: above0,
-      focalLength: above0,
-      sensorWidth: above0,
-      distance: above0,
-    }),
-  }),
-  degrees: above0.nullable(),
+  // that no verdict was wanted holds for one visit
+  tolerance: toleranceSchema.nullable().transform((t) => (t?.value == null ? null : t)),
+  degrees: z.number().positive().nullable(),
 });
 
 /** What the bench starts with: settings and tolerances of the last visit. Levels, tiles and reach belong to an asset and are not kept. */
@@ -37,7 +27,7 @@ export const rememberedSettings = () => ({
   tiles: null,
 });
 export const rememberedDraft = () => ({
-  ...remembered(DRAFT_KEY, draftSchema, { tolerance: NO_TOLERANCE, degrees: null }),
+  ...remembered(DRAFT_KEY, draftSchema, { tolerance: null, degrees: null }),
   subdivisions: null,
 });
 

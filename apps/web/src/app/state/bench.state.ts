@@ -8,7 +8,7 @@ import type { Observable } from 'rxjs';
 import { catchError, concat, concatMap, debounceTime, EMPTY, ignoreElements, of } from 'rxjs';
 import { Api, isConflict, sentenceOf } from '../api/api';
 import type { Tolerance } from '../shared/tolerance';
-import { NO_TOLERANCE, toleranceLength } from '../shared/tolerance';
+import { proposedTolerance, toleranceLength } from '../shared/tolerance';
 import { unitOf } from '../shared/kinds';
 import { AssetsApi, assetsFeature, BenchPage } from './assets.state';
 import { PressEvents } from './press.state';
@@ -70,7 +70,8 @@ export const BenchApi = createActionGroup({
 export interface ProofDraft {
   /** Null: as many as there are levels in the span. */
   readonly subdivisions: number | null;
-  readonly tolerance: Tolerance;
+  /** Null while nobody has chosen one: then it is proposed. */
+  readonly tolerance: Tolerance | null;
   /** Degrees, for normal maps; null gives no verdict. */
   readonly degrees: number | null;
 }
@@ -119,7 +120,7 @@ const initial: BenchState = {
   spanId: null,
   settings: MEASURE_DEFAULTS,
   encodings: {},
-  draft: { subdivisions: null, tolerance: NO_TOLERANCE, degrees: null },
+  draft: { subdivisions: null, tolerance: null, degrees: null },
   message: null,
 };
 /** What the card starts from: what is there while the same span, or the same new one, is open; else the part's own recipe, else its newest span. */
@@ -229,7 +230,7 @@ export const benchFeature = createFeature({
       ),
       /** Length that a proof must keep to; null where none is asked for. */
       selectTolerance: createSelector(selectDraft, assetsFeature.selectOpen, ({ tolerance }, asset) =>
-        toleranceLength(tolerance, asset?.diagonal ?? 1),
+        toleranceLength(tolerance ?? proposedTolerance(asset?.diagonal ?? 1), asset?.diagonal ?? 1),
       ),
       selectEncoding: createSelector(selectHistory, (h) => h?.present ?? null),
       /** The newest proof of the chosen span, and whether its encoding is still the current one. */

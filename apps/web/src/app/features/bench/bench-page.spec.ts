@@ -1,6 +1,15 @@
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { NgComponentOutlet } from '@angular/common';
 import { CUSTOM_ELEMENTS_SCHEMA } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
+import { MatButtonModule } from '@angular/material/button';
+import { MatButtonToggleModule } from '@angular/material/button-toggle';
+import { MatDialogHarness } from '@angular/material/dialog/testing';
+import { MatIconModule } from '@angular/material/icon';
+import { MatMenuModule } from '@angular/material/menu';
+import { MatMenuHarness } from '@angular/material/menu/testing';
+import { MatTabsModule } from '@angular/material/tabs';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import { By } from '@angular/platform-browser';
 import { provideRouter, Router, RouterLink } from '@angular/router';
 import type { AssetDetail, MeasureRequest } from '@estampe/contracts';
@@ -9,7 +18,7 @@ import type { Action } from '@ngrx/store';
 import { provideStore, ScannedActionsSubject, Store } from '@ngrx/store';
 import { rendered } from '../../../../test/rendered';
 import { sampleAsset, sampleEncoding, sampleField, samplePart, sampleProof, sampleSpan } from '../../../../test/samples';
-import { ShortcutsPanel } from '../../shared/shortcuts-panel';
+import { proposedShot } from '../../shared/tolerance';
 import { AssetsApi, assetsFeature } from '../../state/assets.state';
 import { benchFeature, CalibrateCard, DeliverCard, Ladder, MapsCard, ProofCard } from '../../state/bench.state';
 import { pressFeature } from '../../state/press.state';
@@ -34,7 +43,19 @@ async function render(asset: AssetDetail | null, step = 'maps') {
     ],
   });
   TestBed.overrideComponent(BenchPage, {
-    set: { imports: [RouterLink, NgComponentOutlet, ShortcutsPanel], schemas: [CUSTOM_ELEMENTS_SCHEMA] },
+    set: {
+      imports: [
+        RouterLink,
+        NgComponentOutlet,
+        MatButtonModule,
+        MatButtonToggleModule,
+        MatIconModule,
+        MatMenuModule,
+        MatTabsModule,
+        MatTooltipModule,
+      ],
+      schemas: [CUSTOM_ELEMENTS_SCHEMA],
+    },
   });
   for (const { card, pane, footer } of Object.values<Step>(STEPS))
     for (const part of [card, pane, footer?.component])
@@ -164,10 +185,13 @@ describe('parts on the bench', () => {
   ];
 
   it('are chosen at the top, and none is asked for where there is one', async () => {
-    expect((await render(sampleAsset())).host.querySelector('.parts')).toBeNull();
+    expect(await (await render(sampleAsset())).loader.getAllHarnesses(MatMenuHarness)).toEqual([]);
     const page = await render(sampleAsset({ parts }));
-    expect([...page.host.querySelectorAll('.parts option')].map((o) => o.textContent)).toEqual(['Bell', 'Clapper', 'Yoke']);
-    await page.enter('Part', 'p3');
+    const menu = await page.loader.getHarness(MatMenuHarness);
+    await menu.open();
+    const items = await menu.getItems();
+    expect(await Promise.all(items.map((item) => item.getText()))).toEqual(['Bell', 'Clapper', 'Yoke']);
+    await items[2].click();
     expect(page.navigate).toHaveBeenLastCalledWith(['/assets', 'a', 'maps'], { queryParams: { part: 'p3' } });
   });
 
@@ -217,7 +241,7 @@ describe('keys of the bench', () => {
     await page.key('g');
     expect(JSON.parse(localStorage.getItem('estampe.layout') ?? '')).toEqual({ panes: 'sheet', gauge: false });
     await page.key('l');
-    expect([pressed('Stage'), pressed('Sheet')]).toEqual(['false', 'false']);
+    expect([pressed('Stage'), pressed('Sheet')]).toEqual(['true', 'true']);
     await page.key('r');
     expect(document.documentElement.dataset['room']).toBe('dark');
     await page.key('r');
@@ -237,18 +261,20 @@ describe('keys of the bench', () => {
 
   it('open their own list', async () => {
     const page = await render(sampleAsset());
-    const opened = jest.fn();
-    HTMLDialogElement.prototype.showModal = opened;
     await page.key('?');
-    expect(opened).toHaveBeenCalled();
-    expect(page.text()).toContain('next, previous span');
+    const dialog = await TestbedHarnessEnvironment.documentRootLoader(page.fixture).getHarness(MatDialogHarness);
+    expect(await dialog.getText()).toContain('next, previous span');
+    await dialog.close();
   });
 });
 
 describe('proving from the bench', () => {
   it('sends the encoding that is shown, as many subdivisions as the span has levels, and the tolerance as a length', async () => {
     const page = await render(sampleAsset({ spans: [measured] }), 'proof');
-    const tolerance = { ...(page.given('est-proof-card', 'draft') as { tolerance: object }).tolerance, value: 0.1, unit: 'percent' };
+    await page.says('est-proof-card', 'prove');
+    const asked = () => page.last(ProofCard.provePressed.type) as ReturnType<typeof ProofCard.provePressed>;
+    expect(asked().request.tolerance).toBeCloseTo(1000 / 2 / 4096, 3); // half a pixel of a shot that the asset fills
+    const tolerance = { value: 0.1, unit: 'percent', shot: proposedShot(1000) };
     await page.says('est-proof-card', 'edited', { tolerance });
     await page.says('est-proof-card', 'prove');
     expect(page.last(ProofCard.provePressed.type)).toMatchObject({

@@ -12,6 +12,13 @@ import {
   untracked,
   viewChild,
 } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatButtonToggleModule } from '@angular/material/button-toggle';
+import { MatDialog } from '@angular/material/dialog';
+import { MatIconModule } from '@angular/material/icon';
+import { MatMenuModule } from '@angular/material/menu';
+import { MatTabsModule } from '@angular/material/tabs';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router, RouterLink } from '@angular/router';
 import type { WorstPlaceInfo } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
@@ -43,12 +50,28 @@ const SHOWN_FACES = 700_000;
 const COARSE_FACES = 24_000;
 /** Texels are laid on the finest rung below this many faces. */
 const SHEETED_FACES = 120_000;
+/** Keys pressed there are for what stands in them. */
+const TYPED_INTO = /^(INPUT|SELECT|TEXTAREA)$/;
 
 /** One asset open: Ladder, Stage and Sheet, and what the step puts beside and under them. */
 @Component({
   selector: 'est-bench-page',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [RouterLink, NgComponentOutlet, AngularSplitModule, PressPanel, ShortcutsPanel, Ladder, Stage, Sheet],
+  imports: [
+    RouterLink,
+    NgComponentOutlet,
+    AngularSplitModule,
+    MatButtonModule,
+    MatButtonToggleModule,
+    MatIconModule,
+    MatMenuModule,
+    MatTabsModule,
+    MatTooltipModule,
+    PressPanel,
+    Ladder,
+    Stage,
+    Sheet,
+  ],
   providers: [{ provide: Bench, useExisting: forwardRef(() => BenchPage) }, VersionsShown],
   host: { '(document:keydown)': 'key($event)', '(document:keyup)': 'keyUp($event)', '(window:blur)': 'stage()?.stopFlicker()' },
   templateUrl: './bench-page.html',
@@ -62,7 +85,7 @@ export class BenchPage implements Bench {
   private readonly store = inject(Store);
   private readonly router = inject(Router);
   protected readonly room = inject(Room);
-  private readonly shortcuts = viewChild.required(ShortcutsPanel);
+  private readonly dialogs = inject(MatDialog);
   protected readonly stage = viewChild(Stage);
   private readonly card = viewChild<ElementRef<HTMLElement>>('card');
 
@@ -77,7 +100,7 @@ export class BenchPage implements Bench {
   protected readonly gaugeOpen = signal(remembered(LAYOUT_KEY, layoutSchema, FIRST_LAYOUT).gauge);
   protected readonly current = computed<StepName>(() => STEP_NAMES.find((s) => s === this.step()) ?? 'maps');
   protected readonly shown = computed<Step>(() => STEPS[this.current()]);
-  protected readonly keys = STEP_NAMES.map((name) => STEPS[name].label);
+  protected readonly panesShown = computed(() => (this.panes() === 'both' ? ['stage', 'sheet'] : [this.panes()]));
   protected readonly fields = computed(() => this.span()?.fields ?? []);
 
   protected readonly tabs = computed(() => {
@@ -153,8 +176,7 @@ export class BenchPage implements Bench {
   protected chooseSpan(spanId: string): void {
     this.store.dispatch(LadderActions.spanChosen({ spanId }));
   }
-  protected choosePart(event: Event): void {
-    const part = (event.target as HTMLSelectElement).value;
+  protected choosePart(part: string): void {
     void this.router.navigate(['/assets', this.assetId(), this.current()], { queryParams: { part } });
   }
   showMarks(): void {
@@ -176,12 +198,12 @@ export class BenchPage implements Bench {
     this.panes.update((now) => (now === pane ? 'both' : pane));
   }
   protected openShortcuts(): void {
-    this.shortcuts().open();
+    this.dialogs.open(ShortcutsPanel, { data: STEP_NAMES.map((name) => STEPS[name].label) });
   }
 
   protected key(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
-    if (/^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName) || event.altKey) return;
+    if (TYPED_INTO.test(target.tagName) || target.role === 'combobox' || target.closest('.cdk-overlay-container') || event.altKey) return;
     const key = event.key.toLowerCase();
     if (event.ctrlKey || event.metaKey) {
       if (key !== 'z') return;

@@ -1,3 +1,4 @@
+import { MatAutocompleteHarness } from '@angular/material/autocomplete/testing';
 import { rendered } from '../../../../test/rendered';
 import { AxisOrderField } from './axis-order-field';
 
@@ -5,26 +6,40 @@ async function render(axes = '', letters = 'UVN') {
   const page = await rendered(AxisOrderField, { axes, letters });
   const chosen: string[] = [];
   page.fixture.componentInstance.chosen.subscribe((order) => chosen.push(order));
-  const held = (): string[] => ['Red holds', 'Green holds', 'Blue holds'].map((label) => page.field(label).value);
+  const held = (): Promise<string[]> => Promise.all(['Red holds', 'Green holds', 'Blue holds'].map((label) => page.valueOf(label)));
+  const search = (): Promise<MatAutocompleteHarness> => page.loader.getHarness(MatAutocompleteHarness);
   const heads = (): number[][] =>
     [...page.host.querySelectorAll('.head')].map((h) => [Number(h.getAttribute('cx')), Number(h.getAttribute('cy'))]);
-  return { ...page, chosen, held, heads };
+  return { ...page, chosen, held, heads, search };
 }
 
 describe('the axis order', () => {
   it('is the plain one while nothing is said, and offers every component with both signs', async () => {
     const page = await render();
-    expect(page.held()).toEqual(['+U', '+V', '+N']);
-    expect(page.field('Any of the 48').value).toBe('R=+U G=+V B=+N');
-    expect([...page.field('Red holds').querySelectorAll('option')].map((o) => o.value)).toEqual(['+U', '-U', '+V', '-V', '+N', '-N']);
-    expect(new Set([...page.host.querySelectorAll('datalist option')].map((o) => (o as HTMLOptionElement).value)).size).toBe(48);
+    expect(await page.held()).toEqual(['+U, along U', '+V, along V', '+N, normal']);
+    expect(await page.valueOf('Any of the 48')).toBe('R=+U G=+V B=+N');
+    expect((await page.optionsOf('Red holds')).map((o) => o.slice(0, 2))).toEqual(['+U', '\u2212U', '+V', '\u2212V', '+N', '\u2212N']);
+    const search = await page.search();
+    await search.focus();
+    expect(await search.getOptions()).toHaveLength(48);
+  });
+
+  it('is found by any words of it, and taken from the list', async () => {
+    const page = await render();
+    const search = await page.search();
+    await search.clear();
+    await search.enterText('g=+n r=-v');
+    const found = await search.getOptions();
+    expect(await Promise.all(found.map((o) => o.getText()))).toEqual(['R=-V G=+N B=+U', 'R=-V G=+N B=-U']);
+    await found[1].click();
+    expect(page.chosen.at(-1)).toBe('R=-V G=+N B=-U');
   });
 
   it('stays an order when a channel is changed: the component that another channel had changes places', async () => {
     const page = await render('R=+U G=-V B=+N');
-    await page.enter('Red holds', '+N');
+    await page.enter('Red holds', '+N, normal');
     expect(page.chosen).toEqual(['R=+N G=-V B=+U']);
-    await page.enter('Green holds', '+V'); // only the sign
+    await page.enter('Green holds', '+V, along V'); // only the sign
     expect(page.chosen[1]).toBe(''); // the plain order is none of its own
   });
 
@@ -34,11 +49,10 @@ describe('the axis order', () => {
     expect(page.chosen).toEqual(['R=-Z G=+X B=+Y']);
     for (const wrong of ['R=+U G=+V B=+N', 'R=+X G=+X B=+Y', 'XYZ', '']) await page.enter('Any of the 48', wrong);
     expect(page.chosen).toHaveLength(1);
-    expect(page.host.querySelector('[role=alert]')?.textContent).toBeTruthy();
-    expect(page.field('Any of the 48').getAttribute('aria-invalid')).toBe('true');
+    expect(await page.errorOf('Any of the 48')).not.toBe('');
     await page.enter('Any of the 48', 'R=+X G=+Y B=+Z');
     expect(page.chosen[1]).toBe('');
-    expect(page.host.querySelector('[role=alert]')).toBeNull();
+    expect(await page.errorOf('Any of the 48')).toBe('');
   });
 
   it('is drawn as it is: a sign turns its arrow round, and a left-handed order is said to be one', async () => {

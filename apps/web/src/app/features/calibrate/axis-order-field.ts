@@ -1,6 +1,12 @@
-import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, input, output } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { FormControl, ReactiveFormsModule } from '@angular/forms';
+import { MatAutocompleteModule } from '@angular/material/autocomplete';
+import { MatInputModule } from '@angular/material/input';
+import { MatSelectModule } from '@angular/material/select';
 import type { AxisLetters, AxisOrder, AxisSource } from '@estampe/core';
 import { allAxisOrders, formatAxes, isMirrored, parseAxes, PLAIN_ORDER } from '@estampe/core';
+import { REFUSED } from '../../shared/forms/zod-form';
 
 const CHANNELS = ['Red', 'Green', 'Blue'] as const;
 /** Where the picture draws the three components: the first to the right, the second away, the third up. */
@@ -16,6 +22,7 @@ const ORIGIN = { x: 52, y: 46 } as const;
 @Component({
   selector: 'est-axis-order-field',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatAutocompleteModule, MatInputModule, MatSelectModule, ReactiveFormsModule],
   template: `
     <div class="order">
       <svg viewBox="0 0 104 76" width="104" height="76" role="img" [attr.aria-label]="spoken()">
@@ -28,37 +35,28 @@ const ORIGIN = { x: 52, y: 46 } as const;
       </svg>
       <div class="channels">
         @for (row of rows(); track row.channel; let k = $index) {
-          <label
-            >{{ row.channel }}
-            <select (change)="choose(k, text($event))" [attr.aria-label]="row.channel + ' holds'">
+          <mat-form-field>
+            <mat-label>{{ row.channel }} holds</mat-label>
+            <mat-select [value]="row.value" (valueChange)="choose(k, $event)">
               @for (option of options(); track option.value) {
-                <option [value]="option.value" [selected]="option.value === row.value">{{ option.label }}</option>
+                <mat-option [value]="option.value">{{ option.label }}</mat-option>
               }
-            </select>
-          </label>
+            </mat-select>
+          </mat-form-field>
         }
       </div>
     </div>
-    <div class="field-row">
-      <label for="axis-search">Any of the 48</label>
-      <input
-        id="axis-search"
-        type="search"
-        class="num"
-        list="axis-orders"
-        autocomplete="off"
-        [value]="current()"
-        (change)="take(text($event), $event)"
-      />
-      <datalist id="axis-orders">
-        @for (order of all(); track order) {
-          <option [value]="order"></option>
+    <mat-form-field class="search">
+      <mat-label>Any of the 48</mat-label>
+      <input matInput class="num" [formControl]="typed" [matAutocomplete]="orders" (change)="take()" />
+      <mat-autocomplete #orders="matAutocomplete" panelWidth="" (optionSelected)="take()">
+        @for (order of found(); track order) {
+          <mat-option class="num" [value]="order">{{ order }}</mat-option>
         }
-      </datalist>
-    </div>
-    @if (problem(); as p) {
-      <p class="note warn" role="alert">{{ p }}</p>
-    } @else if (mirrored()) {
+      </mat-autocomplete>
+      <mat-error>{{ typed.getError(refused) }}</mat-error>
+    </mat-form-field>
+    @if (mirrored()) {
       <p class="muted hint">Red, green and blue are left-handed in this order: right only where the renderer expects exactly this.</p>
     }
   `,
@@ -69,27 +67,10 @@ const ORIGIN = { x: 52, y: 46 } as const;
       gap: 12px;
       align-items: center;
       padding: 6px 0;
-      border-bottom: 1px solid var(--rule);
     }
-    .channels label {
-      display: flex;
-      justify-content: space-between;
-      align-items: baseline;
-      padding: 2px 0;
-    }
-    .channels select {
-      width: 128px;
-      background: transparent;
-      border: 0;
-      border-bottom: 1px solid var(--graphite);
-    }
-    .field-row #axis-search {
-      box-sizing: border-box;
-      width: 170px;
-      border: 0;
-      border-bottom: 1px solid var(--graphite);
-      background: transparent;
-      text-align: right;
+    .channels mat-form-field,
+    .search {
+      width: 100%;
     }
     .axis {
       stroke: var(--rule);
@@ -119,10 +100,17 @@ export class AxisOrderField {
   readonly letters = input.required<AxisLetters>();
   readonly chosen = output<string>();
 
-  protected readonly problem = signal<string | null>(null);
+  protected readonly refused = REFUSED;
+  protected readonly typed = new FormControl('', { nonNullable: true });
+  private readonly searched = toSignal(this.typed.valueChanges, { initialValue: '' });
   private readonly order = computed<AxisOrder>(() => (this.axes() === '' ? PLAIN_ORDER : parseAxes(this.axes(), this.letters())));
   protected readonly current = computed(() => formatAxes(this.order(), this.letters()));
-  protected readonly all = computed(() => allAxisOrders().map((o) => formatAxes(o, this.letters())));
+  private readonly all = computed(() => allAxisOrders().map((o) => formatAxes(o, this.letters())));
+  /** Those that hold every word that is typed; all while what stands there is a whole order. */
+  protected readonly found = computed(() => {
+    const words = this.searched().toUpperCase().split(/\s+/);
+    return this.all().includes(this.searched()) ? this.all() : this.all().filter((order) => words.every((word) => order.includes(word)));
+  });
   protected readonly mirrored = computed(() => isMirrored(this.order()));
   protected readonly options = computed(() =>
     Array.from(this.letters()).flatMap((letter) => [
@@ -140,9 +128,10 @@ export class AxisOrderField {
   );
   protected readonly spoken = computed(() => `Axis order ${this.current()}`);
 
-  protected text(event: Event): string {
-    return (event.target as HTMLInputElement | HTMLSelectElement).value;
+  constructor() {
+    effect(() => this.typed.setValue(this.current()));
   }
+
   /** A component that another channel has changes places with it. */
   protected choose(channel: number, value: string): void {
     const component = this.letters().indexOf(value[1]) as AxisSource['component'];
@@ -152,17 +141,14 @@ export class AxisOrderField {
     order[channel] = { component, sign: value.startsWith('-') ? -1 : 1 };
     this.emit(order as unknown as AxisOrder);
   }
-  protected take(value: string, event: Event): void {
+  protected take(): void {
     try {
-      this.emit(parseAxes(value, this.letters()));
-      (event.target as HTMLElement).setAttribute('aria-invalid', 'false');
+      this.emit(parseAxes(this.typed.value, this.letters()));
     } catch (error) {
-      this.problem.set(error instanceof Error ? error.message : String(error));
-      (event.target as HTMLElement).setAttribute('aria-invalid', 'true');
+      this.typed.setErrors({ [REFUSED]: error instanceof Error ? error.message : String(error) });
     }
   }
   private emit(order: AxisOrder): void {
-    this.problem.set(null);
     const text = formatAxes(order, this.letters());
     this.chosen.emit(text === formatAxes(PLAIN_ORDER, this.letters()) ? '' : text);
   }

@@ -1,6 +1,7 @@
 import { TestBed } from '@angular/core/testing';
 import type { EncodingSettings, SpanInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
+import { rendered } from '../../../../test/rendered';
 import { sampleEncoding } from '../../../../test/samples';
 import { FieldStore } from '../../shared/field-store';
 import type { DepthFigures } from '../../workers/field-messages';
@@ -44,26 +45,18 @@ const store: Pick<FieldStore, 'fit' | 'figures' | 'swatch'> = {
 
 async function render(inputs: Record<string, unknown>) {
   TestBed.configureTestingModule({ providers: [{ provide: FieldStore, useValue: store }] });
-  const fixture = TestBed.createComponent(CalibrateCard);
-  fixture.componentRef.setInput('span', span);
-  fixture.componentRef.setInput('unit', 'mm');
-  for (const [key, value] of Object.entries(inputs)) fixture.componentRef.setInput(key, value);
   const changed: EncodingSettings[] = [];
-  fixture.componentInstance.changed.subscribe((e) => changed.push(e));
-  fixture.componentInstance.proposed.subscribe((e) => changed.push(e));
+  const page = await rendered(CalibrateCard, { span, unit: 'mm', ...inputs }, (card) => {
+    card.changed.subscribe((e) => changed.push(e));
+    card.proposed.subscribe((e) => changed.push(e));
+  });
   const settle = async (): Promise<void> => {
     await new Promise((resolve) => setTimeout(resolve, 20));
-    await fixture.whenStable();
+    await page.settle();
   };
   await settle();
-  return { host: fixture.nativeElement as HTMLElement, changed, settle };
+  return { ...page, changed, settle };
 }
-const type = (host: HTMLElement, id: string, value: string): HTMLInputElement => {
-  const input = host.querySelector<HTMLInputElement>(`#${id}`) as HTMLInputElement;
-  input.value = value;
-  input.dispatchEvent(new Event('change'));
-  return input;
-};
 
 describe('Calibrate card', () => {
   it('proposes 16 bit, symmetric, for a field that has no encoding yet', async () => {
@@ -78,10 +71,11 @@ describe('Calibrate card', () => {
   });
 
   it('shows every depth side by side and says that 16 bit is enough', async () => {
-    const { host } = await render({ encoding, tolerance: 0.01 });
+    const page = await render({ encoding, tolerance: 0.01 });
+    const { host } = page;
     expect(host.textContent).toMatch(/16 bit is enough.*0\.0001 mm, 100 steps to the tolerance/);
     expect(host.querySelectorAll('td.bad')).toHaveLength(1); // the terraces at 8 bit
-    expect((host.querySelector('#midpoint') as HTMLInputElement).value).toBe('32768/65535');
+    expect(await page.valueOf('Midpoint')).toBe('32768/65535');
   });
 
   it('warns of terraces and of clipping instead', async () => {
@@ -99,17 +93,22 @@ describe('Calibrate card', () => {
   });
 
   it('takes typed numbers and fractions, and refuses what is none', async () => {
-    const { host, changed } = await render({ encoding });
-    type(host, 'midpoint', '128/255');
-    type(host, 'scale', '2,5');
-    expect(changed.map((e) => [e.midpoint, e.scale, e.fit])).toEqual([[128 / 255, 8, 'by hand'], [encoding.midpoint, 2.5, 'by hand']]); // prettier-ignore
-    for (const wrong of ['abc', '0', '-3']) expect(type(host, 'scale', wrong).getAttribute('aria-invalid')).toBe('true');
-    expect(changed).toHaveLength(2);
+    const page = await render({ encoding });
+    await page.enter('Midpoint', '128/255');
+    await page.enter('Midpoint', 'exact');
+    await page.enter('Scale', '2,5');
+    const { midpoint } = encoding;
+    expect(page.changed.map((e) => [e.midpoint, e.scale, e.fit])).toEqual([[128 / 255, 8, 'by hand'], [midpoint, 2.5, 'by hand']]); // prettier-ignore
+    for (const [wrong, error] of [['abc', 'not a number'], ['0', 'At least'], ['-3', 'At least']]) {
+      await page.enter('Scale', wrong);
+      expect(await page.errorOf('Scale')).toContain(error);
+    } // prettier-ignore
+    expect(page.changed).toHaveLength(2);
   });
 
   it('changes the file type with a depth that the file cannot hold', async () => {
-    const { host, changed, settle } = await render({ encoding });
-    [...host.querySelectorAll('button')].find((b) => b.textContent.trim() === 'half')?.click();
+    const { press, changed, settle } = await render({ encoding });
+    await press('half');
     await settle();
     expect(changed).toEqual([
       { depth: 'half', fit: 'measured', fileType: 'exr', midpoint: 0, scale: 4, green: 'up', keepBlue: true, axes: '', each: null },
@@ -117,32 +116,23 @@ describe('Calibrate card', () => {
   });
 
   it('shows every range with its figures before one is taken', async () => {
-    const { host, changed, settle } = await render({ encoding });
-    const rows = [...host.querySelectorAll('.fits tbody tr')];
-    expect(rows.map((r) => r.querySelector('th')?.textContent.trim())).toEqual([
-      'symmetric',
-      'symmetric, round',
-      'full',
-      'full, round',
-      'clip 0.1 %',
-    ]);
-    expect(rows[2].textContent).toMatch(/4.*0\.0001.*0 %/);
-    rows[2].querySelector('button')?.click();
+    const { rows, press, changed, settle } = await render({ encoding });
+    const at = rows().findIndex(([name]) => name === 'take');
+    expect(rows().slice(at + 1, at + 6).map(([name]) => name)).toEqual(['symmetric', 'symmetric, round', 'full', 'full, round', 'clip 0.1 %']); // prettier-ignore
+    expect(rows()[at + 3]).toEqual(['full', '4', '0.0001', '0', '0 %', '0 %']);
+    await press('full');
     await settle();
     expect(changed).toEqual([expect.objectContaining({ fit: 'full', scale: 4 })]);
   });
 
   it('offers a normal map its conventions and warns that flat is off', async () => {
     const normal = { ...span, settings: { ...span.settings, kind: 'normal' } };
-    const { host, changed } = await render({ span: normal, encoding: { ...encoding, midpoint: 0.5, scale: 2 } });
-    expect(host.textContent).toMatch(/Flat areas tilt by 0\.32/);
-    expect(host.querySelector('#scale')).toBeNull();
-    const set = (id: string, value: string): void => {
-      type(host, id, value);
-    };
-    set('green', 'down');
-    set('blue', 'rebuilt');
-    set('flat', 'exact');
+    const { text, labels, enter, changed } = await render({ span: normal, encoding: { ...encoding, midpoint: 0.5, scale: 2 } });
+    expect(text()).toMatch(/Flat areas tilt by 0\.32/);
+    expect(await labels()).toEqual(['File', 'Green', 'Blue', 'Flat is stored']);
+    await enter('Green', 'down, against V');
+    await enter('Blue', 'left out, rebuilt by the renderer');
+    await enter('Flat is stored', 'exactly (32768/65535)');
     expect(changed.map((e) => [e.green, e.keepBlue, e.midpoint])).toEqual([
       ['down', true, 0.5],
       ['up', false, 0.5],
@@ -162,40 +152,34 @@ describe('Calibrate card', () => {
     TestBed.resetTestingModule();
     expect((await render({ span: of('hollows') })).changed[0]).toMatchObject({ fit: 'full', scale: 4 });
     TestBed.resetTestingModule();
-    const { host } = await render({ span: of('curvature'), unit: '1/mm', encoding });
-    expect(host.textContent).toContain('Scale (1/mm)');
-    expect(host.textContent).not.toContain('terraces');
+    const { text } = await render({ span: of('curvature'), unit: '1/mm', encoding });
+    expect(text()).toMatch(/Scale ?1\/mm/);
+    expect(text()).not.toContain('terraces');
   });
 
   it('gives a vector map its axis order, channel by channel or by search, and a range each', async () => {
-    const { host, changed, settle } = await render({ span: of('vector'), encoding });
-    const [red] = host.querySelectorAll<HTMLSelectElement>('.channels select');
-    expect([...host.querySelectorAll<HTMLSelectElement>('.channels select')].map((s) => s.value)).toEqual(['+U', '+V', '+N']);
-    red.value = '-N';
-    red.dispatchEvent(new Event('change'));
+    const page = await render({ span: of('vector'), encoding });
+    const { changed, settle } = page;
+    await page.enter('Red holds', '\u2212N, against it');
     await settle();
     // what red had before goes to the channel that had the normal
     expect(changed[0]).toMatchObject({ axes: 'R=-N G=+V B=+U', fit: 'symmetric', scale: 4 });
-    const search = type(host, 'axis-search', 'B=-V R=+U G=+N');
+    await page.enter('Any of the 48', 'B=-V R=+U G=+N');
     await settle();
     expect(changed[1].axes).toBe('R=+U G=+N B=-V');
-    expect(search.getAttribute('aria-invalid')).toBe('false');
-    expect(type(host, 'axis-search', 'R=+U G=+U B=+N').getAttribute('aria-invalid')).toBe('true');
-    await settle();
-    expect(host.textContent).toMatch(/a component is used twice/);
-    expect(host.querySelectorAll('#axis-orders option')).toHaveLength(48);
-    const each = [...host.querySelectorAll('.fits button')].find((b) => b.textContent.trim() === 'full, each its own') as HTMLButtonElement;
-    each.click();
+    await page.enter('Any of the 48', 'R=+U G=+U B=+N');
+    expect(await page.errorOf('Any of the 48')).toMatch(/a component is used twice/);
+    await page.press('full, each its own');
     await settle();
     expect(changed[2].each?.map((r) => r.scale)).toEqual([4, 2, 4]);
   });
 
   it('warns of an order that mirrors, and says where the three ranges lie', async () => {
     const axes = 'R=+U G=+N B=+V';
-    const { host } = await render({ span: of('vector'), encoding: { ...encoding, axes, each: [RANGE, { ...RANGE, scale: 2 }, RANGE] } });
-    expect(host.textContent).toContain('left-handed');
-    expect(host.textContent).toMatch(/Green\s*m 0\.5, s 2/);
-    expect(host.querySelector('#scale')).toBeNull();
-    expect(host.querySelector('svg[role=img]')?.getAttribute('aria-label')).toBe('Axis order R=+U G=+N B=+V');
+    const page = await render({ span: of('vector'), encoding: { ...encoding, axes, each: [RANGE, { ...RANGE, scale: 2 }, RANGE] } });
+    expect(page.text()).toContain('left-handed');
+    expect(page.rows()).toContainEqual(['Green', '0.5', '2']);
+    expect(await page.labels()).not.toContain('Scale');
+    expect(page.host.querySelector('svg[role=img]')?.getAttribute('aria-label')).toBe('Axis order R=+U G=+N B=+V');
   });
 });

@@ -1,11 +1,23 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import { FormControl } from '@angular/forms';
+import { MatButtonModule } from '@angular/material/button';
+import { MatButtonToggleModule } from '@angular/material/button-toggle';
+import { MatIconModule } from '@angular/material/icon';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import type { EncodingSettings, SpanInfo } from '@estampe/contracts';
-import { DEPTHS, FILE_TYPES } from '@estampe/contracts';
+import { DEPTHS, encodingSchema, FILE_TYPES } from '@estampe/contracts';
 import type { AxisLetters } from '@estampe/core';
 import { axisLetters, displaces, exactMidpoint, hasAxes, holdsDirections, isInteger, LEGAL_DEPTHS, maxCode } from '@estampe/core';
 import { FieldStore } from '../../shared/field-store';
-import { bytes, parseNumber, percent, significant } from '../../shared/format';
+import type { FigureRow } from '../../shared/figures';
+import { Figures } from '../../shared/figures';
+import { bytes, percent, significant } from '../../shared/format';
+import { ChoiceField, choicesOf } from '../../shared/forms/choice-field';
+import { NumberField } from '../../shared/forms/number-field';
+import { follow, formOf } from '../../shared/forms/zod-form';
 import { KIND_NAMES } from '../../shared/kinds';
+import { midpointText } from '../../shared/midpoint';
 import type { DepthFigures, Swatch, TriedFit } from '../../workers/field-messages';
 import { adviseOnEncoding } from './encoding-advice';
 import type { Depth } from './fits';
@@ -13,12 +25,32 @@ import { AxisOrderField } from './axis-order-field';
 import { defaultFitOf, defaultStorageOf, DEPTH_NAMES, fitsOf, fitWish, normalRange, UNIT_FIT } from './fits';
 import { SwatchStrip } from './swatch-strip';
 
+const FILES = choicesOf({ exr: 'OpenEXR', tif: 'TIFF', png: 'PNG' });
+const GREENS = choicesOf({ up: 'up, grows with V', down: 'down, against V' });
+const BLUES = [
+  { value: true, label: 'stored' },
+  { value: false, label: 'left out, rebuilt by the renderer' },
+];
+const CHANNELS = ['Red', 'Green', 'Blue'];
+/** What of an encoding is set field by field. */
+const FIRST = { fileType: 'tif', midpoint: 0.5, scale: 1, green: 'up', keepBlue: true } satisfies Partial<EncodingSettings>;
+
 /** Bit depth, range and conventions of a span's map; every range and every depth with its figures before it is taken, the terraces they
  *  would show, and one line of advice. */
 @Component({
   selector: 'est-calibrate-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [AxisOrderField, SwatchStrip],
+  imports: [
+    AxisOrderField,
+    ChoiceField,
+    Figures,
+    MatButtonModule,
+    MatButtonToggleModule,
+    MatIconModule,
+    MatTooltipModule,
+    NumberField,
+    SwatchStrip,
+  ],
   templateUrl: './calibrate-card.html',
   styleUrl: './calibrate-card.scss',
 })
@@ -44,7 +76,12 @@ export class CalibrateCard {
 
   private readonly store = inject(FieldStore);
   protected readonly depths = DEPTHS;
-  protected readonly short = { 8: '8', 16: '16', half: 'half', float: 'float' } as const;
+  protected readonly greens = GREENS;
+  protected readonly blues = BLUES;
+  protected readonly depthHead = ['', ...DEPTHS.map((d) => DEPTH_NAMES[d])];
+  protected readonly form = formOf<Pick<EncodingSettings, keyof typeof FIRST>>(encodingSchema, FIRST);
+  /** Whether flat normals are stored exactly. */
+  protected readonly flat = new FormControl(false, { nonNullable: true });
   protected readonly names = DEPTH_NAMES;
   private readonly problem = signal<string | null>(null);
   protected readonly message = computed(() => this.problem() ?? this.saveMessage());
@@ -62,44 +99,47 @@ export class CalibrateCard {
   private readonly tried = signal<readonly TriedFit[]>([]);
   protected readonly swatch = signal<Swatch | null>(null);
 
-  protected readonly types = computed(() => FILE_TYPES.filter((t) => LEGAL_DEPTHS[t].includes(this.encoding()?.depth ?? '')));
-  protected readonly midpointText = computed(() => {
-    const e = this.encoding();
-    if (!e) return '';
-    if (!isInteger(e.depth)) return significant(e.midpoint, 6);
-    const top = maxCode(e.depth);
-    const code = e.midpoint * top;
-    return Math.abs(code - Math.round(code)) < 1e-6 ? `${Math.round(code)}/${top}` : significant(e.midpoint, 7);
-  });
-  protected readonly scaleLabel = computed(() => withUnit('Scale', this.unit()));
+  protected readonly types = computed(() => FILES.filter(({ value }) => LEGAL_DEPTHS[value].includes(this.encoding()?.depth ?? '')));
+  protected readonly midpointWritten = (midpoint: number): string => midpointText(this.encoding()?.depth ?? 'float', midpoint);
+  protected readonly midpointWords = computed(() => ({ exact: exactMidpoint(this.encoding()?.depth ?? 'float') }));
+  protected readonly scaleWritten = (scale: number): string => significant(scale, 7);
+  protected readonly eachRows = computed((): FigureRow[] =>
+    (this.encoding()?.each ?? []).map(({ midpoint, scale }, k) => ({
+      name: CHANNELS[k],
+      cells: [significant(midpoint, 5), significant(scale, 5)],
+    })),
+  );
   protected readonly terraced = computed(() => displaces(this.kind()));
-  protected readonly scaleText = computed(() => significant(this.encoding()?.scale, 7));
   protected readonly exactRest = computed(() => {
     const e = this.encoding();
     return e !== null && isInteger(e.depth) && Math.abs(e.midpoint - exactMidpoint(e.depth)) < 1e-9;
   });
+  protected readonly flats = computed(() => {
+    const depth = this.encoding()?.depth;
+    if (depth !== '8' && depth !== '16') return null;
+    return [
+      { value: false, label: 'as one half, rounded' },
+      { value: true, label: `exactly (${depth === '8' ? '128/255' : '32768/65535'})` },
+    ];
+  });
+  protected readonly fitHead = computed(() => ['take', 'scale', 'step', 'rest', 'clipped', ...(this.terraced() ? ['terraces'] : [])]);
   /** Ranges of the chosen depth with what each would do. */
-  protected readonly fitRows = computed(() => {
+  protected readonly fitRows = computed((): FigureRow[] => {
     const e = this.encoding();
     if (e === null || !this.ranged()) return [];
     const known = new Map(this.tried().map((t) => [t.fit, t.result]));
-    return fitsOf(this.kind(), e.depth).map(({ fit, name }) => {
+    const rows = fitsOf(this.kind(), e.depth).map(({ fit, name }): FigureRow => {
       const r = known.get(fit);
       const f = r?.figures;
-      return {
-        fit,
-        name,
-        now: fit === e.fit,
-        scale: r ? scaleOf(r.encoding) : '…',
-        step: f ? significant(f.step, 2) : '…',
-        rest: f ? significant(f.restError, 2) : '…',
-        clipped: f ? percent(f.clippedShare) : '…',
-        terraces: f ? percent(f.terracedShare, 1) : '…',
-      };
+      const cells = f
+        ? [significant(f.step, 2), significant(f.restError, 2), percent(f.clippedShare), percent(f.terracedShare, 1)]
+        : ['…', '…', '…', '…'];
+      return { id: fit, name, now: fit === e.fit, cells: [r ? scaleOf(r.encoding) : '…', ...cells.slice(0, this.terraced() ? 4 : 3)] };
     });
+    return e.fit === 'by hand' ? [...rows, { name: 'by hand', now: true, cells: [significant(e.scale, 4)] }] : rows;
   });
   protected readonly columns = computed(() => DEPTHS.map((depth) => ({ depth, result: this.figures()[depth] ?? null })));
-  protected readonly rows = computed(() => {
+  protected readonly rows = computed((): FigureRow[] => {
     const cells = (of: (r: DepthFigures) => string, bad: (r: DepthFigures) => boolean = () => false) =>
       this.columns().map(({ result }) => ({ text: result ? of(result) : '…', bad: result !== null && bad(result) }));
     const angle = (x: number | undefined): string => (x === undefined ? '–' : `${significant(x, 2)}\u00b0`);
@@ -144,6 +184,15 @@ export class CalibrateCard {
   });
 
   constructor() {
+    follow(this.form, this.encoding, (change) => {
+      const ranged = change.midpoint !== undefined || change.scale !== undefined;
+      this.change(ranged ? { ...change, each: null, fit: 'by hand' } : change);
+    });
+    effect(() => this.flat.setValue(this.exactRest(), { emitEvent: false }));
+    this.flat.valueChanges.pipe(takeUntilDestroyed()).subscribe((exact) => {
+      const e = this.encoding();
+      if (e) this.change(normalRange(e.depth, exact));
+    });
     effect(() => {
       if (this.encoding() !== null || this.fieldIds().length === 0) return;
       const { depth, fileType } = defaultStorageOf(this.kind());
@@ -208,12 +257,6 @@ export class CalibrateCard {
       return null;
     }
   }
-  protected short5(x: number): string {
-    return significant(x, 5);
-  }
-  protected text(event: Event): string {
-    return (event.target as HTMLInputElement | HTMLSelectElement).value;
-  }
   private change(change: Partial<EncodingSettings>): void {
     const e = this.encoding();
     if (e) this.changed.emit({ ...e, ...change });
@@ -225,22 +268,12 @@ export class CalibrateCard {
       if (next) this.changed.emit(next);
     });
   }
-  protected setType(value: string): void {
-    const fileType = FILE_TYPES.find((t) => t === value);
-    if (fileType) this.change({ fileType });
-  }
   protected setFit(fit: string): void {
     const e = this.encoding();
     if (!e || !fitsOf(this.kind(), e.depth).some((f) => f.fit === fit)) return;
     void this.withFit(e.depth, fit, e.fileType).then((next) => {
       if (next) this.changed.emit(next);
     });
-  }
-  protected setGreen(value: string): void {
-    this.change({ green: value === 'down' ? 'down' : 'up' });
-  }
-  protected setBlue(value: string): void {
-    this.change({ keepBlue: value !== 'rebuilt' });
   }
   /** Another order takes the same range along: fitted ones are fitted anew, since signs turn a range over. */
   protected setAxes(axes: string): void {
@@ -253,22 +286,6 @@ export class CalibrateCard {
         (range) => this.changed.emit({ ...turned, ...range }),
         (error: unknown) => this.problem.set(sentence(error)),
       );
-  }
-  protected setExact(exact: boolean): void {
-    const e = this.encoding();
-    if (e) this.change(normalRange(e.depth, exact));
-  }
-  protected setMidpoint(value: string, event: Event): void {
-    const e = this.encoding();
-    const midpoint = value.trim() === 'exact' && e ? exactMidpoint(e.depth) : parseNumber(value);
-    (event.target as HTMLElement).setAttribute('aria-invalid', String(midpoint === null));
-    if (midpoint !== null) this.change({ midpoint, each: null, fit: 'by hand' });
-  }
-  protected setScale(value: string, event: Event): void {
-    const scale = parseNumber(value);
-    const ok = scale !== null && scale > 0;
-    (event.target as HTMLElement).setAttribute('aria-invalid', String(!ok));
-    if (ok) this.change({ scale, each: null, fit: 'by hand' });
   }
 }
 

@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatCheckboxModule } from '@angular/material/checkbox';
 import type { AssetDetail, DeliverRequest, JobInfo, ProofInfo, SpanInfo } from '@estampe/contracts';
 import { addressOf, ROUTES } from '@estampe/contracts';
 import { bytes, significant } from '../../shared/format';
@@ -32,7 +34,7 @@ function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
 @Component({
   selector: 'est-deliver-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [JobProgress],
+  imports: [JobProgress, MatButtonModule, MatCheckboxModule],
   template: `
     <h2>Deliver {{ asset().name }}</h2>
     <p class="muted">
@@ -42,18 +44,18 @@ function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
     @if (choices().length > 0) {
       <h3>Proven maps</h3>
       @for (c of choices(); track c.proof.id) {
-        <label class="choice">
-          <input type="checkbox" [checked]="chosen().has(c.proof.id)" (change)="toggle(c.proof.id)" />
-          <span class="letter num">{{ letter(c.span) }}</span>
-          <span class="num name">{{ c.name }}</span>
-          <span class="figure num">{{ c.figure }}</span>
-          <span class="verdict" [class.hold]="c.hold" [class.good]="c.good">{{ c.verdict }}</span>
-        </label>
+        <mat-checkbox class="choice" [checked]="chosen().has(c.proof.id)" (change)="toggle(c.proof.id)">
+          <span class="about">
+            <span class="letter num">{{ letter(c.span) }}</span>
+            <span class="num name">{{ c.name }}</span>
+            <span class="verdict" [class.hold]="c.hold" [class.good]="c.good">{{ c.verdict }}</span>
+            <span class="figure num">{{ c.figure }}</span>
+          </span>
+        </mat-checkbox>
       }
-      <label class="line"
-        ><input type="checkbox" [checked]="withSculpt()" (change)="withSculpt.set(!withSculpt())" /> put the sculpt in too, so that the
-        delivery can be proven from itself alone</label
-      >
+      <mat-checkbox class="choice" [checked]="withSculpt()" (change)="withSculpt.set($event.checked)">
+        put the sculpt in too, so that the delivery can be proven from itself alone
+      </mat-checkbox>
       @if (problem(); as text) {
         <p class="note warn">{{ text }}</p>
       }
@@ -61,7 +63,7 @@ function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
         <est-job-progress [job]="j" label="Delivery" (stopped)="cancelJob.emit($event)" />
       } @else {
         <p class="actions">
-          <button type="button" class="act-button" [disabled]="problem() !== null" (click)="press()">
+          <button matButton="filled" type="button" [disabled]="problem() !== null" (click)="press()">
             Make version {{ nextVersion() }}
           </button>
         </p>
@@ -76,12 +78,12 @@ function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
       <h3>Versions</h3>
       @for (d of versions(); track d.id) {
         <div class="version" [class.now]="d.id === shownId()">
-          <button type="button" class="open" [attr.aria-pressed]="d.id === shownId()" (click)="show.emit(d.id)">
-            <span class="num">{{ d.name }}</span><span class="muted">{{ d.when }}</span>
+          <button matButton type="button" class="open" [attr.aria-pressed]="d.id === shownId()" (click)="show.emit(d.id)">
+            <span class="num">{{ d.name }}</span> <span class="muted">{{ d.when }}</span>
           </button>
-          <a class="plain-button" [href]="zipOf(d.id)" [attr.download]="d.name + '.zip'">zip, {{ d.size }}</a>
+          <a matButton="outlined" [href]="zipOf(d.id)" [attr.download]="d.name + '.zip'">zip, {{ d.size }}</a>
           @if (d.id !== shownId() && shownId() !== null) {
-            <button type="button" class="plain-button compare" [attr.aria-pressed]="d.id === comparedId()" (click)="compare.emit(d.id)">
+            <button matButton type="button" [attr.aria-pressed]="d.id === comparedId()" (click)="compare.emit(d.id)">
               compare with the one shown
             </button>
           }
@@ -93,24 +95,19 @@ function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
     }
   `,
   styles: `
-    h2 {
-      font-size: 18px;
-      line-height: 26px;
-    }
-    h3 {
-      font-size: 15px;
-      margin: 14px 0 2px;
-    }
     p {
       margin: 4px 0 10px;
     }
     .choice {
+      display: block;
+      padding: 4px 0;
+      border-bottom: 1px solid var(--rule);
+    }
+    .about {
       display: grid;
-      grid-template-columns: 18px 18px 1fr auto;
+      grid-template-columns: 14px 1fr auto;
       gap: 2px 6px;
       align-items: baseline;
-      padding: 6px 0;
-      border-bottom: 1px solid var(--rule);
     }
     .letter {
       font-weight: 600;
@@ -119,7 +116,7 @@ function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
       overflow-wrap: anywhere;
     }
     .figure {
-      grid-column: 3;
+      grid-column: 2;
       color: var(--graphite);
     }
     .verdict {
@@ -132,39 +129,18 @@ function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
     .verdict.hold {
       color: var(--madder);
     }
-    .line {
-      display: flex;
-      align-items: baseline;
-      gap: 6px;
-      padding: 10px 0;
-    }
-    .actions {
-      display: flex;
-      justify-content: flex-end;
-    }
     .version {
-      display: grid;
-      grid-template-columns: 1fr auto;
+      display: flex;
+      flex-wrap: wrap;
+      justify-content: space-between;
       gap: 4px 8px;
       align-items: center;
-      padding: 6px 0 6px 8px;
+      padding: 4px 0;
       border-bottom: 1px solid var(--rule);
       border-left: 3px solid transparent;
     }
     .version.now {
       border-left-color: var(--prussian);
-    }
-    .open {
-      display: grid;
-      border: 0;
-      background: transparent;
-      padding: 0;
-      text-align: left;
-      cursor: pointer;
-    }
-    .compare {
-      grid-column: 1 / -1;
-      justify-self: start;
     }
   `,
 })

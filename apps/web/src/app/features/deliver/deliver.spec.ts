@@ -1,6 +1,7 @@
-import { TestBed } from '@angular/core/testing';
+import { MatCheckboxHarness } from '@angular/material/checkbox/testing';
 import type { AssetDetail, DeliverRequest, Manifest, ProofInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
+import { rendered } from '../../../../test/rendered';
 import { DeliverCard } from './deliver-card';
 import { manifestDifferences } from './manifest-difference';
 
@@ -15,12 +16,10 @@ const asset = (spans: object[]): AssetDetail =>
   ({ id: 'a', name: 'Harbour bell', unit: 'mm', spans, deliveries: [{ id: 'd', version: 3, name: 'harbour-bell_v003', bytes: 1e6, createdAt: '2026-01-01' }] }) as unknown as AssetDetail; // prettier-ignore
 
 async function render(spans: object[]) {
-  const fixture = TestBed.createComponent(DeliverCard);
-  fixture.componentRef.setInput('asset', asset(spans));
+  const page = await rendered(DeliverCard, { asset: asset(spans) });
   const sent: DeliverRequest[] = [];
-  fixture.componentInstance.deliver.subscribe((r) => sent.push(r));
-  await fixture.whenStable();
-  return { fixture, host: fixture.nativeElement as HTMLElement, sent };
+  page.fixture.componentInstance.deliver.subscribe((r) => sent.push(r));
+  return { ...page, sent };
 }
 
 describe('Deliver card', () => {
@@ -31,14 +30,11 @@ describe('Deliver card', () => {
       span('s3', [proof('stale', true)], true),
       span('s4', []),
     ];
-    const { fixture, host, sent } = await render(spans);
+    const { host, press, loader, sent } = await render(spans);
     expect([...host.querySelectorAll('.choice .name')].map((n) => n.textContent)).toEqual(['new.tif', 'held.tif']);
-    const press = (): void => host.querySelector<HTMLButtonElement>('.act-button')?.click();
-    expect(host.querySelector('.act-button')?.textContent).toContain('Make version 4');
-    press();
-    host.querySelectorAll<HTMLInputElement>('.choice input')[1].click();
-    await fixture.whenStable();
-    press();
+    await press('Make version 4');
+    await (await loader.getAllHarnesses(MatCheckboxHarness))[1].toggle();
+    await press('Make version 4');
     expect(sent.map((s) => s.proofIds)).toEqual([['new'], ['new', 'held']]);
   });
 

@@ -1,17 +1,20 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
 import type { SafeResourceUrl } from '@angular/platform-browser';
 import { DomSanitizer } from '@angular/platform-browser';
+import { MatButtonModule } from '@angular/material/button';
 import type { DeliveryInfo } from '@estampe/contracts';
 import { firstValueFrom } from 'rxjs';
 import { addressOf, ROUTES } from '@estampe/contracts';
 import { Api, sentenceOf } from '../../api/api';
-import type { Difference } from './manifest-difference';
+import type { FigureRow } from '../../shared/figures';
+import { Figures } from '../../shared/figures';
 import { manifestDifferences } from './manifest-difference';
 
 /** A delivery's set-up sheet as lighting will see it, or what changed between two versions. */
 @Component({
   selector: 'est-delivery-pane',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Figures, MatButtonModule],
   template: `
     @if (shown(); as d) {
       @if (compared(); as c) {
@@ -19,24 +22,7 @@ import { manifestDifferences } from './manifest-difference';
           <h2>{{ older().name }} and {{ newer().name }}</h2>
           @if (differences(); as rows) {
             @if (rows.length > 0) {
-              <table class="figures">
-                <thead>
-                  <tr>
-                    <th>what differs</th>
-                    <th>{{ older().name }}</th>
-                    <th>{{ newer().name }}</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  @for (row of rows; track row.what) {
-                    <tr>
-                      <th>{{ row.what }}</th>
-                      <td>{{ row.before }}</td>
-                      <td>{{ row.after }}</td>
-                    </tr>
-                  }
-                </tbody>
-              </table>
+              <est-figures [head]="['what differs', older().name, newer().name]" [rows]="rows" />
             } @else {
               <p>Nothing but the version and the date: every number and every file is the same.</p>
             }
@@ -47,8 +33,8 @@ import { manifestDifferences } from './manifest-difference';
       } @else {
         <div class="bar">
           <strong>{{ d.name }}</strong>
-          <a class="plain-button" [href]="sheetOf(d)" target="_blank" rel="noopener">open to print</a>
-          <a class="plain-button" [href]="zipOf(d)" [attr.download]="d.name + '.zip'">save the zip</a>
+          <a matButton="outlined" [href]="sheetOf(d)" target="_blank" rel="noopener">open to print</a>
+          <a matButton="outlined" [href]="zipOf(d)" [attr.download]="d.name + '.zip'">save the zip</a>
         </div>
         <iframe [src]="sheet()" [title]="'Set-up sheet of ' + d.name" sandbox="allow-same-origin"></iframe>
       }
@@ -92,11 +78,6 @@ import { manifestDifferences } from './manifest-difference';
       font-size: 18px;
       margin-bottom: 10px;
     }
-    .paper td {
-      overflow-wrap: anywhere;
-      white-space: normal;
-      padding-left: 16px;
-    }
     .empty {
       grid-row: 1 / -1;
       align-self: center;
@@ -115,7 +96,7 @@ export class DeliveryPane {
   readonly compared = input<DeliveryInfo | null>(null);
   private readonly api = inject(Api);
   private readonly sanitizer = inject(DomSanitizer);
-  protected readonly differences = signal<readonly Difference[] | null>(null);
+  protected readonly differences = signal<readonly FigureRow[] | null>(null);
   protected readonly message = signal<string | null>(null);
   protected readonly sheet = computed<SafeResourceUrl>(() => {
     const id = this.shown()?.id ?? '';
@@ -139,7 +120,10 @@ export class DeliveryPane {
       if (pair.length < 2) return;
       Promise.all(pair.map((d) => firstValueFrom(this.api.manifest(d.id)))).then(
         ([before, after]) => {
-          if (mine === request) this.differences.set(manifestDifferences(before, after));
+          if (mine === request)
+            this.differences.set(
+              manifestDifferences(before, after).map(({ what, before: b, after: a }) => ({ name: what, cells: [b, a] })),
+            );
         },
         (error: unknown) => this.message.set(sentenceOf(error)),
       );

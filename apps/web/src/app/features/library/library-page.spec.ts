@@ -89,7 +89,7 @@ describe('the library', () => {
     expect(main.classList.contains('dropping')).toBe(false);
     await page.drag('drop', [new File(['v'], 'mooring_buoy.obj')]);
     expect(page.text()).toContain('mooring_buoy.obj');
-    expect(page.field('Name').value).toBe('mooring buoy');
+    expect(await page.valueOf('Name')).toBe('mooring buoy');
     expect(page.text()).toContain('Add the sculpt as well: an asset needs a light mesh and at least one finer mesh.');
     await page.drag('drop', []); // a word that was dragged is no file
     expect(page.text()).toContain('mooring_buoy.obj');

@@ -22,6 +22,7 @@ describe('texels against faces and pixels', () => {
       /^1 texels a pixel in the quay at dawn: two are wanted there, which a map of 1024/,
     );
     expect(densityNotes(of(16_000, 0.1), 512, shot)[0]).toMatch(/^5 texels a pixel .*more than the shot can show/);
+    expect(densityNotes(of(16_000, 0.1), 512, null)).toEqual([]); // from a shot that nobody has set
   });
   it('never names a map that no tile can be', () => {
     const notes = densityNotes(of(16_000, 3), 8192, shot);

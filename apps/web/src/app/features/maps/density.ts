@@ -30,8 +30,8 @@ export function densityOf({ levelList }: Pick<AssetDetail, 'levelList'>, { field
 /** Side of the largest map. */
 const LARGEST = 16384;
 
-/** What to make of it, in sentences; none when all is well. @param size of the map */
-export function densityNotes({ perFace, perPixel }: Density, size: number, shot: Shot): string[] {
+/** What to make of it, in sentences; none when all is well. @param size of the map @param shot null while nobody has set one: then pixels say nothing */
+export function densityNotes({ perFace, perPixel }: Density, size: number, shot: Shot | null): string[] {
   const notes: string[] = [];
   const next = (texels: number, wanted: number): number => size * 2 ** Math.max(1, Math.ceil(Math.log2(wanted / texels)));
   /** The map that would do, or that no single tile can. */
@@ -43,11 +43,11 @@ export function densityNotes({ perFace, perPixel }: Density, size: number, shot:
     );
   if (perFace > FACE_TEXELS.most)
     notes.push(`${significant(perFace, 2)} texels a face of the finer level: half the size would hold it too; the sweep in Proof decides.`);
-  if (perPixel !== null && perPixel < PIXEL_TEXELS.wanted)
+  if (shot !== null && perPixel !== null && perPixel < PIXEL_TEXELS.wanted)
     notes.push(
       `${significant(perPixel, 2)} texels a pixel in ${shot.name}: two are wanted there, which ${asMap(next(perPixel, PIXEL_TEXELS.wanted))}, or a greater distance.`,
     );
-  if (perPixel !== null && perPixel > PIXEL_TEXELS.most)
+  if (shot !== null && perPixel !== null && perPixel > PIXEL_TEXELS.most)
     notes.push(`${significant(perPixel, 2)} texels a pixel in ${shot.name}: more than the shot can show; half the size would do for it.`);
   return notes;
 }

@@ -41,85 +41,17 @@ describe('Maps card', () => {
     });
   });
 
-  it('offers every kind by letter and name, several of one pass, always in one order', async () => {
-    const { fixture, host } = await render({});
-    const edits: unknown[] = [];
-    fixture.componentInstance.edited.subscribe((e) => edits.push(e));
-    const boxes = [...host.querySelectorAll<HTMLLabelElement>('.checks label')];
-    expect(boxes.map((b) => b.textContent.trim())).toEqual([
-      'S heights', 'V vectors', 'N normals', 'O occlusion', 'C curvature', 'H hollows', 'T thickness', 'P colours',
-    ]); // prettier-ignore
-    boxes[2].querySelector('input')?.click();
-    boxes[0].querySelector('input')?.click();
-    expect(edits).toEqual([{ kinds: ['scalar', 'normal'] }, { kinds: [] }]);
-    // with vectors alone, what else is measured belongs to where the vectors lead
-    fixture.componentRef.setInput('settings', { ...MEASURE_DEFAULTS, toLevel: 2, kinds: ['occlusion'] });
-    boxes[1].querySelector('input')?.click();
-    expect(edits[2]).toEqual({ kinds: ['vector', 'occlusion'], forHeights: false });
-  });
-
-  it('lets tiles be ticked, says which are missing, and takes colours only from a level that has them', async () => {
+  it('says which tiles are missing, and takes colours only from a level that has them', async () => {
     const tiled = { ...asset, tiles: [1001, 1002, 1011] };
     const span = { id: 's', settings: { ...EXTRACT_SETTINGS_DEFAULTS, toLevel: 2 }, fields: [field] } as unknown as SpanInfo;
     const { fixture, host } = await render({ asset: tiled, span });
-    const edits: unknown[] = [];
-    fixture.componentInstance.edited.subscribe((e) => edits.push(e));
-    const box = (text: string) =>
-      [...host.querySelectorAll<HTMLLabelElement>('.checks label')].find((l) => l.textContent.trim() === text)?.querySelector('input');
-    box('1002')?.click();
-    fixture.componentRef.setInput('settings', { ...MEASURE_DEFAULTS, toLevel: 2, tiles: [1001, 1011] });
-    await fixture.whenStable();
-    expect(box('1002')?.checked).toBe(false);
-    box('1002')?.click();
-    expect(edits).toEqual([{ tiles: [1001, 1011] }, { tiles: null }]);
     expect(host.textContent).toContain('1 of 3 tiles');
     expect(host.textContent).toContain('Not measured yet: 1002, 1011');
     expect(host.querySelector('a[download]')?.getAttribute('download')).toBe('bell_scalar_L0-L2_field.1001.exr');
-    expect(box('P colours')?.disabled).toBe(true);
     fixture.componentRef.setInput('settings', { ...MEASURE_DEFAULTS, toLevel: 2, kinds: ['colour'] });
     await fixture.whenStable();
     expect(host.textContent).toContain('Level 2 has no point colours');
     expect(button(host, 'Extract').disabled).toBe(true);
-  });
-
-  it('asks what a kind needs only where the kind is asked for, and refuses nonsense in place', async () => {
-    const { fixture, host } = await render({ settings: { ...MEASURE_DEFAULTS, toLevel: 2, kinds: ['vector', 'occlusion', 'hollows'] } });
-    const edits: unknown[] = [];
-    fixture.componentInstance.edited.subscribe((e) => edits.push(e));
-    const put = (id: string, value: string): HTMLInputElement => {
-      const field = host.querySelector<HTMLInputElement>(`#${id}`) as HTMLInputElement;
-      field.value = value;
-      field.dispatchEvent(new Event('change'));
-      return field;
-    };
-    expect(host.querySelector('#frame')).toBeNull();
-    expect(host.querySelector('#colour-space')).toBeNull();
-    put('vector-frame', 'object');
-    put('rays', '256');
-    put('distance', '12.5');
-    put('distance', '');
-    put('use', 'alone');
-    put('radius', '3');
-    expect(put('radius', '-3').getAttribute('aria-invalid')).toBe('true');
-    expect(put('seed', '1.5').getAttribute('aria-invalid')).toBe('true');
-    put('seed', '7');
-    expect(edits).toEqual([
-      { vectorFrame: 'object' }, { occlusionRays: 256 }, { occlusionDistance: 12.5 }, { occlusionDistance: null }, { forHeights: false }, { radius: 3 }, { seed: 7 },
-    ]); // prettier-ignore
-    TestBed.resetTestingModule();
-    const free = await render({ asset: { ...asset, stackKind: 'free' }, settings: { ...MEASURE_DEFAULTS, kinds: ['vector'] } });
-    expect(free.host.textContent).toContain('sees nothing under an overhang');
-    expect(free.host.querySelector('#use')).toBeNull();
-  });
-
-  it('emits only its own settings when a list changes, not the event of the list', async () => {
-    const { fixture, host } = await render({});
-    const edits: unknown[] = [];
-    fixture.componentInstance.edited.subscribe((e) => edits.push(e));
-    const size = host.querySelector<HTMLSelectElement>('#size');
-    if (size) size.value = '4096';
-    size?.dispatchEvent(new Event('change', { bubbles: true }));
-    expect(edits).toEqual([{ size: 4096 }]);
   });
 
   it('does not offer a span from a level to itself, and says why', async () => {

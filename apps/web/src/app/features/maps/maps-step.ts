@@ -3,6 +3,7 @@ import type { AssetDetail, MeasureRecipe, MeasureRequest } from '@estampe/contra
 import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
 import type { Shot } from '../../shared/tolerance';
+import { proposedTolerance } from '../../shared/tolerance';
 import { assetsFeature } from '../../state/assets.state';
 import { benchFeature, MapsCard as Actions, ProofCard } from '../../state/bench.state';
 import { pressFeature } from '../../state/press.state';
@@ -23,8 +24,8 @@ import { measureRequest } from './measure-request';
         [settings]="settings()"
         [jobs]="jobs()"
         [message]="message()"
-        [shot]="draft().tolerance.shot"
-        (shotEdited)="changeShot($event)"
+        [shot]="draft().tolerance?.shot ?? null"
+        (shotEdited)="changeShot(a, $event)"
         [recipes]="recipes()"
         [recipeMessage]="recipeMessage()"
         (recipeSaved)="saveRecipe($event)"
@@ -60,8 +61,9 @@ export class MapsStep {
   protected removeRecipe(recipeId: string): void {
     this.store.dispatch(RecipeBar.recipeRemoved({ recipeId }));
   }
-  protected changeShot(shot: Shot): void {
-    this.store.dispatch(ProofCard.requestChanged({ change: { tolerance: { ...this.draft().tolerance, shot } } }));
+  protected changeShot({ diagonal }: AssetDetail, shot: Shot): void {
+    const tolerance = { ...(this.draft().tolerance ?? proposedTolerance(diagonal)), shot };
+    this.store.dispatch(ProofCard.requestChanged({ change: { tolerance } }));
   }
   /** @param others parts that are measured in the same go, each by its own recipe */
   protected extract(asset: AssetDetail, others: readonly string[]): void {

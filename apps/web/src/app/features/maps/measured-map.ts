@@ -1,11 +1,16 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatExpansionModule } from '@angular/material/expansion';
 import type { AssetDetail, ExtractSettings, FieldInfo, SpanInfo } from '@estampe/contracts';
 import { addressOf, plainName, ROUTES } from '@estampe/contracts';
 import { adviseOnRadius, adviseOnSheets, asksRay, gainOverTiles, holdsDirections } from '@estampe/core';
+import type { FigureRow } from '../../shared/figures';
+import { Figures } from '../../shared/figures';
 import { bytes, clock, count, percent, significant } from '../../shared/format';
 import { KIND_NAMES, unitOf } from '../../shared/kinds';
 import { ShotFields } from '../../shared/shot-fields';
 import type { Shot } from '../../shared/tolerance';
+import { proposedShot } from '../../shared/tolerance';
 import { densityNotes, densityOf } from './density';
 import { ReachChart } from './reach-chart';
 
@@ -34,23 +39,14 @@ function fitRows(fields: readonly FieldInfo[], { kind, fitTexels }: ExtractSetti
 @Component({
   selector: 'est-measured-map',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ReachChart, ShotFields],
+  imports: [Figures, MatButtonModule, MatExpansionModule, ReachChart, ShotFields],
   template: `
-    <table class="figures">
-      <tbody>
-        @for (row of results(); track row.name) {
-          <tr>
-            <th>{{ row.name }}</th>
-            <td>{{ row.value }}</td>
-          </tr>
-        }
-      </tbody>
-    </table>
+    <est-figures [rows]="results()" />
     @for (text of notes(); track text) {
       <p class="note warn">{{ text }}</p>
     }
     @if (notes().length > 0) {
-      <p class="actions"><button type="button" class="plain-button" (click)="showMarks.emit()">Show where on the surface</button></p>
+      <p class="actions"><button matButton="outlined" type="button" (click)="showMarks.emit()">Show where on the surface</button></p>
     }
     @for (text of sizeNotes(); track text) {
       <p class="note warn">{{ text }}</p>
@@ -58,75 +54,43 @@ function fitRows(fields: readonly FieldInfo[], { kind, fitTexels }: ExtractSetti
     @if (byRay()) {
       <est-reach-chart [fields]="span().fields" [unit]="asset().unit" />
     }
-    <details>
-      <summary>{{ files().length > 1 ? 'Tile by tile, with the files' : 'The file' }}</summary>
-      <table class="figures files">
-        <thead>
-          <tr>
-            <th>tile</th>
-            <th>missed</th>
-            <th>time</th>
-            <th>field</th>
-          </tr>
-        </thead>
-        <tbody>
-          @for (f of files(); track f.tile) {
-            <tr>
-              <td>{{ f.tile }}</td>
-              <td>{{ f.missed }}</td>
-              <td>{{ f.time }}</td>
-              <td>
-                <a [href]="f.address" [download]="f.name" [title]="f.name">{{ f.size }}</a>
-              </td>
-            </tr>
-          }
-        </tbody>
-      </table>
-      @if (absent().length > 0) {
-        <p class="note">Not measured yet: {{ absent() }}. Tick them below and extract; they join this span.</p>
-      }
-    </details>
-    <details>
-      <summary>Seen in {{ shot().name || 'a shot' }}</summary>
-      <est-shot-fields [shot]="shot()" [unit]="asset().unit" (edited)="shotEdited.emit($event)" />
-    </details>
-  `,
-  styles: `
-    summary {
-      cursor: pointer;
-      padding: 8px 0;
-      font-weight: 600;
-    }
-    th {
-      white-space: nowrap;
-    }
-    .files th,
-    .files td {
-      text-align: right;
-    }
-    .actions {
-      display: flex;
-      justify-content: flex-end;
-      margin: 14px 0;
-    }
+    <mat-accordion multi displayMode="flat">
+      <mat-expansion-panel>
+        <mat-expansion-panel-header>
+          <mat-panel-title>{{ files().length > 1 ? 'Tile by tile, with the files' : 'The file' }}</mat-panel-title>
+        </mat-expansion-panel-header>
+        <est-figures [head]="['tile', 'missed', 'time', 'field']" [rows]="files()" />
+        @if (absent().length > 0) {
+          <p class="note">Not measured yet: {{ absent() }}. Tick them below and extract; they join this span.</p>
+        }
+      </mat-expansion-panel>
+      <mat-expansion-panel>
+        <mat-expansion-panel-header>
+          <mat-panel-title>Seen in {{ seenIn().name || 'a shot' }}</mat-panel-title>
+        </mat-expansion-panel-header>
+        <est-shot-fields [shot]="seenIn()" [unit]="asset().unit" (edited)="shotEdited.emit($event)" />
+      </mat-expansion-panel>
+    </mat-accordion>
   `,
 })
 export class MeasuredMap {
   readonly asset = input.required<AssetDetail>();
   readonly span = input.required<SpanInfo>();
-  readonly shot = input.required<Shot>();
+  /** Null while nobody has set one: then the one that frames the asset counts, and nothing is warned of. */
+  readonly shot = input.required<Shot | null>();
   readonly showMarks = output();
   readonly shotEdited = output<Shot>();
 
   /** Whether rays were cast to find it, so that there is a reach to look at. */
   protected readonly byRay = computed(() => asksRay([this.span().settings.kind]));
-  private readonly density = computed(() => densityOf(this.asset(), this.span(), this.shot()));
+  protected readonly seenIn = computed(() => this.shot() ?? proposedShot(this.asset().diagonal));
+  private readonly density = computed(() => densityOf(this.asset(), this.span(), this.seenIn()));
   protected readonly sizeNotes = computed(() => {
     const radius = adviseOnRadius(this.span().fields.at(0)?.radiusEdges ?? null);
     const notes = densityNotes(this.density(), this.span().settings.size, this.shot());
     return radius === null ? notes : [`${radius[0].toUpperCase()}${radius.slice(1)}`, ...notes];
   });
-  protected readonly results = computed(() => {
+  protected readonly results = computed((): FigureRow[] => {
     const { fields, settings } = this.span();
     const { unit, tiles } = this.asset();
     const [first] = fields;
@@ -134,7 +98,7 @@ export class MeasuredMap {
     // tiles in which nothing was found have no ends
     const [lows, highs] = [fields.map((f) => f.min).filter((x) => x !== null), fields.map((f) => f.max).filter((x) => x !== null)];
     const several = tiles.length > 1 ? `, ${fields.length < tiles.length ? `${fields.length} of ` : ''}${tiles.length} tiles` : '';
-    return [
+    const rows = [
       { name: 'Size', value: `${first.width} x ${first.height}${several}` },
       {
         name: KIND_NAMES[settings.kind],
@@ -157,18 +121,18 @@ export class MeasuredMap {
       { name: 'Rays of the pass', value: count(sumOf(fields, (f) => f.rays)) },
       { name: 'Time of the pass', value: clock(sumOf(fields, (f) => f.seconds)) },
     ];
+    return rows.map(({ name, value }) => ({ name, cells: [value] }));
   });
   protected readonly files = computed(() => {
     const { fields, settings: s } = this.span();
     const asset = plainName(this.asset().name);
-    return fields.map(({ id, tile, missed, seconds, bytes: size }) => ({
-      tile,
-      missed: count(missed),
-      time: clock(seconds),
-      size: bytes(size),
-      address: addressOf(ROUTES.fieldData, { id }),
-      name: `${asset}_${s.kind}_L${s.fromLevel}-L${s.toLevel}_field.${tile}.exr`,
-    }));
+    return fields.map(({ id, tile, missed, seconds, bytes: size }): FigureRow => {
+      const download = `${asset}_${s.kind}_L${s.fromLevel}-L${s.toLevel}_field.${tile}.exr`;
+      return {
+        name: String(tile),
+        cells: [count(missed), clock(seconds), { text: bytes(size), href: addressOf(ROUTES.fieldData, { id }), download }],
+      };
+    });
   });
   protected readonly absent = computed(() => {
     const measured = new Set(this.span().fields.map((f) => f.tile));

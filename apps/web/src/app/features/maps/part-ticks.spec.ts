@@ -20,7 +20,7 @@ describe('the other parts', () => {
   it('are listed without the open one, with what each would be measured by', async () => {
     const recipe: MeasureRequest = { ...MEASURE_DEFAULTS, kinds: ['vector', 'occlusion'], size: 4096, fromLevel: 1, toLevel: 3 };
     const page = await render([bell, clapper, samplePart({ id: 'p3', name: 'Yoke', recipe })]);
-    const rows = [...page.host.querySelectorAll('label')].map((l) => l.textContent.replace(/\s+/g, ' ').trim());
+    const rows = [...page.host.querySelectorAll('.row')].map((l) => l.textContent.replace(/\s+/g, ' ').trim());
     expect(rows).toEqual(['Clapper these settings', 'Yoke vectors, occlusion, 4096, 1 to 3']);
   });
 
@@ -35,10 +35,10 @@ describe('the other parts', () => {
   it('cannot be ticked where the settings do not fit, and say why; by a recipe of their own they can', async () => {
     const short = samplePart({ id: 'p2', name: 'Clapper', levelList: low });
     const page = await render([bell, short]);
-    expect(page.field('Clapper').disabled).toBe(true);
+    expect(await (await page.tickBox('Clapper')).isDisabled()).toBe(true);
     expect(page.text()).toContain('It measures from level 0 to 3, and Clapper has the levels 0 to 1.');
     const own = await render([bell, { ...short, recipe: { ...settings, toLevel: 1 } }]);
-    expect(own.field('Clapper').disabled).toBe(false);
+    expect(await (await own.tickBox('Clapper')).isDisabled()).toBe(false);
     const free = await render([bell, samplePart({ id: 'p2', name: 'Clapper', stackKind: 'free' })], { match: 'stack' });
     expect(free.text()).toContain('Clapper has a free sculpt');
   });

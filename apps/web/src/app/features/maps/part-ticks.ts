@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, model, output } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatCheckboxModule } from '@angular/material/checkbox';
 import type { AssetDetail, MeasureRequest } from '@estampe/contracts';
 import { KIND_WORDS } from '@estampe/contracts';
 import { whyNot } from './recipe-fit';
@@ -7,43 +9,32 @@ import { whyNot } from './recipe-fit';
 @Component({
   selector: 'est-part-ticks',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButtonModule, MatCheckboxModule],
   template: `
-    <fieldset>
-      <legend>Other parts</legend>
+    <div role="group" aria-label="Other parts">
+      <h3>Other parts</h3>
       @for (row of rows(); track row.id) {
-        <label [class.muted]="row.why !== null">
-          <input type="checkbox" [checked]="isTicked(row.id)" [disabled]="row.why !== null && !isTicked(row.id)" (change)="tick(row.id)" />
-          <span>{{ row.name }}</span>&ngsp;<span class="how">{{ row.how }}</span>
-        </label>
+        <div class="row">
+          <mat-checkbox [checked]="isTicked(row.id)" [disabled]="row.why !== null && !isTicked(row.id)" (change)="tick(row.id)">
+            {{ row.name }}
+          </mat-checkbox>
+          <span class="how">{{ row.how }}</span>
+        </div>
         @if (row.why; as why) {
           <p class="note warn">{{ why }}</p>
         }
       }
-      <button type="button" class="plain-button" [disabled]="copyTo().length === 0" (click)="copied.emit(copyTo())">
+      <button matButton="outlined" type="button" [disabled]="copyTo().length === 0" (click)="copied.emit(copyTo())">
         Copy these settings to the ticked parts
       </button>
-    </fieldset>
+    </div>
   `,
   styles: `
-    fieldset {
-      border: 0;
-      border-top: 1px solid var(--rule);
-      margin: 8px 0 0;
-      padding: 8px 0;
-    }
-    legend {
-      float: left;
-      width: 100%;
-      font-weight: 600;
-      padding: 0;
-    }
-    label {
-      clear: both;
-      display: grid;
-      grid-template-columns: auto auto 1fr;
-      gap: 6px;
-      align-items: baseline;
-      padding: 3px 0;
+    .row {
+      display: flex;
+      justify-content: space-between;
+      align-items: center;
+      gap: 8px;
     }
     .how {
       text-align: right;
@@ -51,9 +42,6 @@ import { whyNot } from './recipe-fit';
     }
     .note {
       margin: 0 0 4px 22px;
-    }
-    button {
-      margin-top: 4px;
     }
   `,
 })

@@ -1,6 +1,7 @@
-import { TestBed } from '@angular/core/testing';
+import { MatMenuHarness } from '@angular/material/menu/testing';
 import type { AssetDetail, MeasureRecipe, SavedRecipe } from '@estampe/contracts';
 import { MEASURE_DEFAULTS, readRecipeFile, writeRecipeFile } from '@estampe/contracts';
+import { rendered } from '../../../../test/rendered';
 import { RecipeBar } from './recipe-bar';
 import { whyNot } from './recipe-fit';
 
@@ -38,34 +39,26 @@ describe('a recipe', () => {
 
   it('is taken where it fits, kept back with its reason where not, saved under a name, imported', async () => {
     const odd = { ...recipe({ toLevel: 4 }), id: '5b1d4f0e-0000-4000-8000-000000000002', name: 'For the buoy' };
-    const fixture = TestBed.createComponent(RecipeBar);
-    fixture.componentRef.setInput('asset', asset);
-    fixture.componentRef.setInput('settings', MEASURE_DEFAULTS);
-    fixture.componentRef.setInput('recipes', [recipe(), odd]);
+    const page = await rendered(RecipeBar, { asset, settings: MEASURE_DEFAULTS, recipes: [recipe(), odd] });
+    const { fixture, host } = page;
     const seen: unknown[] = [];
     fixture.componentInstance.applied.subscribe((s) => seen.push(s.size));
     fixture.componentInstance.saved.subscribe((r) => seen.push([r.name, r.unit, r.settings.size]));
     fixture.componentInstance.removed.subscribe((id) => seen.push(id));
-    await fixture.whenStable();
-    const host = fixture.nativeElement as HTMLElement;
-    const select = host.querySelector('select') as HTMLSelectElement;
-    const choose = async (id: string): Promise<void> => {
-      select.value = id;
-      select.dispatchEvent(new Event('change'));
-      await fixture.whenStable();
-    };
-    await choose(odd.id);
+    expect(await page.optionsOf('Recipe')).toEqual(['Fine heights', 'For the buoy (does not fit)']);
+    await page.enter('Recipe', 'For the buoy (does not fit)');
     expect(host.textContent).toContain('and Bell has the levels 0 to 2');
-    await choose(recipe().id);
+    await page.enter('Recipe', 'Fine heights');
     expect(host.textContent).not.toContain('levels 0 to 2');
-    const name = host.querySelector('input[type=text]') as HTMLInputElement;
-    name.value = ' Mine ';
-    name.dispatchEvent(new Event('input'));
-    await fixture.whenStable();
-    const press = (label: string) => [...host.querySelectorAll('button')].find((b) => b.textContent.trim() === label)?.click();
-    expect(host.querySelector('a[download]')?.getAttribute('download')).toBe('mine.recipe.json');
-    press('Save');
-    press('Delete');
+    await page.enter('Name for these settings', ' Mine ');
+    const menu = await page.loader.getHarness(MatMenuHarness);
+    await menu.open();
+    const [sent] = await menu.getItems({ text: /Export/ });
+    expect(await (await sent.host()).getAttribute('download')).toBe('mine.recipe.json');
+    await menu.close();
+    await page.press('Save');
+    await menu.open();
+    await menu.clickItem({ text: /^Delete/ });
     const drop = async (text: string): Promise<void> => {
       const picker = host.querySelector('input[type=file]') as HTMLInputElement;
       Object.defineProperty(picker, 'files', { configurable: true, value: [{ name: 'a.json', text: () => Promise.resolve(text) }] });

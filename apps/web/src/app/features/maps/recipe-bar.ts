@@ -1,59 +1,52 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
+import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
+import { FormControl, ReactiveFormsModule } from '@angular/forms';
+import { MatButtonModule } from '@angular/material/button';
+import { MatIconModule } from '@angular/material/icon';
+import { MatInputModule } from '@angular/material/input';
+import { MatMenuModule } from '@angular/material/menu';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import type { AssetDetail, MeasureRecipe, MeasureRequest, SavedRecipe } from '@estampe/contracts';
 import { plainName, readRecipeFile, writeRecipeFile } from '@estampe/contracts';
+import { ChoiceField } from '../../shared/forms/choice-field';
 import { whyNot } from './recipe-fit';
 
 /** Settings kept under a name: take them for this part, save the present ones, send them as a file and back. */
 @Component({
   selector: 'est-recipe-bar',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [ChoiceField, MatButtonModule, MatIconModule, MatInputModule, MatMenuModule, MatTooltipModule, ReactiveFormsModule],
   template: `
-    <div class="field-row">
-      <label for="recipe">Recipe</label>
-      <select id="recipe" (change)="choose($event)">
-        <option value="" [selected]="chosen() === null">{{ choices().length === 0 ? 'none saved yet' : 'choose one' }}</option>
-        @for (c of choices(); track c.recipe.id) {
-          <option [value]="c.recipe.id" [selected]="c.recipe.id === chosen()?.id">
-            {{ c.recipe.name }}{{ c.why ? ' (does not fit)' : '' }}
-          </option>
-        }
-      </select>
-    </div>
-    @if (message() ?? reason(); as text) {
-      <p class="note warn" role="status">{{ text }}</p>
-    }
-    <div class="bar">
-      <input
-        type="text"
-        aria-label="Name for these settings"
-        placeholder="name"
-        maxlength="60"
-        [value]="name()"
-        (input)="name.set(text($event))"
-      />
-      <button type="button" class="plain-button" [disabled]="name().trim() === ''" (click)="save()">Save</button>
-      <a class="plain-button" [href]="address()" [download]="fileName()">Export</a>
-      <button type="button" class="plain-button" (click)="picker.click()">Import…</button>
-      @if (chosen(); as c) {
-        <button type="button" class="plain-button" (click)="remove(c.id)">Delete</button>
+    <div class="fields">
+      <est-choice-field label="Recipe" class="wide" [empty]="empty()" [control]="taken" [options]="choices()" />
+      @if (message() ?? reason(); as text) {
+        <p class="note warn wide" role="status">{{ text }}</p>
       }
-      <input #picker hidden type="file" accept=".json,application/json" aria-label="A recipe file" (change)="take($event)" />
+      <mat-form-field>
+        <mat-label>Name for these settings</mat-label>
+        <input matInput maxlength="60" [formControl]="name" />
+      </mat-form-field>
+      <div class="bar">
+        <button matButton="outlined" type="button" [disabled]="name.value.trim() === ''" (click)="save()">Save</button>
+        <button matIconButton type="button" aria-label="More about recipes" matTooltip="export, import, delete" [matMenuTriggerFor]="more">
+          <mat-icon svgIcon="more" />
+        </button>
+        <mat-menu #more="matMenu">
+          <a mat-menu-item [href]="address()" [download]="fileName()">Export these settings</a>
+          <button mat-menu-item type="button" (click)="picker.click()">Import a recipe file…</button>
+          @if (chosen(); as c) {
+            <button mat-menu-item type="button" (click)="remove(c.id)">Delete {{ c.name }}</button>
+          }
+        </mat-menu>
+        <input #picker hidden type="file" accept=".json,application/json" aria-label="A recipe file" (change)="take($event)" />
+      </div>
     </div>
   `,
   styles: `
     .bar {
       display: flex;
-      flex-wrap: wrap;
       gap: 4px;
-      align-items: center;
-      padding: 6px 0;
-    }
-    .bar input[type='text'] {
-      width: 84px;
-      border: 0;
-      border-bottom: 1px solid var(--graphite);
-      background: transparent;
-      padding: 2px;
+      align-items: flex-end;
     }
   `,
 })
@@ -67,40 +60,48 @@ export class RecipeBar {
   readonly saved = output<MeasureRecipe>();
   readonly removed = output<string>();
 
-  protected readonly name = signal('');
-  private readonly chosenId = signal<string | null>(null);
+  protected readonly name = new FormControl('', { nonNullable: true });
+  private readonly named = toSignal(this.name.valueChanges, { initialValue: '' });
+  /** Id of the recipe that was chosen; null for none. */
+  protected readonly taken = new FormControl<string | null>(null);
+  private readonly takenId = toSignal(this.taken.valueChanges, { initialValue: null });
   private readonly own = signal<string | null>(null);
   protected readonly message = computed(() => this.own() ?? this.refused());
-  protected readonly chosen = computed(() => this.recipes().find((r) => r.id === this.chosenId()) ?? null);
-  protected readonly choices = computed(() => this.recipes().map((recipe) => ({ recipe, why: whyNot(recipe, this.asset()) })));
+  protected readonly chosen = computed(() => this.recipes().find((r) => r.id === this.takenId()) ?? null);
+  protected readonly choices = computed(() =>
+    this.recipes().map((recipe) => ({
+      value: recipe.id,
+      label: `${recipe.name}${whyNot(recipe, this.asset()) === null ? '' : ' (does not fit)'}`,
+    })),
+  );
+  protected readonly empty = computed(() => (this.recipes().length === 0 ? 'none saved yet' : 'choose one'));
   protected readonly reason = computed(() => {
     const chosen = this.chosen();
     return chosen && whyNot(chosen, this.asset());
   });
   private readonly present = computed((): MeasureRecipe => ({
-    name: [this.name().trim(), this.chosen()?.name, this.asset().name].find((n) => n !== undefined && n !== '') ?? 'recipe',
+    name: [this.named().trim(), this.chosen()?.name, this.asset().name].find((n) => n !== undefined && n !== '') ?? 'recipe',
     unit: this.asset().unit,
     settings: this.settings(),
   }));
   protected readonly address = computed(() => `data:application/json;charset=utf-8,${encodeURIComponent(writeRecipeFile(this.present()))}`);
   protected readonly fileName = computed(() => `${plainName(this.present().name)}.recipe.json`);
 
-  protected text(event: Event): string {
-    return (event.target as HTMLInputElement).value;
+  constructor() {
+    this.taken.valueChanges.pipe(takeUntilDestroyed()).subscribe((id) => {
+      const recipe = this.recipes().find((r) => r.id === id);
+      this.own.set(null);
+      if (recipe && whyNot(recipe, this.asset()) === null) this.applied.emit(recipe.settings);
+    });
   }
-  protected choose(event: Event): void {
-    const recipe = this.recipes().find((r) => r.id === this.text(event)) ?? null;
-    this.own.set(null);
-    this.chosenId.set(recipe?.id ?? null);
-    if (recipe && whyNot(recipe, this.asset()) === null) this.applied.emit(recipe.settings);
-  }
+
   protected save(): void {
     this.own.set(null);
     this.saved.emit(this.present());
-    this.name.set('');
+    this.name.setValue('');
   }
   protected remove(id: string): void {
-    this.chosenId.set(null);
+    this.taken.setValue(null);
     this.removed.emit(id);
   }
   protected async take(event: Event): Promise<void> {
@@ -112,7 +113,7 @@ export class RecipeBar {
     const why = typeof read === 'string' ? read : whyNot(read, this.asset());
     this.own.set(why === null ? null : typeof read === 'string' ? why : `${file.name} does not fit here. ${why}`);
     if (typeof read !== 'string' && why === null) {
-      this.name.set(read.name);
+      this.name.setValue(read.name);
       this.applied.emit(read.settings);
     }
   }

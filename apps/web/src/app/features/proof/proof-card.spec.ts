@@ -1,9 +1,9 @@
-import { TestBed } from '@angular/core/testing';
 import type { ProofInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
 import type { DisplacedReport } from '../../../../test/samples';
 import { sampleEncoding, sampleProof, sampleReport, sampleSpan } from '../../../../test/samples';
-import { NO_TOLERANCE } from '../../shared/tolerance';
+import { proposedShot } from '../../shared/tolerance';
+import { rendered } from '../../../../test/rendered';
 import { ProofCard } from './proof-card';
 import { proveRequest } from './prove-request';
 
@@ -14,40 +14,32 @@ const { distance } = report;
 const proof = (change: Partial<DisplacedReport> = {}): ProofInfo =>
   sampleProof({ encoding, outcome: { kind: 'scalar', report: { ...report, ...change } } });
 
+const tolerance = { value: 0.1, unit: 'units' as const, shot: proposedShot(1000) };
+
 async function render(inputs: Record<string, unknown>) {
-  const fixture = TestBed.createComponent(ProofCard);
-  fixture.componentRef.setInput('span', span);
-  fixture.componentRef.setInput('unit', 'mm');
-  fixture.componentRef.setInput('diagonal', 1000);
-  fixture.componentRef.setInput('draft', { subdivisions: null, tolerance: { ...NO_TOLERANCE, value: 0.1 }, degrees: null });
-  fixture.componentRef.setInput('encoding', encoding);
-  for (const [key, value] of Object.entries(inputs)) fixture.componentRef.setInput(key, value);
-  await fixture.whenStable();
-  return {
-    fixture,
-    host: fixture.nativeElement as HTMLElement,
-    text: (fixture.nativeElement as HTMLElement).textContent.replace(/\s+/g, ' '),
-  };
+  const draft = { subdivisions: null, tolerance, degrees: null };
+  const page = await rendered(ProofCard, { span, unit: 'mm', diagonal: 1000, draft, encoding, ...inputs });
+  return { ...page, written: page.text() };
 }
 
 describe('Proof card', () => {
   it('asks for as many subdivisions as the span has levels, and four for a free sculpt', async () => {
-    const draft = { subdivisions: null, tolerance: { ...NO_TOLERANCE, value: 0.1 }, degrees: 3 };
+    const draft = { subdivisions: null, tolerance, degrees: 3 };
     expect(proveRequest(draft, span.settings, true, 1000)).toEqual({ subdivisions: 3, tolerance: 0.1 });
     expect(proveRequest(draft, span.settings, false, 1000)).toEqual({ subdivisions: 4, tolerance: 0.1 });
     expect(proveRequest({ ...draft, subdivisions: 1 }, { ...span.settings, kind: 'normal' }, true, 1000)).toEqual({
       subdivisions: 1,
       tolerance: 3,
     });
-    const { fixture, host } = await render({});
+    const { fixture, press } = await render({});
     let pressed = 0;
     fixture.componentInstance.prove.subscribe(() => pressed++);
-    host.querySelector<HTMLButtonElement>('.act-button')?.click();
+    await press('Prove');
     expect(pressed).toBe(1);
   });
 
   it('gives the verdict with its reason, what is left, and the file', async () => {
-    const { host, text } = await render({ proof: proof() });
+    const { host, written: text } = await render({ proof: proof() });
     expect(text).toMatch(/Good to pull 99 % of both surfaces lie within 0.07/);
     expect(text).toContain('2 % of undisplaced');
     const link = host.querySelector('a');
@@ -64,27 +56,29 @@ describe('Proof card', () => {
     [{ distance: { ...distance, rms: 0.1 } }, /Rounding makes up 98 % of the error/],
     [{ foldShare: 0.02 }, /2 % of the displaced surface is folded over/],
   ])('holds, and says what to change', async (change, reason) => {
-    const { text } = await render({ proof: proof({ ...change, passed: false }) });
+    const { written: text } = await render({ proof: proof({ ...change, passed: false }) });
     expect(text).toContain('Hold');
     expect(text).toMatch(reason);
   });
 
   it('says when the encoding has moved on since, and gives no verdict without a tolerance', async () => {
-    expect((await render({ proof: proof(), current: false })).text).toContain('Out of date');
-    const { text } = await render({ proof: proof({ tolerance: null, passed: null }) });
+    expect((await render({ proof: proof(), current: false })).written).toContain('Out of date');
+    const { written: text } = await render({ proof: proof({ tolerance: null, passed: null }) });
     expect(text).not.toMatch(/Good to pull|Hold/);
   });
 
   it('does not take a tolerance that is none', async () => {
-    const { fixture, host } = await render({});
+    const page = await render({});
     const edits: unknown[] = [];
-    fixture.componentInstance.edited.subscribe((e) => edits.push(e));
-    const input = host.querySelector<HTMLInputElement>('#tolerance') as HTMLInputElement;
-    for (const value of ['-1', 'x', '0,25', '']) {
-      input.value = value;
-      input.dispatchEvent(new Event('change'));
-    }
-    expect(edits).toEqual([{ tolerance: { ...NO_TOLERANCE, value: 0.25 } }, { tolerance: { ...NO_TOLERANCE, value: null } }]);
+    page.fixture.componentInstance.edited.subscribe((e) => edits.push(e));
+    for (const value of ['-1', 'x', '0,25', '']) await page.enter('Tolerance', value);
+    await page.enter('Subdivisions', '3 (as the sculpt)');
+    await page.enter('Subdivisions', '5');
+    expect(edits).toEqual([
+      { tolerance: { ...tolerance, value: 0.25 } },
+      { tolerance: { ...tolerance, value: null } },
+      { subdivisions: 5 },
+    ]);
   });
 
   it('turns percent and pixels of a shot into a length, and says which', async () => {
@@ -94,7 +88,7 @@ describe('Proof card', () => {
       [{ value: 0.5, unit: 'pixels', shot }, 0.25, '= 0.25 mm, at 2 px/mm'],
     ] as const) {
       const draft = { subdivisions: null, tolerance, degrees: null };
-      const { text } = await render({ draft });
+      const { written: text } = await render({ draft });
       expect(proveRequest(draft, span.settings, true, 1000).tolerance).toBeCloseTo(length, 9);
       expect(text).toContain(words);
     }
@@ -107,7 +101,7 @@ describe('Proof card', () => {
       { subdivisions: 3, faces: 20480, rms: 0.02, p99: 0.07, max: 0.8 },
     ];
     const study = { parts, ladder: { exactPoints: 0, samplingBound: 0.016, unencoded: 0.02, written: 0.02 }, sweep, knee: 3, seconds: 1 };
-    const { fixture, host, text } = await render({ proof: { ...proof(), study } });
+    const { fixture, host, written: text } = await render({ proof: { ...proof(), study } });
     const visited: unknown[] = [];
     fixture.componentInstance.visit.subscribe((p) => visited.push(p));
     host.querySelector<HTMLButtonElement>('.worst button')?.click();
@@ -125,7 +119,7 @@ describe('Proof card', () => {
       report: { subdivisions: 5, normalAngle: angle, bareAngle: { mean: 8, p95: 20, max: 50 }, missedShare: 0, clippedShare: 0, unmatchedShare: 0, tolerance: 2, passed: true },
     }; // prettier-ignore
     const normal = { ...span, settings: { ...span.settings, kind: 'normal' } };
-    const { text } = await render({ span: normal, proof: { ...proof(), outcome } });
+    const { written: text } = await render({ span: normal, proof: { ...proof(), outcome } });
     expect(text).toMatch(/Good to pull 95 % of the normals are off by 1\.2\u00b0 or less/);
     expect(text).not.toContain('Look closer');
   });

@@ -1,8 +1,15 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatListModule } from '@angular/material/list';
 import type { EncodingSettings, JobInfo, ProofInfo, SpanInfo, WorstPlaceInfo } from '@estampe/contracts';
 import { adviseOnNormals, adviseOnProof, displaces, hasAxes, holdsDirections } from '@estampe/core';
-import { addressOf, ROUTES } from '@estampe/contracts';
-import { bytes, count, parseNumber, percent, significant } from '../../shared/format';
+import { addressOf, proveRequestSchema, ROUTES } from '@estampe/contracts';
+import type { FigureRow } from '../../shared/figures';
+import { Figures } from '../../shared/figures';
+import { bytes, count, percent, significant } from '../../shared/format';
+import { ChoiceField } from '../../shared/forms/choice-field';
+import { NumberField } from '../../shared/forms/number-field';
+import { follow, formOf } from '../../shared/forms/zod-form';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { KIND_NAMES } from '../../shared/kinds';
 import { ToleranceField } from '../../shared/tolerance-field';
@@ -16,11 +23,15 @@ const PARTS = [
   ['encoding', 'encoding', 'rounding and clipping'],
 ] as const;
 
+/** What is set field by field. */
+type Asked = Readonly<{ subdivisions: number; degrees: number | null }>;
+const FIRST: Asked = { subdivisions: 0, degrees: null };
+
 /** Proves the written file against the sculpt, shows every figure and the verdict, where it is worst and why, and hands out the map file. */
 @Component({
   selector: 'est-proof-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [JobProgress, ToleranceField],
+  imports: [ChoiceField, Figures, JobProgress, MatButtonModule, MatListModule, NumberField, ToleranceField],
   templateUrl: './proof-card.html',
   styleUrl: './proof-card.scss',
 })
@@ -57,7 +68,14 @@ export class ProofCard {
   protected readonly subdivisions = computed(
     () => proveRequest(this.draft(), this.span().settings, this.stack(), this.diagonal()).subdivisions,
   );
-  protected readonly choices = computed(() => Array.from({ length: 7 }, (_, i) => i));
+  protected readonly choices = computed(() =>
+    Array.from({ length: 7 }, (_, value) => ({ value, label: `${value}${value === this.between() ? ' (as the sculpt)' : ''}` })),
+  );
+  protected readonly form = formOf<Asked>(
+    { shape: { subdivisions: proveRequestSchema.shape.subdivisions, degrees: proveRequestSchema.shape.tolerance } },
+    FIRST,
+  );
+  private readonly asked = computed((): Asked => ({ subdivisions: this.subdivisions(), degrees: this.draft().degrees }));
   private readonly mine = (kind: JobInfo['kind']) => (j: JobInfo) => j.kind === kind && j.spanId === this.span().id;
   protected readonly job = computed(() => activeJob(this.jobs(), this.mine('proof')));
   protected readonly failed = computed(() => failureOf(this.jobs(), this.mine('proof')));
@@ -131,7 +149,8 @@ export class ProofCard {
       };
     return null;
   });
-  protected readonly others = computed(() => {
+  protected readonly others = computed((): FigureRow[] => this.figures().map(({ name, value }) => ({ name, cells: [value] })));
+  private readonly figures = computed(() => {
     const e = this.proof()?.encoding;
     const s = this.scalarReport();
     const n = this.normalReport();
@@ -214,20 +233,12 @@ export class ProofCard {
       : null;
   });
 
-  protected text(event: Event): string {
-    return (event.target as HTMLInputElement | HTMLSelectElement).value;
+  constructor() {
+    follow(this.form, this.asked, (change) => this.edited.emit(change));
   }
+
   protected size(n: number): string {
     return bytes(n);
-  }
-  protected setSubdivisions(value: string): void {
-    this.edited.emit({ subdivisions: Number(value) });
-  }
-  protected setDegrees(value: string, event: Event): void {
-    const degrees = value.trim() === '' ? null : parseNumber(value);
-    const ok = value.trim() === '' || (degrees !== null && degrees > 0);
-    (event.target as HTMLElement).setAttribute('aria-invalid', String(!ok));
-    if (ok) this.edited.emit({ degrees });
   }
   protected press(): void {
     this.prove.emit();

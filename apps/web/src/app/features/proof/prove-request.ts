@@ -1,6 +1,6 @@
 import type { ExtractSettings, ProveRequest } from '@estampe/contracts';
 import { holdsDirections } from '@estampe/core';
-import { toleranceLength } from '../../shared/tolerance';
+import { proposedTolerance, toleranceLength } from '../../shared/tolerance';
 import type { ProofDraft } from '../../state/bench.state';
 
 /** Subdivisions of a proof of a free sculpt, where no level says what would be enough. */
@@ -17,6 +17,6 @@ export function proveRequest(
 ): ProveRequest {
   return {
     subdivisions: draft.subdivisions ?? (stack ? toLevel - fromLevel : FREE_SUBDIVISIONS),
-    tolerance: holdsDirections(kind) ? draft.degrees : toleranceLength(draft.tolerance, diagonal),
+    tolerance: holdsDirections(kind) ? draft.degrees : toleranceLength(draft.tolerance ?? proposedTolerance(diagonal), diagonal),
   };
 }

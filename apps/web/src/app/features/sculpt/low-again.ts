@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, inject, output, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatProgressBarModule } from '@angular/material/progress-bar';
 import type { Uploaded } from '@estampe/contracts';
 import { lastValueFrom, tap } from 'rxjs';
 import { Api, sentenceOf } from '../../api/api';
@@ -8,16 +10,14 @@ import { MESH_FILES, refusalOf } from '../../shared/mesh-files';
 @Component({
   selector: 'est-low-again',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButtonModule, MatProgressBarModule],
   host: { '(dragover)': '$event.preventDefault()', '(drop)': 'drop($event)' },
   template: `
-    @if (fraction() === null) {
-      <label class="pick"
-        ><input type="file" [accept]="accepted" (change)="pick($event)" /><span class="plain-button"
-          >Bring the light mesh in again</span
-        ></label
-      >
+    @if (fraction(); as sent) {
+      <mat-progress-bar mode="determinate" aria-label="Upload" [value]="100 * sent.share" />
     } @else {
-      <progress [value]="fraction()" max="1" aria-label="Upload"></progress>
+      <button matButton="outlined" type="button" (click)="picker.click()">Bring the light mesh in again</button>
+      <input #picker hidden type="file" aria-label="The light mesh" [accept]="accepted" (change)="pick($event)" />
     }
     @if (message(); as text) {
       <p class="note bad" role="alert">{{ text }}</p>
@@ -27,29 +27,13 @@ import { MESH_FILES, refusalOf } from '../../shared/mesh-files';
     :host {
       display: block;
     }
-    .pick {
-      display: inline-block;
-      cursor: pointer;
-    }
-    input {
-      position: absolute;
-      opacity: 0;
-      width: 1px;
-    }
-    .pick:focus-within .plain-button {
-      outline: 2px solid var(--prussian);
-      outline-offset: 1px;
-    }
-    progress {
-      width: 100%;
-    }
   `,
 })
 export class LowAgain {
   protected readonly accepted = MESH_FILES;
   readonly sent = output<Uploaded>();
   private readonly api = inject(Api);
-  protected readonly fraction = signal<number | null>(null);
+  protected readonly fraction = signal<{ readonly share: number } | null>(null);
   protected readonly message = signal<string | null>(null);
 
   protected pick(event: Event): void {
@@ -67,12 +51,12 @@ export class LowAgain {
   private async send(file: File): Promise<void> {
     this.message.set(refusalOf(file));
     if (this.message() !== null) return;
-    this.fraction.set(0);
+    this.fraction.set({ share: 0 });
     try {
       const last = await lastValueFrom(
         this.api.upload(file).pipe(
           tap((step) => {
-            if ('fraction' in step) this.fraction.set(step.fraction);
+            if ('fraction' in step) this.fraction.set({ share: step.fraction });
           }),
         ),
       );

@@ -1,6 +1,12 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatExpansionModule } from '@angular/material/expansion';
+import { MatIconModule } from '@angular/material/icon';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import type { AssetDetail, FindingInfo, JobInfo, Uploaded } from '@estampe/contracts';
 import { titleOf } from '@estampe/contracts';
+import type { FigureRow } from '../../shared/figures';
+import { Figures } from '../../shared/figures';
 import { count, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { BringInPanel } from '../../shared/bring-in-panel';
@@ -12,49 +18,33 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
 @Component({
   selector: 'est-sculpt-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [BringInPanel, JobProgress, LowAgain],
+  imports: [BringInPanel, Figures, JobProgress, LowAgain, MatButtonModule, MatExpansionModule, MatIconModule, MatTooltipModule],
   template: `
     <h2>{{ title() }}</h2>
     <p class="muted">{{ kind() }}</p>
-    <table class="figures">
-      <thead>
-        <tr>
-          <th>level</th>
-          <th>points</th>
-          <th>faces</th>
-          <th>adds ({{ asset().unit }})</th>
-        </tr>
-      </thead>
-      <tbody>
-        @for (l of levels(); track l.level) {
-          <tr>
-            <th>{{ l.level }}</th>
-            <td>{{ l.points }}</td>
-            <td>{{ l.faces }}</td>
-            <td>{{ l.detail }}</td>
-          </tr>
-        }
-      </tbody>
-    </table>
-    <div class="field-row">
-      <span>Diagonal</span><span class="num">{{ diagonal() }}</span>
-    </div>
-    <div class="field-row">
-      <span>UV tiles</span><span class="num">{{ asset().tiles.join(' ') }}</span>
-    </div>
+    <est-figures [head]="['level', 'points', 'faces', 'adds (' + asset().unit + ')']" [rows]="levels()" />
+    <est-figures [rows]="about()" />
     <h3>Findings on the light mesh</h3>
     @for (f of asset().findings; track f.code) {
       <div class="note" [class.warn]="f.severity === 'warning'" [class.bad]="f.severity === 'error'">
         <strong>{{ words(f.severity) }}</strong> <span class="num muted">{{ f.code }}</span><br />{{ f.message }}
         @if (f.faces.length > 0) {
           <span class="walk">
-            <button type="button" class="plain-button" (click)="all(f)" [attr.aria-pressed]="at()?.code === f.code && at()?.index === null">
+            <button matButton="outlined" type="button" [attr.aria-pressed]="at()?.code === f.code && at()?.index === null" (click)="all(f)">
               light {{ f.faces.length }}
             </button>
-            <button type="button" class="plain-button" (click)="walk(f, -1)" [attr.aria-label]="'Previous face of ' + f.code">
-              &#8249;
+            <button
+              matIconButton
+              type="button"
+              matTooltip="previous"
+              [attr.aria-label]="'Previous face of ' + f.code"
+              (click)="walk(f, -1)"
+            >
+              <mat-icon svgIcon="previous" />
             </button>
-            <button type="button" class="plain-button" (click)="walk(f, 1)" [attr.aria-label]="'Next face of ' + f.code">&#8250;</button>
+            <button matIconButton type="button" matTooltip="next" [attr.aria-label]="'Next face of ' + f.code" (click)="walk(f, 1)">
+              <mat-icon svgIcon="next" />
+            </button>
             <span class="num" role="status">{{ placeOf(f) }}</span>
           </span>
         }
@@ -63,7 +53,7 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
       <p class="note">Nothing to mend: UVs in their tiles without overlap, no holes, no doubled edges, no empty faces.</p>
     }
     @if (at() !== null) {
-      <p class="actions"><button type="button" class="plain-button" (click)="none()">Lights out</button></p>
+      <p class="actions"><button matButton="outlined" type="button" (click)="none()">Lights out</button></p>
     }
     <h3>Changed since?</h3>
     <p class="muted">
@@ -82,21 +72,13 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     @if (asset().parts.length > 1) {
       <p class="muted">{{ partNames() }}; choose one at the top.</p>
     }
-    <details (dragover)="$event.preventDefault()" (drop)="dropPart($event)">
-      <summary>Add a part</summary>
+    <mat-expansion-panel (dragover)="$event.preventDefault()" (drop)="dropPart($event)">
+      <mat-expansion-panel-header><mat-panel-title>Add a part</mat-panel-title></mat-expansion-panel-header>
       <est-bring-in-panel [partOf]="asset()" [dropped]="droppedPart()" />
-    </details>
-    <p class="actions"><button type="button" class="act-button" (click)="next.emit()">Maps</button></p>
+    </mat-expansion-panel>
+    <p class="actions"><button matButton="filled" type="button" (click)="next.emit()">Maps</button></p>
   `,
   styles: `
-    h2 {
-      font-size: 18px;
-      line-height: 26px;
-    }
-    h3 {
-      font-size: 15px;
-      margin: 18px 0 0;
-    }
     p {
       margin: 4px 0 12px;
     }
@@ -108,14 +90,6 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     }
     .walk .num {
       margin-left: 6px;
-    }
-    summary {
-      cursor: pointer;
-      padding: 4px 0;
-    }
-    .actions {
-      display: flex;
-      justify-content: flex-end;
     }
   `,
 })
@@ -145,14 +119,15 @@ export class SculptCard {
       : 'A light mesh and a free sculpt with its own topology.',
   );
   protected readonly levels = computed(() =>
-    [...this.asset().levelList].reverse().map((l) => ({
-      level: l.level,
-      points: count(l.points),
-      faces: count(l.faces),
-      detail: l.detail === null ? '–' : significant(l.detail, 3),
+    [...this.asset().levelList].reverse().map((l): FigureRow => ({
+      name: String(l.level),
+      cells: [count(l.points), count(l.faces), l.detail === null ? '–' : significant(l.detail, 3)],
     })),
   );
-  protected readonly diagonal = computed(() => `${significant(this.asset().diagonal, 5)} ${this.asset().unit}`);
+  protected readonly about = computed((): FigureRow[] => [
+    { name: 'Diagonal', cells: [`${significant(this.asset().diagonal, 5)} ${this.asset().unit}`] },
+    { name: 'UV tiles', cells: [this.asset().tiles.join(' ')] },
+  ]);
   protected dropPart(event: DragEvent): void {
     event.preventDefault();
     const files = [...(event.dataTransfer?.files ?? [])];

@@ -1,0 +1,112 @@
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatTableModule } from '@angular/material/table';
+
+interface Cell {
+  readonly text: string;
+  readonly bad?: boolean;
+  /** A file to save, and its name. */
+  readonly href?: string;
+  readonly download?: string;
+}
+export interface FigureRow {
+  readonly name: string;
+  /** Given where the row can be taken by pressing its name. */
+  readonly id?: string;
+  readonly cells: readonly (string | Cell)[];
+  /** The one that holds. */
+  readonly now?: boolean;
+}
+
+/** Figures in rows: a name, then numbers at the right. */
+@Component({
+  selector: 'est-figures',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [MatButtonModule, MatTableModule],
+  template: `
+    <table mat-table [dataSource]="rows()" [attr.aria-label]="label()">
+      <ng-container matColumnDef="name">
+        <th mat-header-cell *matHeaderCellDef>{{ head()[0] }}</th>
+        <td mat-cell *matCellDef="let row" [attr.role]="'rowheader'">
+          @if (row.id !== undefined) {
+            <button matButton type="button" [attr.aria-pressed]="row.now === true" (click)="picked.emit(row.id)">{{ row.name }}</button>
+          } @else {
+            {{ row.name }}
+          }
+        </td>
+      </ng-container>
+      @for (column of columns(); track column; let k = $index) {
+        <ng-container [matColumnDef]="column">
+          <th mat-header-cell *matHeaderCellDef [class.now]="k === nowColumn()">{{ head()[k + 1] }}</th>
+          <td mat-cell *matCellDef="let row" [class.bad]="cellOf(row, k).bad">
+            @if (cellOf(row, k).href; as href) {
+              <a [href]="href" [download]="cellOf(row, k).download" [title]="cellOf(row, k).download">{{ cellOf(row, k).text }}</a>
+            } @else {
+              {{ cellOf(row, k).text }}
+            }
+          </td>
+        </ng-container>
+      }
+      @if (head().length > 0) {
+        <tr mat-header-row *matHeaderRowDef="all()"></tr>
+      }
+      <tr mat-row *matRowDef="let row; columns: all()" [class.now]="row.now"></tr>
+    </table>
+  `,
+  styles: `
+    table {
+      width: 100%;
+    }
+    th,
+    td {
+      padding: 0 0 0 var(--est-figures-gap, 6px);
+      text-align: right;
+    }
+    th:first-child,
+    td:first-child {
+      padding-left: 0;
+      text-align: left;
+    }
+    td {
+      white-space: nowrap;
+    }
+    td:first-child {
+      font: 13px/18px var(--sans);
+    }
+    th.now,
+    .now td {
+      color: var(--prussian);
+    }
+    th.now,
+    .now td:first-child {
+      font-weight: 600;
+    }
+    td.bad {
+      color: var(--madder);
+    }
+    button {
+      --mat-button-text-horizontal-padding: 0;
+      min-width: 0;
+      text-decoration: underline dotted;
+      text-underline-offset: 3px;
+    }
+  `,
+})
+export class Figures {
+  /** One word a column; empty where the rows speak for themselves. */
+  readonly head = input<readonly string[]>([]);
+  readonly rows = input.required<readonly FigureRow[]>();
+  readonly label = input<string | null>(null);
+  /** Column of numbers that holds, from 0; -1 for none. */
+  readonly nowColumn = input(-1);
+  readonly picked = output<string>();
+  protected readonly columns = computed(() =>
+    Array.from({ length: Math.max(this.head().length - 1, ...this.rows().map((r) => r.cells.length), 0) }, (_, k) => `c${k}`),
+  );
+  protected readonly all = computed(() => ['name', ...this.columns()]);
+
+  protected cellOf(row: FigureRow, k: number): Cell {
+    const cell = row.cells.at(k) ?? '';
+    return typeof cell === 'string' ? { text: cell } : cell;
+  }
+}
