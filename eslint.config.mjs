@@ -111,7 +111,7 @@ export default defineConfig([
     rules: { 'no-restricted-imports': ['error', { patterns: [{ regex: '^(?!\\.)', message: 'the core imports nothing but itself' }] }] },
   },
   {
-    files: ['apps/web/src/**/*.ts'],
+    files: ['apps/web/src/**/*.ts', 'apps/web/jest.setup.ts'],
     extends: [angular.configs.tsRecommended, ...ngrx.configs.all],
     processor: angular.processInlineTemplates,
     rules: {
@@ -120,6 +120,22 @@ export default defineConfig([
       '@typescript-eslint/no-extraneous-class': ['error', { allowWithDecorator: true }],
     },
   },
-  { files: ['apps/web/**/*.html'], extends: [angular.configs.templateRecommended, angular.configs.templateAccessibility] },
+  {
+    files: ['apps/web/**/*.html'],
+    extends: [angular.configs.templateRecommended, angular.configs.templateAccessibility],
+    rules: {
+      // what Material has comes from Material; left out: pickers of files, which nothing replaces, and the handles drawn on canvases
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector:
+            'Element[name=/^(button|input|select|textarea|table)$/]:not(:has(> .attributes[name=/^mat-?[A-Za-z]/])):not(:has(> .attributes[name="type"][value="file"]))',
+          message: 'A control of the browser: give it its Material directive.',
+        },
+        { selector: 'Element[name=/^(dialog|details|progress|meter|datalist|fieldset)$/]', message: 'Material has its own of these.' },
+        { selector: 'Element[name="mat-icon"]:not(:has(> .attributes, > .inputs))', message: 'An icon without a picture.' },
+      ],
+    },
+  },
   prettier,
 ]);

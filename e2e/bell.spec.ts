@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import type { Locator, Page } from '@playwright/test';
 import { expect, test } from '@playwright/test';
+import { expectAccessible } from './accessible';
 import { Application } from './application';
 
 const application = new Application();
@@ -15,11 +16,19 @@ const centre = async (locator: Locator): Promise<{ x: number; y: number }> => {
 const valueOf = async (page: Page, row: string): Promise<string> =>
   (
     await page
-      .locator('tr', { has: page.locator(`th:text-is("${row}")`) })
+      .locator('tr', { has: page.getByRole('rowheader', { name: row, exact: true }) })
       .locator('td')
-      .first()
+      .nth(1)
       .innerText()
   ).trim();
+const choose = async (page: Page, label: string, option: string | RegExp): Promise<void> => {
+  await page.getByRole('combobox', { name: label, exact: true }).click();
+  await page.getByRole('option', { name: option }).click();
+};
+const openPart = async (page: Page, name: string): Promise<void> => {
+  await page.getByRole('button', { name: 'Part', exact: true }).click();
+  await page.getByRole('menuitemradio', { name }).click();
+};
 
 test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with its causes, delivery', async ({ page }) => {
   const complaints: string[] = [];
@@ -32,6 +41,10 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   await page.getByRole('link', { name: /Harbour bell/ }).click();
   await expect(page.getByRole('button', { name: /^Level 3, 81/ })).toBeVisible();
 
+  await page.getByRole('tab', { name: /^Sculpt/ }).click();
+  await expect(page.getByText('Nothing to mend')).toBeVisible();
+  await expectAccessible(page, 'Sculpt');
+
   // a span from rung 0 to the top, drawn with the mouse
   const from = await centre(page.getByRole('button', { name: /^Level 0,/ }));
   const to = await centre(page.getByRole('button', { name: /^Level 3,/ }));
@@ -41,9 +54,11 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   await page.mouse.move(to.x, to.y, { steps: 4 });
   await page.mouse.up();
   await expect(page.getByRole('heading', { name: 'New span, level 0 to 3' })).toBeVisible();
-  await page.getByLabel('Map size').selectOption('512');
+  await choose(page, 'Map size', '512 x 512');
   await page.getByLabel('N normals').check();
-  await page.getByLabel(/match seams/).check();
+  await page.getByText('Surfaces', { exact: true }).click();
+  await expectAccessible(page, 'Maps, settings');
+  await expect(page.getByLabel(/match seams/)).toBeChecked(); // proposed
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
   await expect(page.getByText('Texels covered')).toBeVisible({ timeout: 180_000 });
   expect(await valueOf(page, 'Missed')).toBe('0');
@@ -51,12 +66,16 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   expect(after).toBeLessThan(before / 3);
   await expect(page.getByRole('button', { name: /^Normals, level 0 to 3/ })).toBeVisible();
 
+  await expectAccessible(page, 'Maps, measured');
+
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
-  await page.getByRole('button', { name: '8', exact: true }).click();
+  await page.getByRole('radio', { name: '8 bit' }).click();
   await expect(page.getByText(/8 bit shows terraces on/)).toBeVisible();
-  await page.getByRole('button', { name: '16', exact: true }).click();
+  await page.getByRole('radio', { name: '16 bit' }).click();
   await expect(page.getByText(/16 bit is enough/)).toBeVisible();
-  await expect(page.getByLabel('Midpoint', { exact: true })).toHaveValue('32768/65535');
+  await expect(page.locator('est-calibrate-card').getByLabel('Midpoint')).toHaveValue('32768/65535');
+
+  await expectAccessible(page, 'Calibrate');
 
   // a range with its figures before it is taken, and back
   await page.getByRole('button', { name: 'clip 0.1 %' }).click();
@@ -68,7 +87,7 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   await expect(page.getByText('rest is a code')).toBeVisible();
 
   // the high end of the Gauge by mouse: the scale follows at once, and undo brings it back
-  const scale = page.getByLabel('Scale (mm)');
+  const scale = page.getByLabel('Scale', { exact: true });
   const fitted = await scale.inputValue();
   const high = await centre(page.getByRole('slider', { name: 'high end' }));
   await page.mouse.move(high.x, high.y);
@@ -81,16 +100,17 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
 
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
   const tolerance = page.getByLabel('Tolerance', { exact: true });
-  await page.getByLabel('Tolerance in').selectOption('pixels');
-  await page.getByLabel('Nearest distance (mm)').fill('4000');
-  await page.getByLabel('Nearest distance (mm)').blur();
+  await expect(page.getByText(/Proposed: half a pixel, = 0\.\d+ mm/)).toBeVisible();
+  await page.getByText('Seen in a shot that frames the asset').click();
+  await page.getByLabel('Nearest distance').fill('4000');
+  await page.getByLabel('Nearest distance').blur();
   await tolerance.fill('1');
   await tolerance.blur();
   await expect(page.getByText('= 0.7031 mm, at 1.42 px/mm')).toBeVisible();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
   await expect(page.getByText('Good to pull', { exact: true })).toBeVisible({ timeout: 240_000 });
   // what was proven is shown at once, against the sculpt
-  await expect(page.getByRole('button', { name: 'proof', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByRole('radio', { name: 'proof', exact: true })).toBeChecked();
   const left = Number((await valueOf(page, 'RMS left')).split(' ')[0]);
   expect(left).toBeGreaterThan(0);
   expect(left).toBeLessThan(12);
@@ -115,14 +135,15 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   await expect(page.getByText(/squared, they add up to the proof's.*subdivisions .* are enough/)).toBeVisible({ timeout: 240_000 });
   await expect(page.getByRole('row', { name: /^3 enough/ })).toBeVisible();
   await page.getByRole('button', { name: /^Fly to place 1,/ }).click();
+  await expectAccessible(page, 'Proof');
 
   // the normal map of the same pass
   await page.getByRole('button', { name: /^Normals, level 0 to 3/ }).press('Enter');
-  await page.getByRole('link', { name: /^Calibrate, / }).click();
+  await page.getByRole('tab', { name: /^Calibrate, / }).click();
   await expect(page.getByText(/rounding turns no normal by more than/)).toBeVisible();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await page.getByLabel(/^Tolerance/).fill('5');
-  await page.getByLabel(/^Tolerance/).blur();
+  await tolerance.fill('5');
+  await tolerance.blur();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
   await expect(page.getByText('Good to pull', { exact: true })).toBeVisible({ timeout: 240_000 });
 
@@ -136,7 +157,8 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   await page.getByRole('button', { name: 'Make version 2' }).click();
   await page.getByRole('button', { name: 'compare with the one shown' }).click({ timeout: 120_000 });
   await expect(page.getByText('Nothing but the version and the date')).toBeVisible();
-  await page.getByRole('link', { name: /^Proof/ }).click();
+  await expectAccessible(page, 'Deliver');
+  await page.getByRole('tab', { name: /^Proof/ }).click();
   await page.getByRole('button', { name: /^Heights, level 0 to 3/ }).press('Enter');
 
   // a tolerance that cannot be kept, by keyboard this time
@@ -150,7 +172,7 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
 test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) => {
   await page.goto(application.url);
   await page.getByRole('link', { name: /Mooring buoy/ }).click();
-  await page.getByLabel('Map size').selectOption('512');
+  await choose(page, 'Map size', '512 x 512');
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
   await expect(page.getByText('Texels covered')).toBeVisible({ timeout: 180_000 });
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
@@ -159,7 +181,7 @@ test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) =
   // a second tab on the same encoding: the first is told, and nothing is lost
   const other = await page.context().newPage();
   await other.goto(page.url());
-  const scale = (tab: Page): Locator => tab.getByLabel('Scale (mm)');
+  const scale = (tab: Page): Locator => tab.getByLabel('Scale', { exact: true });
   const before = await scale(page).inputValue();
   await expect(scale(other)).toHaveValue(before);
   await scale(other).fill('120');
@@ -187,20 +209,20 @@ test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) =
   const byHeights = await reached();
 
   // the words lead to vectors: measured with openness in one pass, the normal sent into green, proven
-  await page.getByRole('link', { name: 'Maps, ready' }).click();
-  await page.locator('summary', { hasText: 'Extract again' }).click();
+  await page.getByRole('tab', { name: 'Maps, ready' }).click();
+  await page.getByText('Extract again with other settings').click();
   await page.getByLabel('V vectors').check();
   await page.getByLabel('S heights').uncheck();
   await page.getByLabel('O occlusion').check();
-  await page.getByLabel('Occlusion rays').selectOption('16');
+  await choose(page, 'Occlusion rays', '16 a sample');
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
   await expect(page.getByRole('button', { name: /^Occlusion, level 0 to 3, 512 texels, ready/ })).toBeVisible({ timeout: 240_000 });
   await page.getByRole('button', { name: /^Vectors, level 0 to 3/ }).press('Enter');
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await expect(page.getByText(/half is enough/)).toBeVisible();
-  await page.getByRole('button', { name: '16', exact: true }).click();
+  await page.getByRole('radio', { name: '16 bit' }).click();
   await expect(page.getByText(/16 bit is enough/)).toBeVisible();
-  await page.getByLabel('Green holds').selectOption('+N');
+  await choose(page, 'Green holds', '+N, normal');
   await expect(page.getByLabel('Any of the 48')).toHaveValue('R=+U G=+N B=+V');
   await page.getByRole('button', { name: 'full, each its own' }).click();
   await expect(page.getByText(/stored value, 16 bit, a range for each channel/)).toBeVisible();
@@ -215,7 +237,7 @@ test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) =
 
   // openness moves nothing: its file is written and read back
   await page.getByRole('button', { name: /^Occlusion, level 0 to 3/ }).press('Enter');
-  await page.getByRole('link', { name: 'Calibrate, ready' }).click();
+  await page.getByRole('tab', { name: 'Calibrate, ready' }).click();
   await expect(page.getByText(/16 bit holds this map to within/)).toBeVisible();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
   await page.getByRole('button', { name: 'Write and read back' }).click();
@@ -250,7 +272,7 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await page.getByLabel('Name').fill('Slab');
   await page.getByRole('button', { name: 'Bring in', exact: true }).click();
   await page.getByRole('link', { name: /Slab/ }).click();
-  await page.getByRole('link', { name: /^Sculpt/ }).click();
+  await page.getByRole('tab', { name: /^Sculpt/ }).click();
   await expect(page.getByText('A light mesh and a free sculpt')).toBeVisible();
   await expect(page.getByText('1 open border;')).toBeVisible();
   // the light mesh again, with one point lifted: it says how many, how far and where, and lights the faces
@@ -265,22 +287,22 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
     .locator('est-low-again input[type=file]')
     .setInputFiles({ name: 'slab low.obj', mimeType: 'model/obj', buffer: Buffer.from(plane(2, 0)) });
   await expect(page.getByText(/1 point moved by up to 0\.25 mm .* farthest at 0\.5 0 -0\.5/)).toBeVisible();
-  await page.getByRole('link', { name: /^Maps/ }).click();
-  await page.getByLabel('To level').selectOption('0');
+  await page.getByRole('tab', { name: /^Maps/ }).click();
+  await choose(page, 'To level', /^0:/);
   await expect(page.getByText(/same level, so the map would be empty/)).toBeVisible();
-  await page.getByLabel('To level').selectOption('1');
+  await choose(page, 'To level', /^1:/);
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
   await expect(page.getByText('0.1 to 0.1 mm')).toBeVisible({ timeout: 120_000 });
 
   // a second part joins it, in the way the first was measured, and both are measured in one go
-  await page.getByRole('link', { name: /^Sculpt/ }).click();
+  await page.getByRole('tab', { name: /^Sculpt/ }).click();
   await page.getByText('Add a part').click();
   await pick({ 'lid low.obj': plane(2, 0), 'lid.obj': plane(9, 0.3) });
   await page.getByLabel('Name').fill('Lid');
   await page.getByRole('button', { name: 'Bring in', exact: true }).click();
-  await page.getByLabel('Part', { exact: true }).selectOption('Lid');
+  await openPart(page, 'Lid');
   await expect(page.getByRole('heading', { name: 'Slab, Lid' })).toBeVisible();
-  await page.getByRole('link', { name: /^Maps/ }).click();
+  await page.getByRole('tab', { name: /^Maps/ }).click();
   await expect(page.getByRole('heading', { name: 'New span, level 0 to 1' })).toBeVisible();
   await page.getByRole('group', { name: 'Other parts' }).getByLabel('Slab').check();
   await page.getByRole('button', { name: 'Extract 2 parts' }).click();
@@ -288,7 +310,7 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await page.getByRole('button', { name: /^The press/ }).click();
   await expect(page.getByText('Extract Slab, Lid, levels 0 to 1, heights')).toBeVisible();
   await page.keyboard.press('Escape');
-  await page.getByLabel('Part', { exact: true }).selectOption('Slab');
+  await openPart(page, 'Slab');
   await expect(page.getByText('0.1 to 0.1 mm')).toBeVisible();
 });
 
@@ -298,8 +320,8 @@ test('the Tiled quay stone: one tile by ticking, pieces while it runs, the rest 
   await page.goto(application.url);
   await page.getByRole('link', { name: /Tiled quay stone/ }).click();
   await expect(page.getByRole('button', { name: /^Level 3, 71/ })).toBeVisible();
-  await page.getByLabel('Map size').selectOption('512');
-  await page.getByLabel(/match seams/).check();
+  await choose(page, 'Map size', '512 x 512');
+  await expect(page.getByLabel(/match seams/)).toBeChecked(); // proposed
   for (const tile of ['1001', '1002', '1011']) await page.getByRole('group', { name: 'Tiles' }).getByLabel(tile).uncheck();
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
   await expect(page.getByText('512 x 512, 1 of 4 tiles')).toBeVisible({ timeout: 120_000 });
@@ -310,7 +332,9 @@ test('the Tiled quay stone: one tile by ticking, pieces while it runs, the rest 
   await page.getByText('Extract again with other settings').click();
   await page.getByLabel('Name for these settings').fill('Stone heights');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
-  await expect(page.getByLabel('Recipe', { exact: true })).toContainText('Stone heights');
+  await page.getByRole('combobox', { name: 'Recipe' }).click();
+  await expect(page.getByRole('option', { name: 'Stone heights' })).toBeVisible();
+  await page.keyboard.press('Escape');
 
   for (const tile of ['1001', '1002', '1011']) await page.getByRole('group', { name: 'Tiles' }).getByLabel(tile).check();
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
@@ -333,12 +357,10 @@ test('the Tiled quay stone: one tile by ticking, pieces while it runs, the rest 
   // another asset: the recipe says why it does not fit there, or is taken
   await page.goto(`${application.url}/`);
   await page.getByRole('link', { name: /Mooring buoy/ }).click();
-  await page
-    .getByRole('link', { name: /^Maps, / })
-    .first()
-    .click();
+  await page.getByRole('tab', { name: /^Maps, / }).click();
   // spans of the buoy may be there already: then the settings are folded
-  await page.locator('est-maps-card > details').evaluate((d: HTMLDetailsElement) => (d.open = true));
-  await page.getByLabel('Recipe', { exact: true }).selectOption({ index: 1 });
+  const settings = page.getByRole('button', { name: /^(Settings|Extract again with other settings)$/ });
+  if ((await settings.getAttribute('aria-expanded')) === 'false') await settings.click();
+  await choose(page, 'Recipe', /Stone heights/);
   await expect(page.getByText('It measures tile 1012, and Mooring buoy uses 1001.')).toBeVisible();
 });

@@ -14,24 +14,24 @@ export interface Rendered<T> {
   readonly host: HTMLElement;
   readonly loader: HarnessLoader;
   /** Everything written, blanks as one. */
-  text(): string;
+  readonly text: () => string;
   /** Labels of the fields, in their order. */
-  labels(): Promise<string[]>;
-  button(name: string): HTMLButtonElement;
-  press(name: string): Promise<void>;
+  readonly labels: () => Promise<string[]>;
+  readonly button: (name: string) => HTMLButtonElement;
+  readonly press: (name: string) => Promise<void>;
   /** What stands in a field; of a choice its words. */
-  valueOf(label: string): Promise<string>;
+  readonly valueOf: (label: string) => Promise<string>;
   /** What stands under a field that is wrong; empty where it is not. */
-  errorOf(label: string): Promise<string>;
-  optionsOf(label: string): Promise<string[]>;
+  readonly errorOf: (label: string) => Promise<string>;
+  readonly optionsOf: (label: string) => Promise<string[]>;
   /** Types and leaves the field, or chooses. */
-  enter(label: string, value: string): Promise<void>;
-  tickBox(label: string): Promise<MatCheckboxHarness>;
-  tick(label: string): Promise<void>;
+  readonly enter: (label: string, value: string) => Promise<void>;
+  readonly tickBox: (label: string) => Promise<MatCheckboxHarness>;
+  readonly tick: (label: string) => Promise<void>;
   /** Rows of the tables, cell by cell. */
-  rows(): string[][];
-  set(inputs: Record<string, unknown>): Promise<void>;
-  settle(): Promise<void>;
+  readonly rows: () => string[][];
+  readonly set: (inputs: Record<string, unknown>) => Promise<void>;
+  readonly settle: () => Promise<void>;
 }
 
 const squeezed = (text: string | null): string => (text ?? '').replace(/\s+/g, ' ').trim();

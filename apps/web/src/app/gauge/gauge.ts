@@ -17,7 +17,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatInputModule } from '@angular/material/input';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
-import { channelsOf, exactMidpoint, holdsDirections, isInteger, maxCode } from '@estampe/core';
+import { channelsOf, exactMidpoint, holdsDirections, isInteger } from '@estampe/core';
 import type { FigureRow } from '../shared/figures';
 import { Figures } from '../shared/figures';
 import { significant } from '../shared/format';

@@ -43,15 +43,13 @@ const ACTS = {
     >
       <span class="summary">
         <strong>the press</strong>
-        @if (active().length > 0) {
-          <span class="num">{{ active().length }}</span>
-          <mat-progress-bar mode="determinate" aria-hidden="true" [value]="100 * fraction()" />
-          <span class="num">{{ left() }}</span>
-        } @else {
-          <span class="muted">idle</span>
-        }
+        <span [class]="active().length > 0 ? 'num' : 'muted'">{{ active().length || 'idle' }}</span>
       </span>
     </button>
+    @if (active().length > 0) {
+      <mat-progress-bar mode="determinate" aria-label="The running job" [value]="100 * fraction()" />
+      <span class="num">{{ left() }}</span>
+    }
     <ng-template
       cdkConnectedOverlay
       cdkConnectedOverlayHasBackdrop
@@ -111,8 +109,13 @@ const ACTS = {
       align-items: center;
       gap: 8px;
     }
+    :host {
+      display: flex;
+      align-items: center;
+      gap: 6px;
+    }
     mat-progress-bar {
-      width: 64px;
+      width: 56px;
     }
     .jobs {
       width: 400px;

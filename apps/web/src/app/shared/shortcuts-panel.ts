@@ -1,6 +1,6 @@
-import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
-import { MAT_DIALOG_DATA, MatDialogModule } from '@angular/material/dialog';
+import { MatDialogModule } from '@angular/material/dialog';
 
 /** Keys of the bench but those of its steps; the list under `?`. */
 const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
@@ -29,7 +29,7 @@ const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
     <h2 mat-dialog-title>Keys</h2>
     <mat-dialog-content tabindex="0">
       <dl>
-        @for (s of shortcuts; track s[0]) {
+        @for (s of shortcuts(); track s[0]) {
           <dt class="num">{{ s[0] }}</dt>
           <dd>{{ s[1] }}</dd>
         }
@@ -54,6 +54,9 @@ const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
 })
 export class ShortcutsPanel {
   /** Names of the steps, in the order of their keys. */
-  private readonly steps = inject<readonly string[]>(MAT_DIALOG_DATA);
-  protected readonly shortcuts = [[this.steps.map((_, i) => i + 1).join(' '), this.steps.join(', ')], ...SHORTCUTS];
+  readonly steps = input<readonly string[]>([]);
+  protected readonly shortcuts = computed(() => [
+    [this.steps().map((_, i) => i + 1).join(' '), this.steps().join(', ')],
+    ...SHORTCUTS,
+  ]); // prettier-ignore
 }

@@ -7,7 +7,7 @@ import { tap } from 'rxjs';
 import * as z from 'zod';
 import { remember, remembered } from '../shared/remembered';
 import { toleranceSchema } from '../shared/tolerance';
-import { benchFeature, MapsCard, ProofCard } from './bench.state';
+import { benchFeature, MapsCard, PROPOSED_SETTINGS, ProofCard } from './bench.state';
 
 const SETTINGS_KEY = 'estampe.measure';
 const DRAFT_KEY = 'estampe.proof';
@@ -20,7 +20,7 @@ const draftSchema = z.object({
 
 /** What the bench starts with: settings and tolerances of the last visit. Levels, tiles and reach belong to an asset and are not kept. */
 export const rememberedSettings = () => ({
-  ...remembered(SETTINGS_KEY, measureSchema, MEASURE_DEFAULTS),
+  ...remembered(SETTINGS_KEY, measureSchema, PROPOSED_SETTINGS),
   fromLevel: 0,
   toLevel: MEASURE_DEFAULTS.toLevel,
   reach: null,

@@ -115,10 +115,13 @@ function heard(history: History | undefined, span: SpanInfo): History | undefine
   return ours ? { ...history, version, theirs: null } : { ...history, theirs: { encoding, version } };
 }
 
+/** What a first pass is proposed with. Matching seams costs little, and does nothing where no islands meet. */
+export const PROPOSED_SETTINGS: MeasureRequest = { ...MEASURE_DEFAULTS, matchSeams: true };
+
 const initial: BenchState = {
   partId: null,
   spanId: null,
-  settings: MEASURE_DEFAULTS,
+  settings: PROPOSED_SETTINGS,
   encodings: {},
   draft: { subdivisions: null, tolerance: null, degrees: null },
   message: null,

@@ -232,7 +232,7 @@ describe('recipes and what is remembered', () => {
     );
     store.dispatch(bench.ProofCard.requestChanged({ change: { degrees: 2, subdivisions: 5 } }));
     const { settings, draft } = rememberedBench();
-    expect(settings).toEqual({ ...MEASURE_DEFAULTS, size: 8192, kinds: ['normal'] });
+    expect(settings).toEqual({ ...MEASURE_DEFAULTS, matchSeams: true, size: 8192, kinds: ['normal'] });
     expect([draft.degrees, draft.subdivisions]).toEqual([2, null]);
     localStorage.setItem('estampe.measure', '{"size":"huge"}');
     expect(rememberedBench().settings.size).toBe(MEASURE_DEFAULTS.size);

@@ -198,7 +198,7 @@ export class BenchPage implements Bench {
     this.panes.update((now) => (now === pane ? 'both' : pane));
   }
   protected openShortcuts(): void {
-    this.dialogs.open(ShortcutsPanel, { data: STEP_NAMES.map((name) => STEPS[name].label) });
+    this.dialogs.open(ShortcutsPanel).componentRef?.setInput('steps', STEP_NAMES.map((name) => STEPS[name].label)); // prettier-ignore
   }
 
   protected key(event: KeyboardEvent): void {

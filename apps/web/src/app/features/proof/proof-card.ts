@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatListModule } from '@angular/material/list';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import type { EncodingSettings, JobInfo, ProofInfo, SpanInfo, WorstPlaceInfo } from '@estampe/contracts';
 import { adviseOnNormals, adviseOnProof, displaces, hasAxes, holdsDirections } from '@estampe/core';
 import { addressOf, proveRequestSchema, ROUTES } from '@estampe/contracts';
@@ -31,7 +32,7 @@ const FIRST: Asked = { subdivisions: 0, degrees: null };
 @Component({
   selector: 'est-proof-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ChoiceField, Figures, JobProgress, MatButtonModule, MatListModule, NumberField, ToleranceField],
+  imports: [ChoiceField, Figures, JobProgress, MatButtonModule, MatListModule, MatTooltipModule, NumberField, ToleranceField],
   templateUrl: './proof-card.html',
   styleUrl: './proof-card.scss',
 })
