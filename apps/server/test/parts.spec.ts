@@ -67,6 +67,38 @@ describe('parts of an asset', () => {
     expect((await client.asset(assetId)).parts).toHaveLength(2);
   });
 
+  it('are renamed, taken away and brought back, as their asset is, and nothing of them is lost', async () => {
+    const change = (path: string, body: object) => client.json<{ message: string }>(path, 'PATCH', body);
+    const { id } = (await second()).part;
+    expect((await change(`/parts/${id}`, { name: ' Tongue ' })).status).toBe(204);
+    expect((await second()).part.name).toBe('Tongue');
+    const taken = await change(`/parts/${id}`, { name: 'Bell' });
+    expect([taken.status, taken.body.message]).toEqual([409, 'This asset has another part named Bell; give this one another name.']);
+
+    await change(`/parts/${id}`, { removed: true });
+    const { parts } = await client.asset(assetId);
+    expect(parts.map((p) => p.name)).toEqual(['Bell']);
+    expect((await client.json(`/assets/${assetId}?part=${id}`)).status).toBe(404);
+    const last = await change(`/parts/${parts[0].id}`, { removed: true });
+    expect([last.status, last.body.message]).toEqual([409, 'Bell is the only part of its asset; remove the asset instead.']);
+    // its name is free meanwhile; then it comes back only under another
+    await change(`/parts/${parts[0].id}`, { name: 'Tongue' });
+    expect((await change(`/parts/${id}`, { removed: false })).status).toBe(409);
+    expect((await change(`/parts/${id}`, { removed: false, name: 'Clapper' })).status).toBe(204);
+    await change(`/parts/${parts[0].id}`, { name: 'Bell' });
+    expect((await client.asset(assetId)).parts.map((p) => [p.name, p.levelList.length])).toEqual([['Bell', 3], ['Clapper', 3]]); // prettier-ignore
+
+    const listed = async () => (await client.json<AssetSummary[]>('/assets')).body.filter((a) => a.id === assetId).map((a) => a.name);
+    await change(`/assets/${assetId}`, { name: 'Fog bell' });
+    expect(await listed()).toEqual(['Fog bell']);
+    await change(`/assets/${assetId}`, { removed: true });
+    expect([await listed(), (await client.json(`/assets/${assetId}`)).status]).toEqual([[], 404]);
+    await change(`/assets/${assetId}`, { removed: false, name: 'Bell' });
+    expect(await listed()).toEqual(['Bell']);
+    for (const body of [{}, { name: '' }, { removed: 'yes' }, { unit: 'cm' }])
+      expect((await change(`/assets/${assetId}`, body)).status).toBe(400);
+  });
+
   it('are measured, proven and delivered one by one, and each keeps its own way of being measured', async () => {
     const { parts } = await client.asset(assetId);
     const ofClapper = { ...heights, kinds: ['scalar', 'normal'] as MeasureRequest['kinds'], size: 128 };

@@ -310,6 +310,12 @@ export const bringInSchema = z.strictObject({
 });
 export type BringIn = z.infer<typeof bringInSchema>;
 
+/** What can be changed of an asset or a part: its name, and whether it is there. What is removed can be brought back. */
+export const changeRowSchema = z
+  .strictObject({ name: plainTitle(80).optional(), removed: z.boolean().optional() })
+  .refine(({ name, removed }) => name !== undefined || removed !== undefined, 'say what to change: the name, or removed');
+export type ChangeRow = z.infer<typeof changeRowSchema>;
+
 /** The light mesh brought in again. */
 export const lowAgainSchema = z.strictObject({ hash, name: plainText(200) });
 export type LowAgain = z.infer<typeof lowAgainSchema>;

@@ -2,7 +2,7 @@ import * as z from 'zod';
 
 /** What an address of the API takes and gives. */
 export interface Route {
-  readonly method: 'get' | 'post' | 'put' | 'delete';
+  readonly method: 'get' | 'post' | 'put' | 'patch' | 'delete';
   /** Below `/api`; `:id` is a UUID, `:hash` a content hash. */
   readonly path: string;
   /** One sentence for the description. */

@@ -3,6 +3,7 @@ import {
   assetSchema,
   assetSummarySchema,
   bringInSchema,
+  changeRowSchema,
   deliverRequestSchema,
   encodingSchema,
   jobSchema,
@@ -31,6 +32,8 @@ export const ROUTES = {
 
   assets: { method: 'get', path: '/assets', says: 'All assets, newest first.', answer: z.array(assetSummarySchema), status: 200 },
   asset: { method: 'get', path: '/assets/:id', says: 'An asset, seen through one of its parts.', query: ofPart, answer: assetSchema, status: 200 },
+  changeAsset: { method: 'patch', path: '/assets/:id', says: 'Renames an asset, removes it, or brings a removed one back.', body: changeRowSchema, status: 204 },
+  changePart: { method: 'patch', path: '/parts/:id', says: 'Renames a part of an asset, removes it, or brings a removed one back.', body: changeRowSchema, status: 204 },
   bringIn: { ...starts, path: '/assets', says: 'Makes an asset, or a part of one, from uploaded files.', body: bringInSchema },
   bringLowAgain: { ...starts, path: '/assets/:id/low', says: 'Reads the light mesh of a part again from an uploaded file.', query: ofPart, body: lowAgainSchema },
   extract: { ...starts, path: '/assets/:id/spans', says: 'Measures maps of a part in one pass over the surface.', query: ofPart, body: measureSchema },

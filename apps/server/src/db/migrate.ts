@@ -6,13 +6,14 @@ import { tasks } from './migrations/003-tasks';
 import { recipes } from './migrations/004-recipes';
 import { parts } from './migrations/005-parts';
 import { safeEdges } from './migrations/006-safe-edges';
+import { removed } from './migrations/007-removed';
 
 export interface Migration {
   readonly name: string;
   readonly sql: string;
 }
 
-const MIGRATIONS: readonly Migration[] = [firstSlice, deliveries, tasks, recipes, parts, safeEdges];
+const MIGRATIONS: readonly Migration[] = [firstSlice, deliveries, tasks, recipes, parts, safeEdges, removed];
 
 /** Brings the schema up to date, each migration in a transaction of its own. Refuses a database that is newer than this program. */
 export async function migrate(sequelize: Sequelize): Promise<void> {

@@ -35,6 +35,8 @@ export class AssetRow extends Model<InferAttributes<AssetRow>, InferCreationAttr
   declare name: string;
   declare unit: string;
   declare createdAt: CreationOptional<Date>;
+  /** Null unless it was removed; then it is found by nobody who does not ask for what was removed. */
+  declare removedAt: CreationOptional<Date | null>;
 }
 export class PartRow extends Model<InferAttributes<PartRow>, InferCreationAttributes<PartRow>> {
   declare id: CreationOptional<string>;
@@ -46,6 +48,7 @@ export class PartRow extends Model<InferAttributes<PartRow>, InferCreationAttrib
   /** How it is measured; null until somebody says. */
   declare recipe: CreationOptional<MeasureRequest | null>;
   declare createdAt: CreationOptional<Date>;
+  declare removedAt: CreationOptional<Date | null>;
 }
 export class MeshRow extends Model<InferAttributes<MeshRow>, InferCreationAttributes<MeshRow>> {
   declare id: CreationOptional<string>;
@@ -194,6 +197,7 @@ export function defineModels(sequelize: Sequelize): Models {
   const id = { type: DataTypes.UUID, primaryKey: true, defaultValue: DataTypes.UUIDV4 };
   const { UUID: uuid, TEXT: text, INTEGER: integer, BIGINT, DOUBLE: real, JSONB: json, DATE: date, BLOB: bytes } = DataTypes;
   const stamped = { sequelize, timestamps: true };
+  const removable = { ...stamped, paranoid: true, deletedAt: 'removedAt' };
   const bare = { sequelize, timestamps: false };
   BlobRow.init({ id, hash: text, bytes: { type: BIGINT, get: bigint('bytes') }, createdAt: date }, { ...stamped, tableName: 'blob' });
   BlobChunkRow.init(
@@ -201,10 +205,10 @@ export function defineModels(sequelize: Sequelize): Models {
     { ...bare, tableName: 'blob_chunk' },
   );
   ProductionRow.init({ id, name: text, createdAt: date }, { ...stamped, tableName: 'production' });
-  AssetRow.init({ id, productionId: uuid, name: text, unit: text, createdAt: date }, { ...stamped, tableName: 'asset' });
+  AssetRow.init({ id, productionId: uuid, name: text, unit: text, createdAt: date, removedAt: date }, { ...removable, tableName: 'asset' });
   PartRow.init(
-    { id, assetId: uuid, name: text, pictureHash: text, jobId: uuid, recipe: json, createdAt: date },
-    { ...stamped, tableName: 'part' },
+    { id, assetId: uuid, name: text, pictureHash: text, jobId: uuid, recipe: json, createdAt: date, removedAt: date },
+    { ...removable, tableName: 'part' },
   );
   MeshRow.init(
     { id, hash: text, points: integer, faces: integer, diagonal: real, tiles: json, findings: json, colours: DataTypes.BOOLEAN },

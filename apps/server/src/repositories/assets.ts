@@ -1,6 +1,7 @@
 import type {
   AssetDetail,
   AssetSummary,
+  ChangeRow,
   DeliveryInfo,
   FindingInfo,
   MeasureRequest,
@@ -96,7 +97,7 @@ export class Assets {
   }
 
   private async madeBy(jobId: string, transaction: Transaction): Promise<string | null> {
-    return (await this.db.models.Part.findOne({ where: { jobId }, transaction }))?.assetId ?? null;
+    return (await this.db.models.Part.findOne({ where: { jobId }, paranoid: false, transaction }))?.assetId ?? null;
   }
 
   private async writePart(assetId: string, { levels, stackKind, ...rest }: NewPart, transaction: Transaction): Promise<void> {
@@ -113,19 +114,33 @@ export class Assets {
     }
   }
 
+  /** All assets, with few questions however many they are. */
   async list(): Promise<AssetSummary[]> {
-    const rows = await this.db.models.Asset.findAll({ order: [['createdAt', 'ASC']] });
-    const all = await Promise.all(
-      rows.map(async (row) => {
-        const parts = await this.partsOf(row.id);
-        if (parts.length === 0) return null;
-        // one that cannot be read must not hide the others
-        return (
-          assetSummarySchema.safeParse({ ...(await this.summary(row, parts[0])), parts: parts.map(({ part }) => part.name) }).data ?? null
-        );
-      }),
-    );
-    return all.filter((summary) => summary !== null);
+    const { Asset, Part, Production, Stack, Level, Mesh } = this.db.models;
+    const rows = await Asset.findAll({ order: [['createdAt', 'ASC']] });
+    const parts = await Part.findAll({ where: { assetId: rows.map((row) => row.id) }, order: [['createdAt', 'ASC']] });
+    const firsts = [...new Map([...parts].reverse().map((part) => [part.assetId, part])).values()];
+    const stacks = await Stack.findAll({ where: { partId: firsts.map((part) => part.id) } });
+    const levels = await Level.findAll({ where: { stackId: stacks.map((stack) => stack.id) }, order: [['level', 'ASC']] });
+    const meshes = await Mesh.findAll({ where: { id: levels.map((l) => l.meshId) }, attributes: ['id', 'faces'] });
+    const productions = new Map((await Production.findAll()).map(({ id, name }) => [id, name]));
+    const faces = new Map(meshes.map((mesh) => [mesh.id, mesh.faces]));
+    const summaries = rows.map((row) => {
+      const own = parts.filter((part) => part.assetId === row.id);
+      const stack = stacks.find(({ partId }) => partId === own.at(0)?.id);
+      const counts = levels.filter(({ stackId }) => stackId === stack?.id).map(({ meshId }) => faces.get(meshId));
+      // one that cannot be read must not hide the others
+      return assetSummarySchema.safeParse({
+        ...aboutAsset(row, productions),
+        stackKind: stack?.kind,
+        parts: own.map((part) => part.name),
+        lowFaces: counts.at(0),
+        topFaces: counts.at(-1),
+        levels: counts.length,
+        pictureHash: own.at(0)?.pictureHash,
+      }).data;
+    });
+    return summaries.filter((summary) => summary !== undefined);
   }
 
   /** An asset as it is seen through one of its parts. What of it cannot be read is left out and named among its findings.
@@ -151,16 +166,12 @@ export class Assets {
   private async summary(row: AssetRow, { part, stack, levels }: PlacedPart): Promise<Omit<AssetSummary, 'parts'>> {
     const production = await this.db.models.Production.findByPk(row.productionId);
     return {
-      id: row.id,
-      name: row.name,
-      production: production?.name ?? '',
-      unit: row.unit as AssetSummary['unit'],
+      ...aboutAsset(row, new Map([[row.productionId, production?.name ?? '']])),
       stackKind: stack.kind,
       lowFaces: levels[0].mesh.faces,
       topFaces: levels[levels.length - 1].mesh.faces,
       levels: levels.length,
       pictureHash: part.pictureHash,
-      createdAt: row.createdAt.toISOString(),
     };
   }
 
@@ -275,6 +286,34 @@ export class Assets {
     if (changed === 0) throw new AppError('NOT_FOUND', 'That part is not here; go back to the list.');
   }
 
+  /** Renames an asset, removes it or brings it back. @throws AppError NOT_FOUND */
+  async changeAsset(id: string, { name, removed }: ChangeRow): Promise<void> {
+    const row = await this.db.models.Asset.findByPk(id, { paranoid: false });
+    if (row === null) throw new AppError('NOT_FOUND', 'That asset is not here; go back to the list.');
+    if (name !== undefined) await row.update({ name });
+    if (removed !== undefined) await (removed ? row.destroy() : row.restore());
+  }
+
+  /** The same for a part. @returns its asset's id @throws AppError NOT_FOUND; CONFLICT for a name that another part has, and for the last part */
+  async changePart(id: string, { name, removed }: ChangeRow): Promise<string> {
+    const { Asset, Part } = this.db.models;
+    return this.db.sequelize.transaction(async (transaction) => {
+      const row = await Part.findByPk(id, { paranoid: false, transaction });
+      if (row === null) throw new AppError('NOT_FOUND', 'That part is not here; go back to the list.');
+      // two who change the parts of one asset at the same moment come one after the other
+      await Asset.findByPk(row.assetId, { paranoid: false, transaction, lock: transaction.LOCK.UPDATE });
+      const others = (await Part.findAll({ where: { assetId: row.assetId }, transaction })).filter((part) => part.id !== id);
+      if (removed === true && others.length === 0)
+        throw new AppError('CONFLICT', `${row.name} is the only part of its asset; remove the asset instead.`);
+      const next = name ?? row.name;
+      if (removed !== true && others.some((part) => part.name === next))
+        throw new AppError('CONFLICT', `This asset has another part named ${next}; give this one another name.`);
+      if (name !== undefined) await row.update({ name }, { transaction });
+      if (removed !== undefined) await (removed ? row.destroy({ transaction }) : row.restore({ transaction }));
+      return row.assetId;
+    });
+  }
+
   /** Whoever gives an asset a part waits here for the others. @throws AppError NOT_FOUND, CONFLICT when it has a part of that name */
   async lockForPart(assetId: string, name: string, transaction: Transaction): Promise<void> {
     const { Asset, Part } = this.db.models;
@@ -300,6 +339,14 @@ export class Assets {
     return part.assetId;
   }
 }
+
+const aboutAsset = (row: AssetRow, productions: ReadonlyMap<string, string>) => ({
+  id: row.id,
+  name: row.name,
+  production: productions.get(row.productionId) ?? '',
+  unit: row.unit as AssetSummary['unit'],
+  createdAt: row.createdAt.toISOString(),
+});
 
 function partInfo({ part, stack, levels }: PlacedPart): PartInfo {
   return {

@@ -43,6 +43,8 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
 
     assets: () => assets.list(),
     asset: ({ params, query }) => assets.detail(params.id, query.part ?? null),
+    changeAsset: ({ params, body }) => studio.changeAsset(params.id, body),
+    changePart: ({ params, body }) => studio.changePart(params.id, body),
     bringIn: ({ body }) => studio.bringIn(body),
     bringLowAgain: ({ params, query, body }) => studio.bringLowAgain(params.id, query.part ?? null, body),
     extract: ({ params, query, body }) => studio.extract(params.id, query.part ?? null, body),

@@ -1,6 +1,7 @@
 import type {
   AssetDetail,
   BringIn,
+  ChangeRow,
   DeliverRequest,
   EncodingSettings,
   ExtractSettings,
@@ -163,6 +164,15 @@ export class Studio {
     });
     await this.press.enqueue(job);
     return toJobInfo(job);
+  }
+
+  /** Renames, removes or brings back an asset; what is on the press for it goes on. */
+  async changeAsset(id: string, change: ChangeRow): Promise<void> {
+    await this.repositories.assets.changeAsset(id, change);
+    this.events.send({ type: 'asset', assetId: id });
+  }
+  async changePart(id: string, change: ChangeRow): Promise<void> {
+    this.events.send({ type: 'asset', assetId: await this.repositories.assets.changePart(id, change) });
   }
 
   /** Keeps how a part is measured, for its next pass. */

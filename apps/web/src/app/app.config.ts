@@ -30,7 +30,13 @@ export const appConfig: ApplicationConfig = {
       { initialState: { bench: rememberedBench() } },
     ),
     provideEffects(
-      { loadList: assets.loadList, loadAsset: assets.loadAsset },
+      {
+        loadList: assets.loadList,
+        loadAsset: assets.loadAsset,
+        changeRow: assets.changeRow,
+        offerUndo: assets.offerUndo,
+        sayWhyNot: assets.sayWhyNot,
+      },
       {
         startJob: bench.startJob,
         copyRecipe: bench.copyRecipe,

@@ -6,6 +6,7 @@ import type {
   AssetSummary,
   BodyOf,
   BringIn,
+  ChangeRow,
   DeliverRequest,
   EncodingSettings,
   JobInfo,
@@ -87,6 +88,13 @@ export class Api {
         }),
         filter((step) => step !== null),
       );
+  }
+  /** Renames an asset, removes it, or brings it back. */
+  changeAsset(id: string, body: ChangeRow): Observable<unknown> {
+    return this.ask(ROUTES.changeAsset, { params: { id }, body });
+  }
+  changePart(id: string, body: ChangeRow): Observable<unknown> {
+    return this.ask(ROUTES.changePart, { params: { id }, body });
   }
   bringIn(body: BringIn): Observable<JobInfo> {
     return this.ask(ROUTES.bringIn, { params: {}, body });

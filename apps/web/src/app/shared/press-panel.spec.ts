@@ -80,14 +80,14 @@ describe('the press', () => {
     expect(store.selectSignal(pressFeature.selectActive)()).toEqual([]);
     // a progress that was on its way when the job ended
     stream.next({ type: 'event', event: { type: 'job', job: { ...running, fraction: 0.6 } } });
-    expect(store.selectSignal(pressFeature.selectJobs)()[0].state).toBe('cancelled');
+    expect(store.selectSignal(pressFeature.selectAll)()[0].state).toBe('cancelled');
     // run again after its worker died: a new start counts
     stream.next({ type: 'event', event: { type: 'job', job: { ...running, startedAt: '2026-01-01T00:02:00Z' } } });
     expect(store.selectSignal(pressFeature.selectActive)()).toHaveLength(1);
     stream.next({ type: 'connected' });
     stream.next({ type: 'event', event: { type: 'asset', assetId: 'a' } });
     expect(seen).toEqual(expect.arrayContaining([PressEvents.connected.type, PressApi.jobsLoaded.type, PressEvents.assetChanged.type]));
-    expect(store.selectSignal(pressFeature.selectJobs)()).toEqual([ended]);
+    expect(store.selectSignal(pressFeature.selectAll)()).toEqual([ended]);
   });
 
   it('holds back, orders and tries again through the server, offering only what can be done, and shows a refusal', async () => {

@@ -165,7 +165,7 @@ const ACTS = {
 })
 export class PressPanel {
   private readonly store = inject(Store);
-  protected readonly jobs = this.store.selectSignal(pressFeature.selectJobs);
+  protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
   protected readonly active = this.store.selectSignal(pressFeature.selectActive);
   protected readonly message = this.store.selectSignal(pressFeature.selectMessage);
   protected readonly priorities = (['urgent', 'normal', 'later'] as const).map((name) => ({ name, value: PRIORITIES[name] }));

@@ -86,14 +86,14 @@ describe('bench state', () => {
 
 describe('press state', () => {
   const job = (id: string, state: JobInfo['state'], fraction = 0): JobInfo =>
-    ({ id, state, fraction, endedAt: state === 'done' ? 'later' : null, startedAt: 'then' }) as JobInfo;
+    ({ id, state, fraction, createdAt: id, endedAt: state === 'done' ? 'later' : null, startedAt: 'then' }) as JobInfo;
   it('puts new jobs first, moves known ones in place, and ignores a message that the end overtook', () => {
     const press = pressFeature.reducer;
     let state = press(undefined, PressApi.jobsLoaded({ jobs: [job('a', 'running')] }));
     state = press(state, PressEvents.jobMoved({ job: job('b', 'waiting') }));
     state = press(state, PressEvents.jobMoved({ job: job('a', 'done', 1) }));
     state = press(state, PressEvents.jobMoved({ job: job('a', 'running', 0.9) }));
-    expect(state.jobs.map((j) => [j.id, j.state])).toEqual([['b', 'waiting'], ['a', 'done']]); // prettier-ignore
+    expect(pressFeature.selectAll({ press: state }).map((j) => [j.id, j.state])).toEqual([['b', 'waiting'], ['a', 'done']]); // prettier-ignore
     expect(pressFeature.selectActive({ press: state })).toHaveLength(1);
   });
 });

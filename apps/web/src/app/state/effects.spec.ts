@@ -126,7 +126,7 @@ describe('starting work', () => {
     expect(store.selectSignal(bench.benchFeature.selectSpanId)()).toBe('s-p1');
     expect(
       store
-        .selectSignal(press.pressFeature.selectJobs)()
+        .selectSignal(press.pressFeature.selectAll)()
         .map((j) => j.id),
     ).toEqual(['j-p1', 'j-p2']);
     expect(seen.filter((t) => t === press.PressEvents.assetChanged.type)).toHaveLength(2);

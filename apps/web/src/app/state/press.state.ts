@@ -2,6 +2,8 @@ import { inject } from '@angular/core';
 import type { JobInfo } from '@estampe/contracts';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { mapResponse } from '@ngrx/operators';
+import type { EntityState } from '@ngrx/entity';
+import { createEntityAdapter } from '@ngrx/entity';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import { concatMap, EMPTY, mergeMap, of, switchMap } from 'rxjs';
 import type { JobChange } from '../api/api';
@@ -25,9 +27,10 @@ export const PressApi = createActionGroup({
   events: { 'Jobs Loaded': props<{ jobs: JobInfo[] }>(), Failed: props<{ message: string }>() },
 });
 
+/** Newest first. */
+const jobs = createEntityAdapter<JobInfo>({ sortComparer: (a, b) => b.createdAt.localeCompare(a.createdAt) });
 interface PressState {
-  /** Newest first. */
-  readonly jobs: readonly JobInfo[];
+  readonly jobs: EntityState<JobInfo>;
   /** Why the last wish was refused; null when it was not. */
   readonly message: string | null;
 }
@@ -36,26 +39,28 @@ export const isOpen = ({ state }: JobInfo): boolean => state === 'running' || st
 
 const KEPT = 50;
 /** A job in its place; a message that was overtaken by the job's end is dropped. */
-function place(jobs: readonly JobInfo[], job: JobInfo): readonly JobInfo[] {
-  const at = jobs.findIndex((j) => j.id === job.id);
-  if (at < 0) return [job, ...jobs].slice(0, KEPT);
-  const late = jobs[at].endedAt !== null && job.endedAt === null && job.state === 'running' && jobs[at].startedAt === job.startedAt;
-  if (late) return jobs;
-  return jobs.map((j, i) => (i === at ? job : j));
+function place(state: EntityState<JobInfo>, job: JobInfo): EntityState<JobInfo> {
+  const known = state.entities[job.id];
+  const late =
+    known !== undefined && known.endedAt !== null && job.endedAt === null && job.state === 'running' && known.startedAt === job.startedAt;
+  if (late) return state;
+  const next = jobs.upsertOne(job, state);
+  return jobs.removeMany((next.ids as string[]).slice(KEPT), next);
 }
 
 export const pressFeature = createFeature({
   name: 'press',
   reducer: createReducer<PressState>(
-    { jobs: [], message: null },
-    on(PressApi.jobsLoaded, (_state, { jobs }): PressState => ({ jobs, message: null })),
+    { jobs: jobs.getInitialState(), message: null },
+    on(PressApi.jobsLoaded, (state, { jobs: all }): PressState => ({ jobs: jobs.setAll(all, state.jobs), message: null })),
     on(PressPanel.jobChanged, (state): PressState => ({ ...state, message: null })),
     on(PressApi.failed, (state, { message }): PressState => ({ ...state, message })),
     on(PressEvents.jobMoved, (state, { job }): PressState => ({ ...state, jobs: place(state.jobs, job) })),
   ),
-  extraSelectors: ({ selectJobs }) => ({
-    selectActive: createSelector(selectJobs, (jobs) => jobs.filter(isOpen)),
-  }),
+  extraSelectors: ({ selectJobs }) => {
+    const selectAll = createSelector(selectJobs, jobs.getSelectors().selectAll);
+    return { selectAll, selectActive: createSelector(selectAll, (all) => all.filter(isOpen)) };
+  },
 });
 
 export const listen = createEffect(

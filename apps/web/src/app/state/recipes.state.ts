@@ -2,7 +2,9 @@ import { inject } from '@angular/core';
 import type { MeasureRecipe, SavedRecipe } from '@estampe/contracts';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { mapResponse } from '@ngrx/operators';
-import { createActionGroup, createFeature, createReducer, emptyProps, on, props } from '@ngrx/store';
+import type { EntityState } from '@ngrx/entity';
+import { createEntityAdapter } from '@ngrx/entity';
+import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import { concatMap, map, switchMap } from 'rxjs';
 import { Api, sentenceOf } from '../api/api';
 
@@ -23,20 +25,22 @@ export const RecipesApi = createActionGroup({
   },
 });
 
+const recipes = createEntityAdapter<SavedRecipe>({ sortComparer: (a, b) => a.name.localeCompare(b.name) });
 interface RecipesState {
   /** By name. */
-  readonly recipes: readonly SavedRecipe[];
+  readonly recipes: EntityState<SavedRecipe>;
   readonly message: string | null;
 }
 
 export const recipesFeature = createFeature({
   name: 'recipes',
   reducer: createReducer<RecipesState>(
-    { recipes: [], message: null },
-    on(RecipesApi.loaded, (_state, { recipes }): RecipesState => ({ recipes, message: null })),
+    { recipes: recipes.getInitialState(), message: null },
+    on(RecipesApi.loaded, (state, { recipes: all }): RecipesState => ({ recipes: recipes.setAll(all, state.recipes), message: null })),
     on(RecipesApi.failed, (state, { message }): RecipesState => ({ ...state, message })),
     on(RecipeBar.recipeSaved, RecipeBar.recipeRemoved, (state): RecipesState => ({ ...state, message: null })),
   ),
+  extraSelectors: ({ selectRecipes }) => ({ selectAll: createSelector(selectRecipes, recipes.getSelectors().selectAll) }),
 });
 
 const failed = (error: unknown) => RecipesApi.failed({ message: sentenceOf(error) });

@@ -20,7 +20,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTabsModule } from '@angular/material/tabs';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router, RouterLink } from '@angular/router';
-import type { WorstPlaceInfo } from '@estampe/contracts';
+import type { AssetDetail, ChangeRow, WorstPlaceInfo } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { AngularSplitModule } from 'angular-split';
 import * as z from 'zod';
@@ -29,11 +29,12 @@ import { Ladder } from '../../ladder/ladder';
 import { PressPanel } from '../../shared/press-panel';
 import { remember, remembered } from '../../shared/remembered';
 import { Room } from '../../shared/room';
+import { RowMenu } from '../../shared/row-menu';
 import { ShortcutsPanel } from '../../shared/shortcuts-panel';
 import { Sheet } from '../../sheet/sheet';
 import type { StageSource } from '../../stage/stage-view';
 import { Stage } from '../../stage/stage';
-import { assetsFeature, BenchPage as PageActions } from '../../state/assets.state';
+import { assetsFeature, BenchPage as PageActions, RowMenu as RowActions } from '../../state/assets.state';
 import { benchFeature, CalibrateCard as CalibrateActions, Ladder as LadderActions } from '../../state/bench.state';
 import { PressPanel as PressActions, pressFeature } from '../../state/press.state';
 import { RecipeBar as RecipeActions } from '../../state/recipes.state';
@@ -68,6 +69,7 @@ const TYPED_INTO = /^(INPUT|SELECT|TEXTAREA)$/;
     MatTabsModule,
     MatTooltipModule,
     PressPanel,
+    RowMenu,
     Ladder,
     Stage,
     Sheet,
@@ -91,7 +93,7 @@ export class BenchPage implements Bench {
 
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
   protected readonly loadMessage = this.store.selectSignal(assetsFeature.selectMessage);
-  protected readonly jobs = this.store.selectSignal(pressFeature.selectJobs);
+  protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
   protected readonly span = this.store.selectSignal(benchFeature.selectSpan);
   protected readonly spanId = this.store.selectSignal(benchFeature.selectSpanId);
   protected readonly encoding = this.store.selectSignal(benchFeature.selectEncoding);
@@ -176,7 +178,15 @@ export class BenchPage implements Bench {
   protected chooseSpan(spanId: string): void {
     this.store.dispatch(LadderActions.spanChosen({ spanId }));
   }
-  protected choosePart(part: string): void {
+  protected changeAsset({ id, name }: AssetDetail, change: ChangeRow): void {
+    this.store.dispatch(RowActions.changeWanted({ target: 'asset', id, name, change, undoes: false }));
+    if (change.removed === true) void this.router.navigate(['/']);
+  }
+  protected changePart({ part: { id, name }, parts }: AssetDetail, change: ChangeRow): void {
+    if (change.removed === true) this.choosePart(parts.find((p) => p.id !== id)?.id ?? null);
+    this.store.dispatch(RowActions.changeWanted({ target: 'part', id, name, change, undoes: false }));
+  }
+  protected choosePart(part: string | null): void {
     void this.router.navigate(['/assets', this.assetId(), this.current()], { queryParams: { part } });
   }
   showMarks(): void {

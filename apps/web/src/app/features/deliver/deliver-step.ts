@@ -35,7 +35,7 @@ export class DeliverStep {
   private readonly store = inject(Store);
   protected readonly versions = inject(VersionsShown);
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
-  protected readonly jobs = this.store.selectSignal(pressFeature.selectJobs);
+  protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
   protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
 
   protected deliver(asset: AssetDetail, request: DeliverRequest): void {

@@ -1,12 +1,18 @@
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { TestBed } from '@angular/core/testing';
+import { MatButtonHarness } from '@angular/material/button/testing';
+import { MatDialogHarness } from '@angular/material/dialog/testing';
+import { MatInputHarness } from '@angular/material/input/testing';
+import { MatMenuHarness } from '@angular/material/menu/testing';
 import { provideRouter } from '@angular/router';
 import type { AssetSummary } from '@estampe/contracts';
+import type { Action } from '@ngrx/store';
 import { provideStore, ScannedActionsSubject, Store } from '@ngrx/store';
 import { EMPTY } from 'rxjs';
 import { rendered } from '../../../../test/rendered';
 import { sampleAsset, sampleJob } from '../../../../test/samples';
 import { Api } from '../../api/api';
-import { AssetsApi, assetsFeature, LibraryPage as PageActions } from '../../state/assets.state';
+import { AssetsApi, assetsFeature, LibraryPage as PageActions, RowMenu } from '../../state/assets.state';
 import { PressEvents, pressFeature } from '../../state/press.state';
 import { LibraryPage } from './library-page';
 
@@ -26,7 +32,11 @@ async function render(assets: AssetSummary[] | null) {
   });
   const store = TestBed.inject(Store);
   const seen: string[] = [];
-  TestBed.inject(ScannedActionsSubject).subscribe(({ type }) => seen.push(type));
+  const wanted: Action[] = [];
+  TestBed.inject(ScannedActionsSubject).subscribe((action) => {
+    seen.push(action.type);
+    if (action.type === RowMenu.changeWanted.type) wanted.push(action);
+  });
   const page = await rendered(LibraryPage);
   if (assets) store.dispatch(AssetsApi.listLoaded({ assets }));
   await page.settle();
@@ -37,8 +47,19 @@ async function render(assets: AssetSummary[] | null) {
     await page.settle();
     return event;
   };
-  return { ...page, store, seen, section, drag };
+  return { ...page, store, seen, wanted, section, drag };
 }
+
+beforeAll(() => {
+  // a page of a size, which jsdom has not
+  jest.spyOn(HTMLElement.prototype, 'clientHeight', 'get').mockReturnValue(700);
+  globalThis.ResizeObserver = class {
+    observe = (): void => undefined;
+    unobserve = (): void => undefined;
+    disconnect = (): void => undefined;
+  };
+});
+beforeEach(() => localStorage.clear());
 
 describe('the library', () => {
   it('asks for the list when it opens, and says nothing of emptiness before the answer', async () => {
@@ -52,32 +73,65 @@ describe('the library', () => {
     expect(page.section()).toBe('No assets yet. Drop a light mesh and its sculpt on this page.');
     page.store.dispatch(PressEvents.jobMoved({ job: sampleJob({ kind: 'import', title: 'Bring in Harbour bell', stage: 'checking' }) }));
     await page.settle();
-    expect(page.section()).toBe('Bring in Harbour bell: checking. It appears here when it is ready.');
+    expect(page.section()).toContain('Bring in Harbour bell: checking. It appears here when it is ready.');
   });
 
-  it('shows assets by production, each with its picture, its size, and where it leads', async () => {
-    const page = await render([
-      summary({
-        id: 'a1',
-        name: 'Harbour bell',
-        production: 'Tidewrack',
-        parts: ['Harbour bell', 'Clapper'],
-        lowFaces: 1280,
-        topFaces: 327_680,
-      }),
-      summary({ id: 'a2', name: 'Mooring buoy', production: 'Tidewrack', levels: 5 }),
-      summary({ id: 'a3', name: 'Rope', production: 'Your sculpts', stackKind: 'free', pictureHash: 'f'.repeat(64) }),
-    ]);
-    expect([...page.host.querySelectorAll('.assets h2')].map((h) => h.textContent)).toEqual(['Tidewrack', 'Your sculpts']);
+  const bell = summary({ id: 'a1', name: 'Harbour bell', parts: ['Harbour bell', 'Clapper'], topFaces: 327_680, createdAt: '2026-01-01' });
+  const buoy = summary({ id: 'a2', name: 'Mooring buoy', levels: 5, createdAt: '2026-01-03' });
+  const rope = summary({ id: 'a3', name: 'Rope', production: 'Your sculpts', stackKind: 'free', pictureHash: 'f'.repeat(64), createdAt: '2026-01-02' }); // prettier-ignore
+  const names = (page: { host: HTMLElement }): string[] => [...page.host.querySelectorAll('.name')].map((n) => n.textContent);
+
+  it('shows assets newest first, each with its picture, its size, and where it leads', async () => {
+    const page = await render([bell, buoy, rope]);
+    expect(names(page)).toEqual(['Mooring buoy', 'Rope', 'Harbour bell']);
     const cards = [...page.host.querySelectorAll('.assets li')];
     expect(cards.map((c) => c.querySelector('.num')?.textContent)).toEqual([
-      '1\u2009280 to 327\u2009680 faces, 2 parts',
-      '8 to 512 faces, 5 levels',
-      '8 to 512 faces, free sculpt',
+      'Tidewrack: 512 faces, 5 levels',
+      'Your sculpts: 512 faces, free sculpt',
+      'Tidewrack: 327\u2009680 faces, 2 parts',
     ]);
-    expect(cards[2].querySelector('img')?.getAttribute('src')).toBe(`/api/pictures/${'f'.repeat(64)}`);
-    expect(cards[2].querySelector('img')?.alt).toBe('The sculpt of Rope');
-    expect(cards[0].querySelector('a')?.getAttribute('href')).toBe('/assets/a1/maps');
+    expect(cards[1].querySelector('img')?.getAttribute('src')).toBe(`/api/pictures/${'f'.repeat(64)}`);
+    expect(cards[1].querySelector('img')?.alt).toBe('The sculpt of Rope');
+    expect(cards[2].querySelector('a')?.getAttribute('href')).toBe('/assets/a1/maps');
+  });
+
+  it('searches names, parts and productions, and sorts as it did at the last visit', async () => {
+    const page = await render([bell, buoy, rope]);
+    await page.enter('Search', 'clap tide');
+    expect(names(page)).toEqual(['Harbour bell']);
+    expect(page.section()).toContain('1 of 3');
+    await page.enter('Search', '');
+    await page.enter('Sorted by', 'faces of the sculpt');
+    expect(names(page)[0]).toBe('Harbour bell');
+    await page.enter('Sorted by', 'name');
+    expect(names(await render([rope, buoy, bell]))).toEqual(['Harbour bell', 'Mooring buoy', 'Rope']);
+  });
+
+  it('holds hundreds: only what can be seen is there', async () => {
+    const many = Array.from({ length: 400 }, (_, k) => summary({ id: `a${k}`, name: `Buoy ${k}`, createdAt: String(1000 + k) }));
+    const page = await render(many);
+    expect(page.section()).toContain('400 assets');
+    expect(names(page)[0]).toBe('Buoy 399');
+    expect(names(page).length).toBeLessThan(40);
+  });
+
+  it('takes an asset away, or renames it, from its menu', async () => {
+    const page = await render([bell]);
+    const menu = await page.loader.getHarness(MatMenuHarness);
+    await menu.open();
+    await menu.clickItem({ text: /Remove Harbour bell/ });
+    await menu.open();
+    await menu.clickItem({ text: /^Rename Harbour bell/ });
+    const dialogs = TestbedHarnessEnvironment.documentRootLoader(page.fixture);
+    const dialog = await dialogs.getHarness(MatDialogHarness);
+    await (await dialog.getHarness(MatInputHarness)).setValue(' Fog bell ');
+    await (await dialog.getHarness(MatButtonHarness.with({ text: 'Rename' }))).click();
+    await page.settle();
+    const asked = { target: 'asset', id: 'a1', name: 'Harbour bell', undoes: false };
+    expect(page.wanted).toMatchObject([
+      { ...asked, change: { removed: true } },
+      { ...asked, change: { name: 'Fog bell' } },
+    ]);
   });
 
   it('takes files that are dropped anywhere on it, and shows while they hang over it that it will', async () => {

@@ -1,19 +1,57 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import type { CdkVirtualScrollViewport } from '@angular/cdk/scrolling';
+import { ScrollingModule } from '@angular/cdk/scrolling';
+import {
+  afterNextRender,
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  DestroyRef,
+  ElementRef,
+  inject,
+  signal,
+  viewChild,
+} from '@angular/core';
+import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
+import { FormControl, ReactiveFormsModule } from '@angular/forms';
+import { MatIconModule } from '@angular/material/icon';
+import { MatInputModule } from '@angular/material/input';
 import { RouterLink } from '@angular/router';
-import type { AssetSummary } from '@estampe/contracts';
+import type { AssetSummary, ChangeRow } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { addressOf, ROUTES } from '@estampe/contracts';
 import { count } from '../../shared/format';
 import { PressPanel } from '../../shared/press-panel';
-import { assetsFeature, LibraryPage as Actions } from '../../state/assets.state';
+import { ChoiceField, choicesOf } from '../../shared/forms/choice-field';
+import { remember, remembered } from '../../shared/remembered';
+import { RowMenu } from '../../shared/row-menu';
+import { assetsFeature, LibraryPage as Actions, RowMenu as RowActions } from '../../state/assets.state';
 import { pressFeature } from '../../state/press.state';
 import { BringInPanel } from '../../shared/bring-in-panel';
+import type { Order } from './asset-order';
+import { found, ORDERS, orderSchema } from './asset-order';
 
-/** All assets with their pictures, by production; the way in for new ones. */
+const ORDER_KEY = 'estampe.order';
+/** Of the list, in pixels: the least width of a tile, the room between tiles, and what stands under a picture. */
+const TILE_WIDTH = 250;
+const GAP = 20;
+const UNDER_PICTURE = 76;
+const FIRST_WIDTH = 880;
+
+/** All assets with their pictures, sorted and searched; the way in for new ones. */
 @Component({
   selector: 'est-library-page',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [RouterLink, PressPanel, BringInPanel],
+  imports: [
+    RouterLink,
+    BringInPanel,
+    ChoiceField,
+    MatIconModule,
+    MatInputModule,
+    PressPanel,
+    ReactiveFormsModule,
+    RowMenu,
+    ScrollingModule,
+  ],
   host: { '(dragover)': 'dragOver($event)', '(drop)': 'drop($event)', '(dragleave)': 'dropping.set(false)' },
   template: `
     <header>
@@ -28,29 +66,42 @@ import { BringInPanel } from '../../shared/bring-in-panel';
       }
       <div class="columns">
         <section class="assets" aria-label="Assets">
-          @for (group of groups(); track group.production) {
-            <h2>{{ group.production }}</h2>
-            <ul>
-              @for (asset of group.assets; track asset.id) {
+          @if (assets().length > 0) {
+            <div class="tools">
+              <mat-form-field>
+                <mat-label>Search</mat-label>
+                <mat-icon matPrefix svgIcon="search" aria-hidden="true" />
+                <input matInput type="search" [formControl]="words" />
+              </mat-form-field>
+              <est-choice-field label="Sorted by" [control]="order" [options]="orders" />
+              <span class="muted" role="status">{{ counted() }}</span>
+            </div>
+          }
+          @if (importing(); as job) {
+            <p class="empty">{{ job.title }}: {{ job.stage || 'waiting' }}. It appears here when it is ready.</p>
+          }
+          @if (assets().length === 0 && ready() && importing() === null) {
+            <p class="empty">No assets yet. Drop a light mesh and its sculpt on this page.</p>
+          }
+          <cdk-virtual-scroll-viewport #list class="list" [itemSize]="rowHeight()" [minBufferPx]="600" [maxBufferPx]="1200">
+            <ul
+              *cdkVirtualFor="let row of rows(); trackBy: trackRow"
+              class="row"
+              [style.height.px]="rowHeight()"
+              [style.--columns]="columns()"
+            >
+              @for (asset of row; track asset.id) {
                 <li>
                   <a [routerLink]="['/assets', asset.id, 'maps']">
-                    <img [src]="pictureOf(asset)" width="300" height="200" [alt]="'The sculpt of ' + asset.name" />
+                    <img loading="lazy" [src]="pictureOf(asset)" width="300" height="200" [alt]="'The sculpt of ' + asset.name" />
                     <span class="name">{{ asset.name }}</span>
                     <span class="num muted">{{ asset.text }}</span>
                   </a>
+                  <est-row-menu class="more" [name]="asset.name" (changed)="change(asset, $event)" />
                 </li>
               }
             </ul>
-          } @empty {
-            @if (importing(); as job) {
-              <p class="empty">{{ job.title }}: {{ job.stage || 'waiting' }}. It appears here when it is ready.</p>
-            } @else if (ready()) {
-              <p class="empty">No assets yet. Drop a light mesh and its sculpt on this page.</p>
-            }
-          }
-          @if (groups().length > 0 && importing(); as job) {
-            <p class="empty">{{ job.title }}: {{ job.stage || 'waiting' }}…</p>
-          }
+          </cdk-virtual-scroll-viewport>
         </section>
         <aside>
           <est-bring-in-panel [dropped]="dropped()" />
@@ -79,8 +130,8 @@ import { BringInPanel } from '../../shared/bring-in-panel';
       flex: 1;
     }
     main {
-      overflow: auto;
-      padding: 24px;
+      min-height: 0;
+      padding: 20px 24px 0;
     }
     main.dropping {
       outline: 3px solid var(--prussian);
@@ -88,22 +139,37 @@ import { BringInPanel } from '../../shared/bring-in-panel';
     }
     .columns {
       display: grid;
-      grid-template-columns: 1fr 340px;
+      grid-template-columns: minmax(0, 1fr) 340px;
       gap: 32px;
-      max-width: 1320px;
+      height: 100%;
     }
-    h2 {
-      font-size: 20px;
-      line-height: 28px;
-      margin-bottom: 12px;
+    .assets {
+      display: flex;
+      flex-direction: column;
+      min-height: 0;
     }
-    ul {
-      list-style: none;
-      padding: 0;
-      margin: 0 0 28px;
+    .tools {
       display: grid;
-      grid-template-columns: repeat(auto-fill, minmax(260px, 1fr));
+      grid-template-columns: 260px 180px 1fr;
+      gap: 16px;
+      align-items: end;
+      margin-bottom: 16px;
+    }
+    .list {
+      flex: 1;
+      min-height: 0;
+    }
+    .row {
+      list-style: none;
+      padding: 0 8px 0 0;
+      margin: 0;
+      display: grid;
+      grid-template-columns: repeat(var(--columns), minmax(0, 1fr));
       gap: 20px;
+      align-content: start;
+    }
+    li {
+      position: relative;
     }
     li a {
       display: grid;
@@ -114,11 +180,18 @@ import { BringInPanel } from '../../shared/bring-in-panel';
     li img {
       width: 100%;
       height: auto;
+      aspect-ratio: 3 / 2;
+      object-fit: cover;
       display: block;
       border: 1px solid var(--graphite);
     }
     li a:hover img {
       border-color: var(--prussian);
+    }
+    .more {
+      position: absolute;
+      right: 0;
+      bottom: 16px;
     }
     .name {
       font: 500 17px/22px var(--serif);
@@ -128,6 +201,7 @@ import { BringInPanel } from '../../shared/bring-in-panel';
       color: var(--graphite);
     }
     aside {
+      overflow: auto;
       border-left: 1px solid var(--rule);
       padding-left: 24px;
     }
@@ -136,27 +210,56 @@ import { BringInPanel } from '../../shared/bring-in-panel';
 export class LibraryPage {
   protected readonly pictureOf = ({ pictureHash: hash }: AssetSummary): string => addressOf(ROUTES.picture, { hash });
   private readonly store = inject(Store);
-  private readonly list = this.store.selectSignal(assetsFeature.selectList);
+  private readonly stopped = inject(DestroyRef);
+  protected readonly assets = this.store.selectSignal(assetsFeature.selectAll);
   protected readonly ready = this.store.selectSignal(assetsFeature.selectListReady);
   protected readonly message = this.store.selectSignal(assetsFeature.selectMessage);
   private readonly active = this.store.selectSignal(pressFeature.selectActive);
   protected readonly importing = computed(() => this.active().find((j) => j.kind === 'import') ?? null);
   protected readonly dropping = signal(false);
   protected readonly dropped = signal<readonly File[]>([]);
-  protected readonly groups = computed(() =>
-    [...new Set(this.list().map((a) => a.production))].map((production) => ({
-      production,
-      assets: this.list()
-        .filter((a) => a.production === production)
-        .map((a) => ({
-          ...a,
-          text: `${count(a.lowFaces)} to ${count(a.topFaces)} faces, ${sizeOf(a)}`,
-        })),
-    })),
+  protected readonly words = new FormControl('', { nonNullable: true });
+  private readonly searched = toSignal(this.words.valueChanges, { initialValue: '' });
+  protected readonly order = new FormControl<Order>(remembered(ORDER_KEY, orderSchema, 'newest'), { nonNullable: true });
+  private readonly ordered = toSignal(this.order.valueChanges, { initialValue: this.order.value });
+  protected readonly orders = choicesOf(ORDERS);
+  private readonly found = computed(() => found(this.assets(), this.searched(), this.ordered()));
+  protected readonly counted = computed(() =>
+    this.found().length === this.assets().length
+      ? `${this.assets().length} ${this.assets().length === 1 ? 'asset' : 'assets'}`
+      : `${this.found().length} of ${this.assets().length}`,
   );
+  private readonly list = viewChild.required<CdkVirtualScrollViewport, ElementRef<HTMLElement>>('list', { read: ElementRef });
+  private readonly width = signal(FIRST_WIDTH);
+  protected readonly columns = computed(() => Math.max(1, Math.floor((this.width() + GAP) / (TILE_WIDTH + GAP))));
+  protected readonly rowHeight = computed(() => {
+    const tile = (this.width() - 8 - GAP * (this.columns() - 1)) / this.columns();
+    return Math.ceil((2 / 3) * tile + UNDER_PICTURE);
+  });
+  protected readonly rows = computed(() => {
+    const tiles = this.found().map((asset) => ({
+      ...asset,
+      text: `${asset.production}: ${count(asset.topFaces)} faces, ${sizeOf(asset)}`,
+    }));
+    const n = this.columns();
+    return Array.from({ length: Math.ceil(tiles.length / n) }, (_, row) => tiles.slice(row * n, (row + 1) * n));
+  });
 
   constructor() {
     this.store.dispatch(Actions.opened());
+    this.order.valueChanges.pipe(takeUntilDestroyed()).subscribe((order) => remember(ORDER_KEY, order));
+    afterNextRender(() => {
+      const observer = new ResizeObserver(([{ contentRect }]) => this.width.set(contentRect.width));
+      observer.observe(this.list().nativeElement);
+      this.stopped.onDestroy(() => observer.disconnect());
+    });
+  }
+
+  protected trackRow(_: number, row: readonly AssetSummary[]): string {
+    return row.map(({ id }) => id).join();
+  }
+  protected change({ id, name }: AssetSummary, change: ChangeRow): void {
+    this.store.dispatch(RowActions.changeWanted({ target: 'asset', id, name, change, undoes: false }));
   }
 
   protected dragOver(event: DragEvent): void {

@@ -44,12 +44,12 @@ export class MapsStep {
   protected readonly bench = inject(Bench);
   private readonly store = inject(Store);
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
-  protected readonly jobs = this.store.selectSignal(pressFeature.selectJobs);
+  protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
   protected readonly span = this.store.selectSignal(benchFeature.selectSpan);
   protected readonly settings = this.store.selectSignal(benchFeature.selectSettings);
   protected readonly draft = this.store.selectSignal(benchFeature.selectDraft);
   protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
-  protected readonly recipes = this.store.selectSignal(recipesFeature.selectRecipes);
+  protected readonly recipes = this.store.selectSignal(recipesFeature.selectAll);
   protected readonly recipeMessage = this.store.selectSignal(recipesFeature.selectMessage);
 
   protected changeSettings(change: Partial<MeasureRequest>): void {

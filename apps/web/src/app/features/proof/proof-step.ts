@@ -56,7 +56,7 @@ export class ProofStep {
   protected readonly bench = inject(Bench);
   private readonly store = inject(Store);
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
-  protected readonly jobs = this.store.selectSignal(pressFeature.selectJobs);
+  protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
   protected readonly span = this.store.selectSignal(benchFeature.selectSpan);
   protected readonly encoding = this.store.selectSignal(benchFeature.selectEncoding);
   protected readonly proof = this.store.selectSignal(benchFeature.selectProof);

@@ -29,7 +29,7 @@ export class SculptStep {
   protected readonly bench = inject(Bench);
   private readonly store = inject(Store);
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
-  protected readonly jobs = this.store.selectSignal(pressFeature.selectJobs);
+  protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
 
   protected lowAgain(asset: AssetDetail, { hash, name }: Uploaded): void {
     this.store.dispatch(Actions.lowBroughtIn({ assetId: asset.id, partId: asset.part.id, hash, name }));
