@@ -312,6 +312,22 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await page.keyboard.press('Escape');
   await openPart(page, 'Slab');
   await expect(page.getByText('0.1 to 0.1 mm')).toBeVisible();
+
+  // another name, away, and back again
+  await page.getByRole('link', { name: 'Estampe, all assets' }).click();
+  await page.getByRole('button', { name: 'More about Slab' }).click();
+  await page.getByRole('menuitem', { name: 'Rename Slab' }).click();
+  await page.getByRole('dialog').getByLabel('Name').fill('Slipway slab');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('link', { name: /Slipway slab/ })).toBeVisible();
+  await page.getByRole('button', { name: 'More about Slipway slab' }).click();
+  await page.getByRole('menuitem', { name: 'Remove Slipway slab' }).click();
+  await expect(page.getByRole('link', { name: /Slipway slab/ })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('link', { name: /Slipway slab/ })).toBeVisible();
+  await page.getByLabel('Search').fill('slip');
+  await expect(page.getByText(/^1 of \d$/)).toBeVisible();
+  await expectAccessible(page, 'all assets', false);
 });
 
 test('the Tiled quay stone: one tile by ticking, pieces while it runs, the rest into the same span, one range, no line', async ({

@@ -108,7 +108,7 @@ export { fieldRecord, searchOf } from './extract/field-record';
 export { encodeMap } from './encode/encode-map';
 export type { MapConvention } from './encode/encode-map';
 export { errorParts, stackBounds } from './proof/error-split';
-export { kneeOf, sweepSubdivisions } from './proof/sweep';
+export { kneeOf, SWEEP_FACES, sweepSubdivisions } from './proof/sweep';
 export type { WorstPlace } from './proof/worst-places';
 export { movedPoints } from './mesh/moved-points';
 export { adviseOnNormals, adviseOnProof } from './proof/advice';

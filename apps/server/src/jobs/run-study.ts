@@ -1,13 +1,11 @@
 import type { PolyMesh, Raster, RunControl, Threads } from '@estampe/core';
-import { encodingOf, errorParts, extractTile, faceCount, hasAxes, kneeOf, prepareSpan, readMap, recordedRange, refinedFaceCount, stackBounds, stackLevel, subProgress, sweepSubdivisions, unpackMesh } from '@estampe/core'; // prettier-ignore
+import { encodingOf, errorParts, extractTile, faceCount, hasAxes, kneeOf, prepareSpan, readMap, recordedRange, refinedFaceCount, stackBounds, stackLevel, subProgress, SWEEP_FACES, sweepSubdivisions, unpackMesh } from '@estampe/core'; // prettier-ignore
 import { nodeZlib } from '@estampe/node';
 import type { JobInput, StudyResult } from './job-messages';
 import { spanOptions } from './job-messages';
 
 type StudyInput = Extract<JobInput, { kind: 'study' }>;
 
-/** A sweep ends where the proof has this many times the sculpt's faces. */
-const SWEEP_FACES = 1.1;
 /** Sweep of a free sculpt, where no level says what would be enough. */
 const FREE_SWEEP = 4;
 
@@ -28,13 +26,18 @@ export async function runStudy(input: StudyInput, threads: Threads, control: Run
   const vector = hasAxes(outcome.kind)
     ? { kind: outcome.kind, frame: s.vectorFrame, frameLevel: input.frameLevel, frameRule: input.frameRule, axes: own.convention.axes }
     : {};
-  const sweep = await sweepSubdivisions(
-    { low, sculpt, maps },
-    levels,
-    { ...recordedRange(own.encoding), ...vector, base: s.base, surface },
-    threads,
-    subProgress(control, bounds ? 0.5 : 0, 1),
-  );
+  const swept = (at: readonly number[], from: number, to: number) =>
+    sweepSubdivisions(
+      { low, sculpt, maps },
+      at,
+      { ...recordedRange(own.encoding), ...vector, base: s.base, surface },
+      threads,
+      subProgress(control, from, to),
+    );
+  const sweep = await swept(levels, bounds ? 0.5 : 0, 0.75);
+  // the last that was looked at may only be the best because nothing beyond it was
+  const last = levels[levels.length - 1];
+  if (kneeOf(sweep) === last && refinedFaceCount(low, last + 1) <= SWEEP_FACES.further) sweep.push(...(await swept([last + 1], 0.75, 1)));
   const ladder = {
     exactPoints: bounds?.exactPoints ?? null,
     samplingBound: bounds?.samplingBound ?? null,
@@ -77,7 +80,7 @@ async function boundsOf(input: StudyInput, low: PolyMesh, sculpt: PolyMesh, thre
 }
 
 function levelsToSweep(low: PolyMesh, sculpt: PolyMesh, inStack: number | null, proven: number): number[] {
-  const most = SWEEP_FACES * faceCount(sculpt);
+  const most = SWEEP_FACES.ofSculpt * faceCount(sculpt);
   const out: number[] = [];
   for (let r = 0; r <= Math.max(inStack ?? FREE_SWEEP, proven); r++) if (r <= proven || refinedFaceCount(low, r) <= most) out.push(r);
   return out;

@@ -1,6 +1,6 @@
 import type { ExtractSettings } from '@estampe/contracts';
 import { extractSettingsSchema } from '@estampe/contracts';
-import { channelsOf, displaces, facesAfter, measuringBytes, provingBytes, readingBytes, texelBytes } from '@estampe/core';
+import { channelsOf, displaces, facesAfter, measuringBytes, provingBytes, readingBytes, SWEEP_FACES, texelBytes } from '@estampe/core';
 import { requireMemory } from '@estampe/node';
 import type { JobRow } from '../db/models';
 import type { Blobs } from '../repositories/blobs';
@@ -12,8 +12,6 @@ interface Ports {
   readonly spans: Spans;
 }
 
-/** A closer look goes to levels with a little more than the sculpt's faces. */
-const STUDY_FACES = 1.1;
 /** Bytes of a value that is drawn for the sheet: as it stands in the file, and as it is read. */
 const DRAWN = 8;
 /** Levels of the base that maps which move nothing are shown on. */
@@ -91,7 +89,9 @@ export class Needs {
 
   async studying(spanId: string, proven: number): Promise<void> {
     const { settings, low, sculpt, tiles } = await this.facts(spanId);
-    const faces = Math.max(facesAfter(low, 4 * low, proven), STUDY_FACES * sculpt);
+    const { ofSculpt, further } = SWEEP_FACES;
+    const swept = Math.max(facesAfter(low, 4 * low, proven), ofSculpt * sculpt);
+    const faces = 4 * swept <= further ? 4 * swept : swept;
     this.require(
       provingBytes(faces, sculpt, tiles * settings.size ** 2, 3),
       'A closer look at this proof',

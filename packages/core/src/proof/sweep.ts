@@ -22,6 +22,9 @@ export interface SweepPoint {
   readonly max: number;
 }
 
+/** A sweep goes to levels with a little more than the sculpt's faces; where the last of them is the best, one further, up to so many faces. */
+export const SWEEP_FACES = { ofSculpt: 1.1, further: 1_500_000 } as const;
+
 /** A point that is no more than this much worse than the best is as good. */
 const KNEE_SLACK = 1.1;
 

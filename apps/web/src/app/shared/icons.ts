@@ -11,21 +11,16 @@ import {
   Keyboard,
   Moon,
   Pencil,
-  Plus,
   Redo2,
-  Search,
   Sun,
   Trash2,
   Undo2,
   Waves,
-  X,
   Zap,
 } from 'lucide-static';
 
 /** The icons that the page uses, from the shipped set, under our own names. */
 const ICONS = {
-  add: Plus,
-  close: X,
   dark: Moon,
   flicker: Zap,
   keys: Keyboard,
@@ -37,7 +32,6 @@ const ICONS = {
   redo: Redo2,
   remove: Trash2,
   rename: Pencil,
-  search: Search,
   size: Eye,
   undo: Undo2,
   wipe: AlignHorizontalDistributeCenter,

@@ -171,7 +171,7 @@ export class PressPanel {
   protected readonly priorities = (['urgent', 'normal', 'later'] as const).map((name) => ({ name, value: PRIORITIES[name] }));
   protected readonly isOpen = isOpen;
   protected readonly opened = signal(false);
-  protected readonly below: ConnectedPosition[] = [{ originX: 'end', originY: 'bottom', overlayX: 'end', overlayY: 'top' }];
+  protected readonly below: ConnectedPosition[] = [{ originX: 'end', originY: 'bottom', overlayX: 'end', overlayY: 'top', offsetY: 8 }];
   private readonly now = signal(Date.now());
   private readonly first = computed(() => this.active().find((j) => j.state === 'running') ?? null);
   protected readonly fraction = computed(() => this.first()?.fraction ?? 0);

@@ -25,6 +25,11 @@ import { NameDialog } from './name-dialog';
       <ng-content />
     </mat-menu>
   `,
+  styles: `
+    :host {
+      display: flex;
+    }
+  `,
 })
 export class RowMenu {
   readonly name = input.required<string>();

@@ -49,12 +49,17 @@ export class StageRef {
   private wipe = 0.5;
   private framed = false;
   private slow = false;
+  private standsIn = false;
   private moving = false;
   private request = 0;
   private settle = 0;
   private size = { width: 1, height: 1 };
 
-  constructor(canvas: HTMLCanvasElement) {
+  /** @param onStandIn told when the lighter stand-in takes the place of the full meshes, and when it leaves */
+  constructor(
+    canvas: HTMLCanvasElement,
+    private readonly onStandIn: (shown: boolean) => void,
+  ) {
     this.renderer = new WebGLRenderer({ canvas, antialias: window.devicePixelRatio < 2, alpha: true });
     this.renderer.setClearColor(0x000000, 0);
     this.object.frustumCulled = false;
@@ -149,6 +154,7 @@ export class StageRef {
     const { renderer, size } = this;
     const { left, right, coarse } = this.content;
     const standIn = this.moving && this.slow ? coarse : null;
+    if ((standIn !== null) !== this.standsIn) this.onStandIn((this.standsIn = standIn !== null));
     const cut = left && right ? Math.round(size.width * this.wipe) : left ? size.width : 0;
     const started = performance.now();
     renderer.setScissorTest(false);
@@ -202,10 +208,10 @@ export class StageRef {
       geometry = new BufferGeometry();
       geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3));
       geometry.setAttribute('normal', new BufferAttribute(mesh.normals, 3));
-      geometry.setAttribute('error', new BufferAttribute(mesh.errors ?? new Float32Array(mesh.positions.length / 3), 1));
-      const P = mesh.positions.length / 3;
-      geometry.setAttribute('uv2', new BufferAttribute(mesh.uvs ?? new Float32Array(2 * P), 2));
-      geometry.setAttribute('tile', new BufferAttribute(mesh.tiles ?? new Float32Array(P), 1));
+      // what a mesh has not reads as 0
+      if (mesh.errors) geometry.setAttribute('error', new BufferAttribute(mesh.errors, 1));
+      if (mesh.uvs) geometry.setAttribute('uv2', new BufferAttribute(mesh.uvs, 2));
+      if (mesh.tiles) geometry.setAttribute('tile', new BufferAttribute(mesh.tiles, 1));
       geometry.setIndex(new BufferAttribute(mesh.index, 1));
       this.geometries.set(mesh, geometry);
       this.owned.add(geometry);

@@ -8,8 +8,9 @@ export interface StageSource {
   readonly lowMeshId: string;
   readonly sculptMeshId: string;
   readonly sculptLabel: string;
-  /** A lighter rung to draw while the camera moves; null when the sculpt is light. */
+  /** A lighter rung to draw while the camera moves and until the sculpt has come; null when the sculpt is light. */
   readonly coarseMeshId: string | null;
+  readonly coarseLabel: string;
   /** A mesh with UVs, to lay texels on. */
   readonly sheetedMeshId: string;
   /** The measured fields whose marks are laid on it, by tile. */

@@ -10,11 +10,14 @@ import type { StageSource } from './stage-view';
 import { errorRangeOf, niceStep, viewsOf } from './stage-view';
 
 /** What the view without Angular is told; the drawing itself is looked at in the browser. */
-const mockTold: { content: StageContent | null; wipe: number; turns: number[][]; moves: number[][]; flights: unknown[][]; disposed: boolean } = {
-  content: null, wipe: 0, turns: [], moves: [], flights: [], disposed: false,
+const mockTold: { content: StageContent | null; wipe: number; turns: number[][]; moves: number[][]; flights: unknown[][]; disposed: boolean; standIn: (shown: boolean) => void } = {
+  content: null, wipe: 0, turns: [], moves: [], flights: [], disposed: false, standIn: () => undefined,
 }; // prettier-ignore
 jest.mock('./stage-ref', () => ({
   StageRef: class {
+    constructor(_canvas: unknown, onStandIn: (shown: boolean) => void) {
+      mockTold.standIn = onStandIn;
+    }
     orbit = {
       turn: (...by: number[]) => mockTold.turns.push(by),
       move: (...by: number[]) => mockTold.moves.push(by),
@@ -42,9 +45,12 @@ beforeAll(() => {
   Object.assign(HTMLElement.prototype, { setPointerCapture: () => undefined });
 });
 
+/** A mesh that comes when it is let. */
+let come: (mesh: DrawnMesh) => void = () => undefined;
+let late = Promise.resolve({} as DrawnMesh);
 const named = (name: string): DrawnMesh => ({ name }) as unknown as DrawnMesh;
 const meshes = {
-  level: (id: string) => (id === 'lost' ? Promise.reject(new Error('lost.obj is no longer there; bring it in again.')) : Promise.resolve(named(id))),
+  level: (id: string) => (id === 'slow' ? late : id === 'lost' ? Promise.reject(new Error('lost.obj is no longer there; bring it in again.')) : Promise.resolve(named(id))),
   light: (id: string) => Promise.resolve(named(id)),
   sheeted: (id: string) => Promise.resolve(named(`sheeted ${id}`)),
   proof: (hash: string) => Promise.resolve(named(hash)),
@@ -56,7 +62,7 @@ const heights = proofOf({ kind: 'scalar', report: { distance: { p99: 0.5 }, tole
 const angles = proofOf({ kind: 'normal', report: { normalAngle: { p95: 3 }, tolerance: null } });
 const values = proofOf({ kind: 'values', report: {} });
 const source: StageSource = {
-  lowMeshId: 'low', sculptMeshId: 'top', sculptLabel: 'level 5', coarseMeshId: null, sheetedMeshId: 'low',
+  lowMeshId: 'low', sculptMeshId: 'top', sculptLabel: 'level 5', coarseMeshId: null, coarseLabel: 'level 2', sheetedMeshId: 'low',
   fields: [{ id: 'f', tile: 1001 }], encoding: null, proof: heights, unit: 'mm', diagonal: 900,
 }; // prettier-ignore
 
@@ -109,6 +115,18 @@ describe('the Stage', () => {
     expect(stage.sides()).toEqual({ left: 'displaced', right: null, shading: 'distance' });
     stage.fixture.destroy();
     expect(mockTold.disposed).toBe(true);
+  });
+  it('shows a lighter rung until a heavy sculpt has come and while the camera moves, and says which', async () => {
+    late = new Promise((resolve) => (come = resolve));
+    const stage = await render({ proof: null, sculptMeshId: 'slow', coarseMeshId: 'light rung' });
+    expect(stage.sides().left).toBe('light rung');
+    expect(stage.text()).toContain('level 5 is coming; level 2 is shown');
+    come(named('top'));
+    await stage.settle();
+    expect([stage.sides().left, stage.labels()]).toEqual(['top', ['level 5']]);
+    mockTold.standIn(true);
+    await stage.settle();
+    expect(stage.labels()).toEqual(['level 2, while it moves']);
   });
   it('shows what has just been proven, even where it is told before its proof is there', async () => {
     const stage = await render({ proof: null });

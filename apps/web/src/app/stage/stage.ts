@@ -209,12 +209,15 @@ export class Stage implements OnDestroy {
   protected readonly unsigned = computed(() => this.sizes() || !this.signed());
   protected readonly compares = computed(() => this.shownNow() !== 'sculpt' && this.shownNow() !== 'marks');
   private readonly wiped = computed(() => this.wiping() && this.compares() && this.source().proof !== null && this.flicker() === null);
+  /** Whether a lighter rung stands in for what is named, while the camera moves. */
+  private readonly standsIn = signal(false);
   protected readonly leftLabel = computed(() => {
+    if (this.standsIn()) return `${this.source().coarseLabel}, while it moves`;
     if (this.flicker()) return this.flicker()?.sculpt ? this.source().sculptLabel : nameOf(this.shownNow(), this.source());
     return this.wiped() && !this.exchanged() ? this.source().sculptLabel : nameOf(this.shownNow(), this.source());
   });
   protected readonly rightLabel = computed(() =>
-    this.wiped() ? (this.exchanged() ? this.source().sculptLabel : nameOf(this.shownNow(), this.source())) : null,
+    this.wiped() && !this.standsIn() ? (this.exchanged() ? this.source().sculptLabel : nameOf(this.shownNow(), this.source())) : null,
   );
   /** Which of the ways to show it are on. */
   protected readonly ways = computed(() => [
@@ -230,7 +233,7 @@ export class Stage implements OnDestroy {
 
   constructor() {
     afterNextRender(() => {
-      this.ref = new StageRef(this.canvas().nativeElement);
+      this.ref = new StageRef(this.canvas().nativeElement, (shown) => this.standsIn.set(shown));
       this.observer = new ResizeObserver(() => {
         const { clientWidth, clientHeight } = this.box().nativeElement;
         if (clientWidth > 0 && clientHeight > 0) this.ref?.resize(clientWidth, clientHeight);
@@ -243,21 +246,27 @@ export class Stage implements OnDestroy {
       const { lowMeshId, sculptMeshId, coarseMeshId, proof } = this.source();
       const mine = ++request;
       this.message.set('Loading the meshes…');
-      Promise.all([
-        this.store.level(sculptMeshId),
-        this.store.light(lowMeshId),
-        coarseMeshId === null ? null : this.store.level(coarseMeshId),
-        proof === null ? null : this.store.proof(proof.meshHash, proof.errorsHash),
-      ]).then(
-        ([sculpt, low, coarse, proofMesh]) => {
-          if (mine !== request) return;
-          this.loaded.set({ sculpt, low, coarse, proof: proofMesh });
-          this.message.set(null);
-        },
-        (error: unknown) => {
-          if (mine === request) this.message.set(error instanceof Error ? error.message : String(error));
-        },
-      );
+      const show = async (): Promise<void> => {
+        const whole = this.store.level(sculptMeshId);
+        const shown = proof === null ? null : this.store.proof(proof.meshHash, proof.errorsHash);
+        whole.catch(() => undefined); // said below, when its turn comes
+        shown?.catch(() => undefined);
+        const low = await this.store.light(lowMeshId);
+        const coarse = coarseMeshId === null ? null : await this.store.level(coarseMeshId);
+        const wanted = (): boolean => mine === request;
+        if (coarse !== null && wanted() && this.loaded() === null) {
+          // something to look at until the sculpt has come
+          this.loaded.set({ sculpt: coarse, low, coarse: null, proof: null });
+          this.message.set(`${this.source().sculptLabel} is coming; ${this.source().coarseLabel} is shown`);
+        }
+        const [sculpt, proofMesh] = await Promise.all([whole, shown]);
+        if (!wanted()) return;
+        this.loaded.set({ sculpt, low, coarse, proof: proofMesh });
+        this.message.set(null);
+      };
+      show().catch((error: unknown) => {
+        if (mine === request) this.message.set(error instanceof Error ? error.message : String(error));
+      });
     });
     let markRequest = 0;
     effect(() => {

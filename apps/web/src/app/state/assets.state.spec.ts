@@ -2,6 +2,7 @@ import { TestBed } from '@angular/core/testing';
 import { MatSnackBar } from '@angular/material/snack-bar';
 import { provideMockActions } from '@ngrx/effects/testing';
 import type { Action } from '@ngrx/store';
+import type { Observable } from 'rxjs';
 import { of, Subject, throwError } from 'rxjs';
 import { Api } from '../api/api';
 import type { RowChange } from './assets.state';
@@ -17,7 +18,7 @@ function set(api: object = {}) {
     providers: [provideMockActions(() => actions), { provide: Api, useValue: api }, { provide: MatSnackBar, useValue: bar }],
   });
   const heard: Action[] = [];
-  const run = (effect: typeof changeRow | typeof offerUndo): void => {
+  const run = (effect: () => Observable<Action>): void => {
     TestBed.runInInjectionContext(() => effect().subscribe((action) => heard.push(action)));
   };
   return { actions, pressed, bar, heard, run };

@@ -130,15 +130,16 @@ describe('the bench', () => {
     expect(page.hints()['Proof']).toMatch(/^out of date/);
   });
 
-  it('shows a heavy sculpt by a rung that can be drawn, turns it by a lighter one, and lays texels on one with UVs', async () => {
+  it('shows a sculpt as it is, one too heavy by the rung below, turns it by a lighter one, and lays texels on one with UVs', async () => {
     const level = (k: number, faces: number) => ({ level: k, meshId: `m${k}`, points: faces, faces, detail: null, colours: null });
     const levelList = [level(0, 1500), level(1, 6000), level(2, 24_000), level(3, 96_000), level(4, 400_000), level(5, 1_600_000)];
     const span = sampleSpan({ settings: { ...measured.settings, toLevel: 5 }, fields: [sampleField({ tile: 1001 }), sampleField({ id: 'g', tile: 1002 })] }); // prettier-ignore
     const page = await render(sampleAsset({ levelList, spans: [span] }));
     expect(page.given('est-stage', 'source')).toMatchObject({
-      sculptMeshId: 'm4',
-      sculptLabel: 'sculpt, level 4',
+      sculptMeshId: 'm5',
+      sculptLabel: 'sculpt, level 5',
       coarseMeshId: 'm2',
+      coarseLabel: 'sculpt, level 2',
       lowMeshId: 'm0',
       sheetedMeshId: 'm3',
       fields: [
@@ -146,6 +147,8 @@ describe('the bench', () => {
         { id: 'g', tile: 1002 },
       ],
     });
+    const huge = await render(sampleAsset({ levelList: [...levelList, level(6, 16_000_000)] }));
+    expect(huge.given('est-stage', 'source')).toMatchObject({ sculptLabel: 'sculpt, level 5' });
     const free = await render(sampleAsset({ stackKind: 'free', levelList: [level(0, 1500), level(1, 1_600_000)] }));
     expect(free.given('est-stage', 'source')).toMatchObject({ sculptMeshId: 'm1', sculptLabel: 'sculpt', coarseMeshId: null, sheetedMeshId: 'm0' }); // prettier-ignore
   });

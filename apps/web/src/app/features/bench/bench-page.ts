@@ -46,8 +46,8 @@ type Panes = z.infer<typeof layoutSchema>['panes'];
 const LAYOUT_KEY = 'estampe.layout';
 const layoutSchema = z.object({ panes: z.enum(['both', 'stage', 'sheet']), gauge: z.boolean() });
 const FIRST_LAYOUT = { panes: 'both', gauge: true } as const;
-/** A sculpt above this many faces is shown by the rung below it while there is one. */
-const SHOWN_FACES = 700_000;
+/** A sculpt above this many faces is shown by the rung below it while there is one: a browser has no room for more. */
+const SHOWN_FACES = 8_000_000;
 const COARSE_FACES = 24_000;
 /** Texels are laid on the finest rung below this many faces. */
 const SHEETED_FACES = 120_000;
@@ -135,6 +135,7 @@ export class BenchPage implements Bench {
         sculptMeshId: shown.meshId,
         sculptLabel: asset.stackKind === 'free' ? 'sculpt' : `sculpt, level ${shown.level}`,
         coarseMeshId: coarse?.meshId ?? null,
+        coarseLabel: coarse === null ? '' : `sculpt, level ${coarse.level}`,
         proof: this.proof()?.proof ?? null,
         unit: asset.unit,
       };

@@ -13,7 +13,6 @@ import {
 } from '@angular/core';
 import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { FormControl, ReactiveFormsModule } from '@angular/forms';
-import { MatIconModule } from '@angular/material/icon';
 import { MatInputModule } from '@angular/material/input';
 import { RouterLink } from '@angular/router';
 import type { AssetSummary, ChangeRow } from '@estampe/contracts';
@@ -41,17 +40,7 @@ const FIRST_WIDTH = 880;
 @Component({
   selector: 'est-library-page',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [
-    RouterLink,
-    BringInPanel,
-    ChoiceField,
-    MatIconModule,
-    MatInputModule,
-    PressPanel,
-    ReactiveFormsModule,
-    RowMenu,
-    ScrollingModule,
-  ],
+  imports: [RouterLink, BringInPanel, ChoiceField, MatInputModule, PressPanel, ReactiveFormsModule, RowMenu, ScrollingModule],
   host: { '(dragover)': 'dragOver($event)', '(drop)': 'drop($event)', '(dragleave)': 'dropping.set(false)' },
   template: `
     <header>
@@ -70,7 +59,6 @@ const FIRST_WIDTH = 880;
             <div class="tools">
               <mat-form-field>
                 <mat-label>Search</mat-label>
-                <mat-icon matPrefix svgIcon="search" aria-hidden="true" />
                 <input matInput type="search" [formControl]="words" />
               </mat-form-field>
               <est-choice-field label="Sorted by" [control]="order" [options]="orders" />

@@ -99,6 +99,7 @@ describe('Proof card', () => {
     const sweep = [
       { subdivisions: 2, faces: 100, rms: 0.5, p99: 1, max: 2 },
       { subdivisions: 3, faces: 20480, rms: 0.02, p99: 0.07, max: 0.8 },
+      { subdivisions: 4, faces: 81920, rms: 0.0195, p99: 0.07, max: 0.8 },
     ];
     const study = { parts, ladder: { exactPoints: 0, samplingBound: 0.016, unencoded: 0.02, written: 0.02 }, sweep, knee: 3, seconds: 1 };
     const { fixture, host, written: text } = await render({ proof: { ...proof(), study } });
@@ -110,6 +111,8 @@ describe('Proof card', () => {
     expect(text).toMatch(/map grid ?0\.016 mm/);
     expect(text).toMatch(/encoding ?unknown/);
     expect(text).toContain('3 subdivisions (20 480 faces) are enough');
+    const last = await render({ proof: { ...proof(), study: { ...study, sweep: sweep.slice(0, 2) } } });
+    expect(last.written).toContain('are the best of those looked at');
   });
 
   it('judges a normal map by its angles', async () => {

@@ -229,9 +229,11 @@ export class ProofCard {
     const study = this.proof()?.study;
     if (study?.knee == null) return null;
     const at = study.sweep.find((p) => p.subdivisions === study.knee);
-    return at
-      ? `${study.knee} subdivisions (${at.faces.toLocaleString('en').replaceAll(',', '\u2009')} faces) are enough: more gain less than a tenth.`
-      : null;
+    if (!at) return null;
+    const beyond = study.sweep.some((p) => p.subdivisions > at.subdivisions);
+    return beyond
+      ? `${study.knee} subdivisions (${count(at.faces)} faces) are enough: more gain less than a tenth.`
+      : `${study.knee} subdivisions (${count(at.faces)} faces) are the best of those looked at; the next has too many faces to look at here.`;
   });
 
   constructor() {
