@@ -179,6 +179,8 @@ export const fieldSchema = z.object({
   /** Content of the meshes it was measured from; empty in fields from before this was kept. */
   lowHash: z.string().default(''),
   sculptHash: z.string().default(''),
+  /** Smaller pictures of it in blocks, to look at; null in small fields, and in those from before these were made. */
+  picturesHash: hash.nullable().default(null),
 });
 export type FieldInfo = z.infer<typeof fieldSchema>;
 

@@ -98,7 +98,12 @@ export interface ExtractResult {
   readonly kind: 'extract';
   readonly tile: number;
   /** One a map, in the order asked for. */
-  readonly maps: readonly { readonly file: Uint8Array; readonly info: Omit<FieldInfo, 'id' | 'tile'> }[];
+  readonly maps: readonly {
+    readonly file: Uint8Array;
+    /** Of large fields. */
+    readonly pictures: Uint8Array | null;
+    readonly info: Omit<FieldInfo, 'id' | 'tile' | 'picturesHash'>;
+  }[];
 }
 /** A small picture of some rows of a tile, for looking at while it is measured. */
 export interface PieceOfTile {

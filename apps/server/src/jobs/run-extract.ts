@@ -1,5 +1,15 @@
 import type { BandOfTile, Field, RunControl, SpanSurfaces, Threads } from '@estampe/core';
-import { extractTile, fieldCounts, fieldRecord, prepareSpan, radiusEdgesOf, subProgress, unpackMesh, writeField } from '@estampe/core';
+import {
+  extractTile,
+  fieldCounts,
+  fieldRecord,
+  prepareSpan,
+  radiusEdgesOf,
+  subProgress,
+  unpackMesh,
+  writeField,
+  writePyramid,
+} from '@estampe/core';
 import { meshHash, nodeZlib } from '@estampe/node';
 import type { ExtractResult, JobInput, PieceOfTile } from './job-messages';
 import { spanOptions } from './job-messages';
@@ -9,6 +19,8 @@ type TileInput = Extract<JobInput, { kind: 'extract' }>;
 /** Share of a tile's progress that preparing takes where it has to be done. */
 const PREPARING = 0.35;
 const WRITING = 0.15;
+/** A field with a longer side is too much to be fetched whole for a first look. */
+const PICTURED_SIDE = 1024;
 
 /** Measures tiles of spans, all maps of a pass at once, and keeps the prepared surfaces for the next tile of the same pass. */
 export class PassRunner {
@@ -36,11 +48,14 @@ export class PassRunner {
       const field = measured.fields.get(kind) as Field;
       const record = fieldRecord(span, kind, tile, field, { ...source, colourSpace });
       const write = (part: number): number => at(1 - WRITING + (WRITING * (k + part)) / settings.length);
-      const file = await writeField(field, record, measured.texelSizes, nodeZlib, subProgress(control, write(0), write(1)));
+      const file = await writeField(field, record, measured.texelSizes, nodeZlib, subProgress(control, write(0), write(0.8)));
       const { width, height } = field;
+      const pictures =
+        Math.max(width, height) > PICTURED_SIDE ? await writePyramid(field, nodeZlib, subProgress(control, write(0.8), write(1))) : null;
       const { match, reach, baseLevel } = record;
       maps.push({
         file,
+        pictures,
         info: {
           width, height, bytes: file.length, match, reach, baseLevel, ...fieldCounts(field), sheets: measured.sheets?.patches ?? 0, rays: measured.rays, seconds, lowHash, sculptHash,
           fit: measured.fits.get(kind) ?? null, radiusEdges: radiusEdgesOf(span, kind), texelUnits: meanSize(measured.texelSizes),

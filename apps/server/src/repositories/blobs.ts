@@ -87,14 +87,16 @@ export class Blobs {
     return row === null ? null : { id: row.id, bytes: row.bytes };
   }
 
-  /** Chunks in order, one in memory at a time. @throws AppError NOT_FOUND */
-  async *read(hash: string): AsyncGenerator<Buffer> {
+  /** Chunks in order, one in memory at a time. @param from, to bytes that are wanted, `to` exclusive @throws AppError NOT_FOUND */
+  async *read(hash: string, from = 0, to = Infinity): AsyncGenerator<Buffer> {
     const blob = await this.find(hash);
     if (blob === null) throw new AppError('NOT_FOUND', 'That data is not here; load the page again.');
-    for (let index = 0; index * CHUNK_BYTES < blob.bytes; index++) {
+    const end = Math.min(to, blob.bytes);
+    for (let index = Math.floor(from / CHUNK_BYTES); index * CHUNK_BYTES < end; index++) {
       const chunk = await this.db.models.BlobChunk.findOne({ where: { blobId: blob.id, index } });
       if (chunk === null) throw new Error(`blob ${hash} lacks chunk ${index}`);
-      yield chunk.data;
+      const start = index * CHUNK_BYTES;
+      yield chunk.data.subarray(Math.max(0, from - start), Math.min(CHUNK_BYTES, end - start));
     }
   }
 

@@ -2,7 +2,7 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { MAX_UPLOAD_BYTES, openApi, PRIORITIES, ROUTES } from '@estampe/contracts';
 import { createSession } from 'better-sse';
-import type { Response } from 'express';
+import type { Request, Response } from 'express';
 import { Router } from 'express';
 import { AppError } from '../http/app-error';
 import { plainFileName } from '../http/plain-file-name';
@@ -55,12 +55,12 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
     study: ({ params }) => studio.study(params.id),
 
     manifest: async ({ params }) => (await deliveries.written(params.id)).manifest,
-    setUpSheet: async ({ params, response }) =>
-      sendBlob(response, (await deliveries.written(params.id)).sheetHash, ROUTES.setUpSheet.gives),
-    zip: async ({ params, response }) => {
+    setUpSheet: async ({ params, request, response }) =>
+      sendBlob(request, response, (await deliveries.written(params.id)).sheetHash, ROUTES.setUpSheet.gives),
+    zip: async ({ params, request, response }) => {
       const { name, zipHash } = await deliveries.written(params.id);
       response.attachment(`${name}.zip`);
-      await sendBlob(response, zipHash, ROUTES.zip.gives);
+      await sendBlob(request, response, zipHash, ROUTES.zip.gives);
     },
 
     recipes: () => recipes.list(),
@@ -90,27 +90,38 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
       events.listen(await createSession(request, response), response);
     },
 
-    meshData: async ({ params, response }) => sendBlob(response, (await assets.mesh(params.id)).hash, ROUTES.meshData.gives),
-    fieldData: async ({ params, response }) => sendBlob(response, (await spans.field(params.id)).hash, ROUTES.fieldData.gives),
-    blob: ({ params, response }) => sendBlob(response, params.hash, ROUTES.blob.gives),
-    picture: ({ params, response }) => sendBlob(response, params.hash, ROUTES.picture.gives),
-    mapFile: async ({ params, response }) => {
+    meshData: async ({ params, request, response }) =>
+      sendBlob(request, response, (await assets.mesh(params.id)).hash, ROUTES.meshData.gives),
+    fieldData: async ({ params, request, response }) =>
+      sendBlob(request, response, (await spans.field(params.id)).hash, ROUTES.fieldData.gives),
+    blob: ({ params, request, response }) => sendBlob(request, response, params.hash, ROUTES.blob.gives),
+    picture: ({ params, request, response }) => sendBlob(request, response, params.hash, ROUTES.picture.gives),
+    mapFile: async ({ params, request, response }) => {
       const map = await spans.mapFile(params.id);
       response.attachment(map.name);
-      await sendBlob(response, map.hash, ROUTES.mapFile.gives);
+      await sendBlob(request, response, map.hash, ROUTES.mapFile.gives);
     },
   });
   api.use((_request, _response, next) => next(new AppError('NOT_FOUND', 'There is nothing at that address.')));
 
   /** Content under its hash never changes, so the browser may keep it for good. */
-  async function sendBlob(response: Response, hash: string, type: string): Promise<void> {
+  async function sendBlob(request: Request, response: Response, hash: string, type: string): Promise<void> {
     const blob = await blobs.find(hash);
     if (blob === null) throw new AppError('NOT_FOUND', 'That data is not here; load the page again.');
+    // a part of it, as a view of a large field asks for
+    const ranges = request.range(blob.bytes);
+    if (ranges === -1) throw new AppError('BAD_OPTION', 'That part of the data is not there; load the page again.');
+    const { start, end } = Array.isArray(ranges) && ranges.length === 1 ? ranges[0] : { start: 0, end: blob.bytes - 1 };
+    if (end - start + 1 < blob.bytes) {
+      response.status(206);
+      response.setHeader('Content-Range', `bytes ${start}-${end}/${blob.bytes}`);
+    }
+    response.setHeader('Accept-Ranges', 'bytes');
     response.setHeader('Content-Type', type);
-    response.setHeader('Content-Length', blob.bytes);
+    response.setHeader('Content-Length', end - start + 1);
     response.setHeader('ETag', `"${hash}"`);
     response.setHeader('Cache-Control', 'private, max-age=31536000, immutable');
-    await pipeline(Readable.from(blobs.read(hash)), response);
+    await pipeline(Readable.from(blobs.read(hash, start, end + 1)), response);
   }
   return api;
 }

@@ -81,8 +81,9 @@ export class JobResults {
       case 'extract': {
         const { spanIds } = extractPayload.parse(row.payload);
         for (const [k, spanId] of spanIds.entries()) {
-          const { file } = result.maps[k];
-          const info = figuresOf(fieldInfo, result.maps[k].info);
+          const { file, pictures, info: found } = result.maps[k];
+          const picturesHash = pictures === null ? null : await blobs.put(pictures, transaction);
+          const info = figuresOf(fieldInfo, { ...found, picturesHash });
           await spans.writeField(spanId, { tile: result.tile, hash: await blobs.put(file, transaction), info }, transaction);
         }
         break;

@@ -11,8 +11,8 @@ import * as bench from './state/bench.state';
 import { rememberBench, rememberedBench } from './state/bench-memory';
 import * as press from './state/press.state';
 import * as recipes from './state/recipes.state';
-import { spawnFieldWorker, spawnMeshWorker } from './workers/spawn-workers';
-import { FIELD_WORKER, MESH_WORKER } from './workers/worker-tokens';
+import { spawnBlockWorker, spawnFieldWorker, spawnMeshWorker } from './workers/spawn-workers';
+import { BLOCK_WORKER, FIELD_WORKER, MESH_WORKER } from './workers/worker-tokens';
 
 export const appConfig: ApplicationConfig = {
   providers: [
@@ -49,6 +49,7 @@ export const appConfig: ApplicationConfig = {
       { loadRecipes: recipes.loadRecipes, saveRecipe: recipes.saveRecipe, removeRecipe: recipes.removeRecipe },
     ),
     { provide: MESH_WORKER, useValue: spawnMeshWorker },
+    { provide: BLOCK_WORKER, useValue: spawnBlockWorker },
     { provide: FIELD_WORKER, useValue: spawnFieldWorker },
   ],
 };

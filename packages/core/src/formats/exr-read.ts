@@ -20,7 +20,7 @@ export interface ExrFile {
 /** Left, top, right, bottom, all inside. */
 type Window = [number, number, number, number];
 
-interface Header {
+export interface ExrHead {
   readonly width: number;
   readonly height: number;
   readonly top: number;
@@ -44,7 +44,13 @@ export async function readExr(
   wanted: (names: readonly string[]) => readonly string[] = (names) => names,
 ): Promise<ExrFile> {
   const r = new ByteReader(bytes, 'EXR', true);
-  if (bytes.length < 8 || r.i32() !== EXR_MAGIC)
+  const h = readExrHead(r);
+  return readPixels(r, h, zlib, wanted(h.channels.map((c) => c.name)));
+}
+
+/** Reads up to the table of blocks. */
+export function readExrHead(r: ByteReader): ExrHead {
+  if (r.bytes.length < 8 || r.i32() !== EXR_MAGIC)
     throw new InvalidInputError('NOT_THIS_FORMAT', 'this is not an OpenEXR file; choose a map written as EXR.');
   const version = r.i32();
   if ((version & VERSION_MASK) !== 2)
@@ -57,10 +63,10 @@ export async function readExr(
       'UNSUPPORTED',
       `this EXR is compressed with ${COMPRESSIONS[h.compression] ?? 'an unknown method'}; write it with ZIP.`,
     );
-  return readPixels(r, h, zlib, wanted(h.channels.map((c) => c.name)));
+  return h;
 }
 
-function readHeader(r: ByteReader): Header {
+function readHeader(r: ByteReader): ExrHead {
   // no prototype: a file may name an attribute as it likes
   const attributes = Object.create(null) as Record<string, ExrAttribute>;
   let window: Window | null = null;
@@ -117,13 +123,32 @@ function readChannels(r: ByteReader): { name: string; type: number }[] {
   }
 }
 
+/** Rows that are compressed together. */
+export const rowsOfBlock = ({ compression }: ExrHead): number => (compression === 3 ? ZIP_ROWS : 1);
+/** Bytes of a row of all channels. */
+const rowBytesOf = (h: ExrHead): number => h.channels.reduce((n, c) => n + h.width * bytesOf(c), 0);
+
+/** Reads a block, from behind its row number, into the planes that are given for its channels. @param y0 its first row @param top row that planes begin with */
+export async function readExrBlock(
+  r: ByteReader,
+  h: ExrHead,
+  y0: number,
+  rows: number,
+  zlib: Zlib,
+  planeOf: (name: string) => Float32Array | undefined,
+  top = 0,
+): Promise<void> {
+  const count = Math.min(rows, h.height - y0);
+  const raw = await unpack(r.take(r.i32()), rowBytesOf(h) * count, h.compression, zlib);
+  unpackRows(raw, h, y0 - top, count, planeOf);
+}
+
 const bytesOf = ({ type }: { readonly type: number }): number => (TYPES[type] === 'half' ? 2 : 4);
 
-async function readPixels(r: ByteReader, h: Header, zlib: Zlib, wanted: readonly string[]): Promise<ExrFile> {
-  const rows = h.compression === 3 ? ZIP_ROWS : 1;
+async function readPixels(r: ByteReader, h: ExrHead, zlib: Zlib, wanted: readonly string[]): Promise<ExrFile> {
+  const rows = rowsOfBlock(h);
   const blocks = Math.ceil(h.height / rows);
-  const rowBytes = h.channels.reduce((n, c) => n + h.width * bytesOf(c), 0);
-  checkFileHolds('EXR', rowBytes * h.height, r.bytes.length);
+  checkFileHolds('EXR', rowBytesOf(h) * h.height, r.bytes.length);
   const offsets = Array.from({ length: blocks }, () => r.u64());
   const channels = new Map(wanted.map((name) => [name, new Float32Array(h.width * h.height)]));
   const seen = new Uint8Array(blocks);
@@ -136,10 +161,7 @@ async function readPixels(r: ByteReader, h: Header, zlib: Zlib, wanted: readonly
     if (!(y0 >= 0 && y0 < h.height && Number.isInteger(block)) || seen[block] > 0)
       throw new InvalidInputError('NOT_THIS_FORMAT', 'this EXR has rows twice or outside its window; write the file again.');
     seen[block] = 1;
-    const count = Math.min(rows, h.height - y0);
-    const data = at.take(at.i32());
-    const raw = await unpack(data, rowBytes * count, h.compression, zlib);
-    unpackRows(raw, h, y0, count, channels);
+    await readExrBlock(at, h, y0, rows, zlib, (name) => channels.get(name));
   });
   return {
     width: h.width,
@@ -184,14 +206,14 @@ function unpackRuns(data: Uint8Array, size: number): Uint8Array {
   return out.subarray(0, at);
 }
 
-function unpackRows(raw: Uint8Array, h: Header, y0: number, count: number, channels: ReadonlyMap<string, Float32Array>): void {
+function unpackRows(raw: Uint8Array, h: ExrHead, y0: number, count: number, planeOf: (name: string) => Float32Array | undefined): void {
   let at = 0;
   for (let y = y0; y < y0 + count; y++)
     for (const c of h.channels) {
       const size = h.width * bytesOf(c);
       const from = at;
       at += size;
-      const plane = channels.get(c.name);
+      const plane = planeOf(c.name);
       if (plane === undefined) continue;
       const copy = raw.slice(from, at);
       const row =

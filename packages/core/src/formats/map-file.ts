@@ -61,16 +61,22 @@ export interface FieldFile {
   readonly texelSizes: Float32Array | null;
 }
 
+/** Names of the channels that hold a field's values. @throws InvalidInputError NOT_THIS_FORMAT */
+export function channelsOfField(all: readonly string[]): readonly string[] {
+  const found = [['height'], ['Y'], ['x', 'y', 'z'], ['R', 'G', 'B']].find((set) => set.every((n) => all.includes(n)));
+  if (!found)
+    throw new InvalidInputError(
+      'NOT_THIS_FORMAT',
+      `this EXR is not a field: it has the channels ${all.join(', ')}, not height, x y z or R G B; choose a file that extract wrote.`,
+    );
+  return found;
+}
+
 /** Reads a field back. A file without coverage counts as covered everywhere. @throws InvalidInputError, UnsupportedError */
 export async function readField(bytes: Uint8Array, zlib: Zlib): Promise<FieldFile> {
   let names: readonly string[] = [];
   const { width, height, channels, attributes } = await readExr(bytes, zlib, (all) => {
-    const found = [['height'], ['Y'], ['x', 'y', 'z'], ['R', 'G', 'B']].find((set) => set.every((n) => all.includes(n)));
-    if (!found)
-      throw new InvalidInputError(
-        'NOT_THIS_FORMAT',
-        `this EXR is not a field: it has the channels ${all.join(', ')}, not height, x y z or R G B; choose a file that extract wrote.`,
-      );
+    const found = channelsOfField(all);
     names = found;
     return [...found, ...all.filter((n) => n === 'coverage')];
   });

@@ -39,25 +39,44 @@ export function drawGround({ data }: ImageData, [r, g, b]: FieldLook['ground']):
   }
 }
 
+/** What of a field is drawn: all of it, or a block of one of its levels. */
+export type DrawnField = Pick<LoadedField, 'width' | 'height' | 'channels' | 'kind' | 'values' | 'coverage'>;
+/** Where it lies in the tile: its corner and the size of its texels, in texels of the tile, and how many of its own make the tile's side. */
+export interface Place {
+  readonly x: number;
+  readonly y: number;
+  readonly step: number;
+  readonly side: number;
+}
+
+/** First pixel that a stretch of texels covers, and the one behind the last. @param centre texel in the middle of the canvas @param size pixels of its side */
+function pixelsOf(from: number, length: number, centre: number, zoom: number, size: number): readonly [number, number] {
+  const at = (texel: number): number => size / 2 + (texel - centre) * zoom;
+  return [Math.max(0, Math.floor(at(from))), Math.min(size, Math.ceil(at(from + length)) + 1)];
+}
+
 /** Draws a part of a field over the ground: heights and vectors with rest in the middle grey, what has no sign from black, normals in their stored colours. Missed, doubtful, clipped and mended texels stand
  *  out by colour and by hatch (rising, dots, falling); padding is paler. Nearest texels, so that a texel is seen as it is. */
 export function drawField(
   image: ImageData,
-  field: LoadedField,
+  field: DrawnField,
   view: SheetView,
   { white, range, ground, greenDown, light }: FieldLook,
+  place: Place = { x: 0, y: 0, step: 1, side: field.width },
 ): void {
   const { values, coverage, width: W, height: H, channels, kind } = field;
   const { quantity, signed } = MAP_KINDS[kind];
   const { data, width, height } = image;
-  const shade = light === null || channels === 3 ? null : shadeUnder(light, white, W);
+  const shade = light === null || channels === 3 ? null : shadeUnder(light, white, place.side);
+  const [left, right] = pixelsOf(place.x, W * place.step, view.x, view.zoom, width);
+  const [upper, lower] = pixelsOf(place.y, H * place.step, view.y, view.zoom, height);
   const slope = (i: number, a: number, b: number): number =>
     ((coverage[b] === OUTSIDE ? values[i] : values[b]) - (coverage[a] === OUTSIDE ? values[i] : values[a])) / 2;
-  for (let py = 0; py < height; py++) {
-    const ty = Math.floor(view.y + (py - height / 2) / view.zoom);
+  for (let py = upper; py < lower; py++) {
+    const ty = Math.floor((view.y + (py - height / 2) / view.zoom - place.y) / place.step);
     if (ty < 0 || ty >= H) continue;
-    for (let px = 0; px < width; px++) {
-      const tx = Math.floor(view.x + (px - width / 2) / view.zoom);
+    for (let px = left; px < right; px++) {
+      const tx = Math.floor((view.x + (px - width / 2) / view.zoom - place.x) / place.step);
       if (tx < 0 || tx >= W) continue;
       const o = 4 * (py * width + px);
       const i = ty * W + tx;

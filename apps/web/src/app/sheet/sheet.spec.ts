@@ -6,6 +6,8 @@ import { MatSliderThumbHarness } from '@angular/material/slider/testing';
 import { rendered } from '../../../test/rendered';
 import { sampleEncoding, sampleField } from '../../../test/samples';
 import { ServerEvents } from '../api/server-events';
+import { signal } from '@angular/core';
+import { FieldBlocks } from '../shared/field-blocks';
 import { FieldStore } from '../shared/field-store';
 import { MeshStore } from '../shared/mesh-store';
 import type { LoadedField } from '../workers/field-messages';
@@ -72,9 +74,13 @@ interface Given {
   readonly fails?: string;
   /** A field whose values never come. */
   readonly stuck?: string;
+  /** Side of a field that is looked at in blocks. */
+  readonly large?: number;
 }
 let stream: Subject<unknown>;
-async function render({ field, encoding, tiles = [1001], measured = [1001], fails, stuck }: Given = {}) {
+/** Blocks that were asked for: level, then column and row. */
+const asked: string[] = [];
+async function render({ field, encoding, tiles = [1001], measured = [1001], fails, stuck, large }: Given = {}) {
   TestBed.resetTestingModule();
   stream = new Subject();
   TestBed.configureTestingModule({
@@ -91,12 +97,24 @@ async function render({ field, encoding, tiles = [1001], measured = [1001], fail
         },
       },
       { provide: ServerEvents, useValue: { stream } },
+      {
+        provide: FieldBlocks,
+        useValue: {
+          arrived: signal(0),
+          problem: signal(null),
+          open: () =>
+            Promise.resolve({ width: large, height: large, channels: 1, levels: [4, 2, 1].map((n) => ({ columns: n, rows: n })) }),
+          block: (_id: string, level: number, x: number, y: number) => (asked.push(`${level}: ${x} ${y}`), null),
+          texel: (_id: string, x: number, y: number) => Promise.resolve({ values: [x + y / 100], coverage: 4 }),
+        },
+      },
       { provide: MeshStore, useValue: { light: () => Promise.resolve({ uvLines: Float32Array.of(0, 0, 1, 0, 1, 0, 1, 1) }) } },
     ],
   });
+  asked.length = 0;
   const page = await rendered(Sheet, {
     lowMeshId: 'm',
-    fields: measured.map((tile) => sampleField({ id: `f${tile}`, tile, width: side, height: side, min: -1, max: 2, missed: 1 })),
+    fields: measured.map((tile) => sampleField({ id: `f${tile}`, tile, width: large ?? side, height: large ?? side, min: -1, max: 2, missed: 1, picturesHash: large === undefined ? null : 'h' })), // prettier-ignore
     encoding: encoding ?? null,
     unit: 'mm',
     tiles,
@@ -104,7 +122,7 @@ async function render({ field, encoding, tiles = [1001], measured = [1001], fail
   const box = page.host.querySelector('.box') as HTMLElement;
   /** Points at a texel of the Sheet through the view that fits all tiles. */
   const pointAt = async (x: number, y: number): Promise<void> => {
-    const view = viewOf(tiles, side, BOX);
+    const view = viewOf(tiles, large ?? side, BOX);
     const clientX = (x + 0.5 - view.x) * view.zoom + BOX.width / 2;
     const clientY = (y + 0.5 - view.y) * view.zoom + BOX.height / 2;
     box.dispatchEvent(new MouseEvent('pointermove', { clientX, clientY }));
@@ -232,6 +250,20 @@ describe('the Sheet', () => {
     await page.pointAt(2, 1);
     expect(page.reading()).toBe('tile 1001 is being read');
     expect(page.host.querySelector('.message')?.textContent).toContain('Loading the field');
+  });
+
+  it('looks at a large field in the blocks that can be seen, and reads the texel under the pointer from the field itself', async () => {
+    const page = await render({ large: 1024 });
+    // a tile of 1024 in a canvas of some hundred pixels: one block of the coarsest level, nothing finer
+    expect(new Set(asked)).toEqual(new Set(['2: 0 0']));
+    asked.length = 0;
+    for (let k = 0; k < 8; k++) await page.key('+');
+    const fine = asked.filter((block) => block.startsWith('0: '));
+    expect(fine.length).toBeGreaterThan(0);
+    expect(new Set(fine).size).toBeLessThan(16);
+    await page.key('Home');
+    await page.pointAt(700, 20);
+    expect(page.reading()).toContain('texel 700, 20  doubtful  height 700.2 mm');
   });
 
   it('says why a field cannot be shown', async () => {

@@ -5,9 +5,11 @@ import { MatSelectModule } from '@angular/material/select';
 import { MatSliderModule } from '@angular/material/slider';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
-import { hasAxes, holdsDirections, integerCode, isInteger, MAP_KINDS, maxCode, parseAxes } from '@estampe/core';
+import type { MapKind } from '@estampe/core';
+import { channelsOf, hasAxes, holdsDirections, integerCode, isInteger, MAP_KINDS, maxCode, parseAxes } from '@estampe/core';
 import { count, significant } from '../shared/format';
 import { FieldStore } from '../shared/field-store';
+import { FieldBlocks } from '../shared/field-blocks';
 import { KIND_VALUES, unitOf } from '../shared/kinds';
 import { MeshStore } from '../shared/mesh-store';
 import { PieceStore } from '../shared/piece-store';
@@ -15,6 +17,8 @@ import { RakingLight } from '../shared/raking-light';
 import { Room } from '../shared/room';
 import type { LoadedField } from '../workers/field-messages';
 import { rangeOf } from '../gauge/range-handles';
+import type { OpenedField, TexelRead } from '../workers/block-messages';
+import { drawBlocks } from './draw-blocks';
 import { drawRubbing } from './relief';
 import type { SheetView } from './sheet-picture';
 import { drawField, drawGround, drawUvLines } from './sheet-picture';
@@ -177,7 +181,11 @@ export class Sheet implements OnDestroy {
   /** The span that is shown, measured or not. */
   readonly spanId = input<string | null>(null);
 
+  /** What its values are. */
+  readonly kind = input<MapKind>('scalar');
+
   private readonly store = inject(FieldStore);
+  private readonly blocks = inject(FieldBlocks);
   private readonly meshes = inject(MeshStore);
   private readonly room = inject(Room);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
@@ -192,16 +200,27 @@ export class Sheet implements OnDestroy {
   private shownIds: ReadonlySet<string> = new Set();
   private shownTexels = UV_SIZE;
   private readonly loaded = signal<ReadonlyMap<number, LoadedField>>(new Map());
-  protected readonly field = computed(() => this.loaded().values().next().value ?? null);
+  /** Large fields, looked at in blocks, by tile. */
+  private readonly opened = signal<ReadonlyMap<number, { readonly id: string; readonly field: OpenedField }>>(new Map());
+  protected readonly shownKind = computed((): MapKind | null =>
+    this.opened().size > 0 ? this.kind() : (this.loaded().values().next().value?.kind ?? null),
+  );
+  /** The texel under the pointer of a large field, once it has been read. */
+  private readonly exact = signal<{ readonly id: string; readonly x: number; readonly y: number; readonly read: TexelRead } | null>(null);
   /** Tiles under way that have no field yet. */
-  private readonly rubbings = computed(() => [...this.pieces.of(this.spanId())].filter(([tile]) => !this.loaded().has(tile)));
+  private readonly rubbings = computed(() =>
+    [...this.pieces.of(this.spanId())].filter(([tile]) => !this.loaded().has(tile) && !this.opened().has(tile)),
+  );
   private readonly uvLines = signal(new Float32Array(0));
   private readonly view = signal<SheetView | null>(null);
   private readonly size = signal({ width: 0, height: 0 });
   protected readonly exposure = signal(0);
   protected readonly lines = signal(true);
   protected readonly relief = signal(false);
-  protected readonly single = computed(() => this.field()?.channels === 1);
+  protected readonly single = computed(() => {
+    const kind = this.shownKind();
+    return kind !== null && channelsOf(kind) === 1;
+  });
   protected readonly under = signal<{ x: number; y: number } | null>(null);
   protected readonly message = signal<string | null>(null);
   private grabbed: { x: number; y: number } | null = null;
@@ -213,28 +232,28 @@ export class Sheet implements OnDestroy {
   });
   /** Height above rest that is drawn white. */
   private readonly white = computed(() => {
-    const kind = this.field()?.kind;
+    const kind = this.shownKind();
     const ends = this.fields().flatMap((f) => [Math.abs(f.min ?? 0), Math.abs(f.max ?? 0)]);
     const most = kind && MAP_KINDS[kind].range === 'unit' ? 1 : Math.max(...ends);
     return (most || 1) / 2 ** this.exposure();
   });
-  protected readonly exposed = computed(() => this.field() !== null && !holdsDirections(this.field()?.kind ?? ''));
-  private readonly valueUnit = computed(() => unitOf(this.field()?.kind ?? 'scalar', this.unit()));
+  protected readonly exposed = computed(() => this.shownKind() !== null && !holdsDirections(this.shownKind() ?? ''));
+  private readonly valueUnit = computed(() => unitOf(this.shownKind() ?? 'scalar', this.unit()));
   protected readonly exposureText = computed(() => `white at ${significant(this.white(), 3)} ${this.valueUnit()}`.trim());
   protected readonly reading = computed(() => {
     const under = this.under();
     if (!under || !this.info()) return this.info() ? 'point at a texel to read it' : 'no map in this span yet';
     const at = tileAt(under.x, under.y, this.texels());
-    const field = this.loaded().get(at.tile);
-    if (!field && this.fields().some((f) => f.tile === at.tile)) return `tile ${at.tile} is being read`;
-    if (!field) return this.tiles().includes(at.tile) ? `tile ${at.tile} is not measured` : 'outside the tiles';
-    const i = at.y * field.width + at.x;
+    const kind = this.shownKind();
+    const texel = this.texelOf(at);
+    if ((!texel || kind === null) && this.fields().some((f) => f.tile === at.tile)) return `tile ${at.tile} is being read`;
+    if (!texel || kind === null) return this.tiles().includes(at.tile) ? `tile ${at.tile} is not measured` : 'outside the tiles';
     const e = this.encoding();
     const tile = this.tiles().length > 1 ? `${at.tile} ` : '';
-    const here = `${tile}texel ${at.x}, ${at.y}  ${CLASSES[field.coverage[i]]}  ${KIND_VALUES[field.kind]}`;
-    const n = Array.from({ length: field.channels }, (_, k) => field.values[field.channels * i + k]);
-    const text = n.map((x) => (holdsDirections(field.kind) ? x.toFixed(4) : significant(x, field.channels === 1 ? 5 : 4))).join(' ');
-    return `${here} ${text} ${this.valueUnit()}${e === null ? '' : `  stored ${this.storedTexts(e, field, n).join(' ')}`}`.replace(
+    const here = `${tile}texel ${at.x}, ${at.y}  ${CLASSES[texel.coverage]}  ${KIND_VALUES[kind]}`;
+    const n = texel.values;
+    const text = n.map((x) => (holdsDirections(kind) ? x.toFixed(4) : significant(x, n.length === 1 ? 5 : 4))).join(' ');
+    return `${here} ${text} ${this.valueUnit()}${e === null ? '' : `  stored ${this.storedTexts(e, kind, n).join(' ')}`}`.replace(
       / {3}/,
       '  ',
     );
@@ -258,16 +277,20 @@ export class Sheet implements OnDestroy {
       const infos = this.fields();
       const mine = ++request;
       if (infos.length === 0) {
-        this.show(new Map());
+        this.show(new Map(), new Map());
         return;
       }
       // another map's picture would pass for this one's while it is read
-      if (infos.every(({ id }) => !this.shownIds.has(id))) untracked(() => this.show(new Map()));
+      if (infos.every(({ id }) => !this.shownIds.has(id))) untracked(() => this.show(new Map(), new Map()));
       this.message.set('Loading the field…');
-      Promise.all(infos.map(async ({ id, tile }) => [tile, await this.store.load(id)] as const)).then(
-        (all) => {
+      const [large, small] = [infos.filter((f) => f.picturesHash !== null), infos.filter((f) => f.picturesHash === null)];
+      Promise.all([
+        Promise.all(small.map(async ({ id, tile }) => [tile, await this.store.load(id)] as const)),
+        Promise.all(large.map(async (info) => [info.tile, { id: info.id, field: await this.blocks.open(info) }] as const)),
+      ]).then(
+        ([whole, opened]) => {
           if (mine !== request) return;
-          this.show(new Map(all));
+          this.show(new Map(whole), new Map(opened));
           this.message.set(null);
         },
         (error: unknown) => {
@@ -282,20 +305,46 @@ export class Sheet implements OnDestroy {
       );
     });
     effect(() => this.draw());
+    effect(() => {
+      const under = this.under();
+      if (under === null) return;
+      const { tile, x, y } = tileAt(under.x, under.y, this.texels());
+      const open = this.opened().get(tile);
+      if (!open) return;
+      this.blocks.texel(open.id, x, y).then(
+        (read) => this.exact.set({ id: open.id, x, y, read }),
+        () => this.exact.set(null),
+      );
+    });
+    effect(() => {
+      const problem = this.blocks.problem();
+      if (problem !== null && this.opened().size > 0) this.message.set(problem);
+    });
   }
 
   ngOnDestroy(): void {
     this.observer.disconnect();
   }
 
-  private show(fields: ReadonlyMap<number, LoadedField>): void {
+  private show(fields: ReadonlyMap<number, LoadedField>, opened: ReadonlyMap<number, { id: string; field: OpenedField }>): void {
     this.loaded.set(fields);
-    this.shownIds = new Set(fields.size === 0 ? [] : this.fields().map(({ id }) => id));
+    this.opened.set(opened);
+    this.shownIds = new Set(fields.size + opened.size === 0 ? [] : this.fields().map(({ id }) => id));
     if (this.texels() !== this.shownTexels) this.view.set(null);
     this.shownTexels = this.texels();
   }
+  /** What is known of a texel; of a large field once it has been read. */
+  private texelOf({ tile, x, y }: { tile: number; x: number; y: number }): TexelRead | null {
+    const field = this.loaded().get(tile);
+    if (field) {
+      const i = y * field.width + x;
+      return { values: [...field.values.subarray(field.channels * i, field.channels * (i + 1))], coverage: field.coverage[i] };
+    }
+    const [open, exact] = [this.opened().get(tile), this.exact()];
+    return open && exact?.id === open.id && exact.x === x && exact.y === y ? exact.read : null;
+  }
   /** What the file holds of a texel's values, channel by channel. */
-  private storedTexts(e: EncodingSettings, { kind }: LoadedField, values: readonly number[]): string[] {
+  private storedTexts(e: EncodingSettings, kind: MapKind, values: readonly number[]): string[] {
     if (holdsDirections(kind)) return values.map((x, k) => this.storedText(e, k === 1 && e.green === 'down' ? -x : x));
     if (!hasAxes(kind) || e.axes === '') return values.map((d, k) => this.storedText({ ...e, ...e.each?.[k] }, d));
     const letters = /[XYZ]/.test(e.axes) ? 'XYZ' : 'UVN';
@@ -336,18 +385,21 @@ export class Sheet implements OnDestroy {
     };
     const light = this.light.direction();
     const e = this.encoding();
-    for (const [tile, field] of this.loaded())
-      drawField(image, field, from(tile), {
-        white: this.white(),
-        range: e !== null && isInteger(e.depth) && field.channels === 1 ? rangeOf(e) : null,
-        ground: rgbOf(ground),
-        greenDown: e?.green === 'down',
-        light: this.relief() ? light : null,
-      });
+    const look = {
+      white: this.white(),
+      range: e !== null && isInteger(e.depth) && this.single() ? rangeOf(e) : null,
+      ground: rgbOf(ground),
+      greenDown: e?.green === 'down',
+      light: this.relief() ? light : null,
+    };
+    for (const [tile, field] of this.loaded()) drawField(image, field, from(tile), look);
+    this.blocks.arrived();
+    for (const [tile, { id, field }] of this.opened())
+      drawBlocks(image, field, this.kind(), from(tile), look, (level, x, y) => this.blocks.block(id, level, x, y));
     const rubbings = this.rubbings();
     for (const [tile, rubbing] of rubbings) drawRubbing(image, rubbing, from(tile), n, light);
     context.putImageData(image, 0, 0);
-    const drawn = this.loaded().size + rubbings.length > 0;
+    const drawn = this.loaded().size + this.opened().size + rubbings.length > 0;
     if (drawn && !this.lines()) return;
     context.lineWidth = 1;
     context.strokeStyle = this.room.colour('--ink');

@@ -61,7 +61,9 @@ export const assetsFeature = createFeature({
       listReady: true,
       message: null,
     })),
-    on(AssetsApi.listFailed, AssetsApi.assetFailed, (state, { message }): AssetsState => ({ ...state, message })),
+    on(AssetsApi.listFailed, (state, { message }): AssetsState => ({ ...state, message })),
+    on(AssetsApi.assetFailed, (state, { message }): AssetsState => (state.openId === null ? state : { ...state, message })),
+    on(LibraryPage.opened, (state): AssetsState => ({ ...state, openId: null, message: null })),
     on(BenchPage.opened, (state, { assetId, partId }): AssetsState => ({
       ...state,
       openId: assetId,
@@ -81,7 +83,7 @@ export const assetsFeature = createFeature({
 export const loadList = createEffect(
   (actions = inject(Actions), api = inject(Api)) =>
     actions.pipe(
-      ofType(LibraryPage.opened, PressEvents.assetChanged),
+      ofType(LibraryPage.opened, PressEvents.assetChanged, AssetsApi.rowChanged),
       switchMap(() =>
         api.assets().pipe(
           mapResponse({
@@ -98,10 +100,12 @@ export const loadAsset = createEffect(
   (actions = inject(Actions), api = inject(Api)) => {
     let open: { assetId: string; partId: string | null } | null = null;
     return actions.pipe(
-      ofType(BenchPage.opened, PressEvents.assetChanged),
+      ofType(BenchPage.opened, LibraryPage.opened, PressEvents.assetChanged),
       map((action) => {
         if (action.type === BenchPage.opened.type) open = action;
-        return action.assetId === open?.assetId ? open : null;
+        // nobody looks at it any more
+        if (action.type === LibraryPage.opened.type) open = null;
+        return open !== null && 'assetId' in action && action.assetId === open.assetId ? open : null;
       }),
       filter((wanted) => wanted !== null),
       switchMap(({ assetId, partId }) =>

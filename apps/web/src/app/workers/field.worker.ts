@@ -1,5 +1,5 @@
 import type { EncodingSettings } from '@estampe/contracts';
-import type { AxisOrder, Field, MapKind, Zlib } from '@estampe/core';
+import type { AxisOrder, Field, MapKind } from '@estampe/core';
 import {
   axisLetters,
   encodeMap,
@@ -17,6 +17,7 @@ import {
   readField,
   UNKNOWN_RECORD,
 } from '@estampe/core';
+import { browserZlib } from './browser-zlib';
 import { lookAtRest } from './lens';
 import { drawSwatch } from './swatch';
 import { findMarks } from './marks';
@@ -32,15 +33,6 @@ interface Kept {
   readonly texelSizes: Float32Array | null;
 }
 const kept = new Map<string, Kept>();
-
-const pipe = async (data: Uint8Array, stream: CompressionStream | DecompressionStream): Promise<Uint8Array> =>
-  new Uint8Array(await new Response(new Blob([data as BlobPart]).stream().pipeThrough(stream)).arrayBuffer());
-
-/** The core's deflate port in a browser. */
-const browserZlib: Zlib = {
-  deflate: (data) => pipe(data, new CompressionStream('deflate')),
-  inflate: (data) => pipe(data, new DecompressionStream('deflate')),
-};
 
 async function load(fieldId: string, url: string): Promise<LoadedField> {
   const response = await fetch(url);

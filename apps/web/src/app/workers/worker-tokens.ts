@@ -1,4 +1,5 @@
 import { InjectionToken } from '@angular/core';
 
 export const MESH_WORKER = new InjectionToken<() => Worker>('mesh worker');
+export const BLOCK_WORKER = new InjectionToken<() => Worker>('block worker');
 export const FIELD_WORKER = new InjectionToken<() => Worker>('field worker');

@@ -1,0 +1,70 @@
+import { inject, Injectable, signal } from '@angular/core';
+import type { FieldInfo } from '@estampe/contracts';
+import { addressOf, ROUTES } from '@estampe/contracts';
+import type { Block, BlockAnswers, BlockRequest, OpenedField, TexelRead } from '../workers/block-messages';
+import { WorkerCalls } from '../workers/worker-calls';
+import { BLOCK_WORKER } from '../workers/worker-tokens';
+
+/** Blocks that stay in memory, a third of a megabyte each, vectors more than twice that; the oldest goes first. */
+const KEPT = 300;
+
+/** Large fields as far as they are looked at: blocks of the level that a view shows, and single texels. */
+@Injectable({ providedIn: 'root' })
+export class FieldBlocks {
+  private readonly fields = new Map<string, Promise<OpenedField>>();
+  private readonly blocks = new Map<string, Block | null>(); // null while it is under way
+  private readonly calls = new WorkerCalls(inject(BLOCK_WORKER), () => {
+    this.fields.clear();
+    this.blocks.clear();
+  });
+  private readonly count = signal(0);
+  /** Grows with every block that comes; who draws reads it to draw again. */
+  readonly arrived = this.count.asReadonly();
+  /** Why a block did not come; null while all do. */
+  readonly problem = signal<string | null>(null);
+
+  open({ id, picturesHash, bytes }: FieldInfo): Promise<OpenedField> {
+    let field = this.fields.get(id);
+    if (field === undefined) {
+      const picturesUrl = addressOf(ROUTES.blob, { hash: picturesHash ?? '' });
+      field = this.ask<'open'>({ type: 'open', fieldId: id, picturesUrl, dataUrl: addressOf(ROUTES.fieldData, { id }), bytes });
+      field.catch(() => this.fields.delete(id));
+      this.fields.set(id, field);
+    }
+    return field;
+  }
+
+  /** A block of an open field; null while it is not there, and then it is asked for. */
+  block(fieldId: string, level: number, x: number, y: number): Block | null {
+    const key = `${fieldId} ${level} ${x} ${y}`;
+    const known = this.blocks.get(key);
+    if (known !== undefined) return known;
+    this.keep(key, null);
+    this.ask<'block'>({ type: 'block', fieldId, level, x, y }).then(
+      (block) => {
+        this.keep(key, block);
+        this.problem.set(null);
+        this.count.update((n) => n + 1);
+      },
+      (error: unknown) => {
+        this.problem.set(error instanceof Error ? error.message : String(error));
+      },
+    );
+    return null;
+  }
+
+  texel(fieldId: string, x: number, y: number): Promise<TexelRead> {
+    return this.ask<'texel'>({ type: 'texel', fieldId, x, y });
+  }
+
+  private keep(key: string, block: Block | null): void {
+    this.blocks.delete(key);
+    this.blocks.set(key, block);
+    if (this.blocks.size > KEPT) this.blocks.delete([...this.blocks.keys()][0]);
+  }
+  private async ask<K extends keyof BlockAnswers>(
+    request: Omit<Extract<BlockRequest, { readonly type: K }>, 'id'>,
+  ): Promise<BlockAnswers[K]> {
+    return (await this.calls.ask<{ answer: BlockAnswers[K] }>(request)).answer;
+  }
+}

@@ -1,0 +1,102 @@
+import type { Field, FieldRows, Pyramid } from '@estampe/core';
+import { BLOCK_SIDE, openFieldRows, pyramidHeadBytes, readPyramidBlock, readPyramidHead } from '@estampe/core';
+import type { Block, BlockAnswers, BlockReply, BlockRequest, OpenedField, TexelRead } from './block-messages';
+import { browserZlib } from './browser-zlib';
+
+/** Rows of the field that are read for the texel under the pointer: as many as its file packs together. */
+const PACKED_ROWS = 16;
+/** Strips of the field itself that stay in memory; the oldest goes first. */
+const KEPT_STRIPS = 6;
+
+interface Opened {
+  readonly picturesUrl: string;
+  readonly pyramid: Pyramid;
+  readonly rows: Promise<FieldRows>;
+  /** By first row and count. */
+  readonly strips: Map<string, Promise<Field>>;
+}
+const opened = new Map<string, Opened>();
+
+/** @param to exclusive */
+async function part(url: string, from: number, to: number): Promise<Uint8Array> {
+  const response = await fetch(url, { headers: { Range: `bytes=${from}-${to - 1}` } });
+  if (!response.ok) throw new Error('The field could not be loaded from the server; load the page again.');
+  const bytes = new Uint8Array(await response.arrayBuffer());
+  return response.status === 206 ? bytes : bytes.subarray(from, to);
+}
+
+async function open(request: Extract<BlockRequest, { type: 'open' }>): Promise<OpenedField> {
+  const { fieldId, picturesUrl, dataUrl, bytes } = request;
+  // the size stands in the first words, and with it how much the head takes
+  const first = await part(picturesUrl, 0, 16);
+  const view = new DataView(first.buffer, first.byteOffset, first.byteLength);
+  const pyramid = readPyramidHead(await part(picturesUrl, 0, pyramidHeadBytes(view.getUint32(4, true), view.getUint32(8, true))));
+  const rows = openFieldRows({ bytes, read: (from, to) => part(dataUrl, from, to) }, browserZlib);
+  rows.catch(() => undefined); // said when somebody comes near enough to need them
+  opened.set(fieldId, { picturesUrl, pyramid, rows, strips: new Map() });
+  const { width, height, channels, levels } = pyramid;
+  const own = { columns: Math.ceil(width / BLOCK_SIDE), rows: Math.ceil(height / BLOCK_SIDE) };
+  return { width, height, channels, levels: [own, ...levels.map(({ columns, rows: n }) => ({ columns, rows: n }))] };
+}
+
+function fieldOf(fieldId: string): Opened {
+  const found = opened.get(fieldId);
+  if (found === undefined) throw new Error('The field is not open yet.');
+  return found;
+}
+
+async function strip({ rows, strips }: Opened, first: number, count: number): Promise<Field> {
+  const key = `${first} ${count}`;
+  let found = strips.get(key);
+  if (found === undefined) {
+    found = rows.then((r) => r.read(first, count));
+    found.catch(() => strips.delete(key));
+    strips.set(key, found);
+    if (strips.size > KEPT_STRIPS) strips.delete([...strips.keys()][0]);
+  }
+  return found;
+}
+
+async function block({ fieldId, level, x, y }: Extract<BlockRequest, { type: 'block' }>): Promise<Block> {
+  const field = fieldOf(fieldId);
+  if (level === 0) return cut(await strip(field, y * BLOCK_SIDE, BLOCK_SIDE), x);
+  const { pyramid, picturesUrl } = field;
+  const own = pyramid.levels[level - 1];
+  const i = own.first + y * own.columns + x;
+  return readPyramidBlock(pyramid, own, x, y, await part(picturesUrl, pyramid.offsets[i], pyramid.offsets[i + 1]), browserZlib);
+}
+
+/** A block of a strip of the whole width. */
+function cut({ width: W, height, channels, values, coverage }: Field, x: number): Block {
+  const from = x * BLOCK_SIDE;
+  const width = Math.min(BLOCK_SIDE, W - from);
+  const out: Block = {
+    width,
+    height,
+    channels,
+    values: new Float32Array(channels * width * height),
+    coverage: new Uint8Array(width * height),
+  };
+  for (let y = 0; y < height; y++) {
+    out.coverage.set(coverage.subarray(y * W + from, y * W + from + width), y * width);
+    out.values.set(values.subarray(channels * (y * W + from), channels * (y * W + from + width)), channels * y * width);
+  }
+  return out;
+}
+
+async function texel({ fieldId, x, y }: Extract<BlockRequest, { type: 'texel' }>): Promise<TexelRead> {
+  const first = Math.floor(y / PACKED_ROWS) * PACKED_ROWS;
+  const { width, channels, values, coverage } = await strip(fieldOf(fieldId), first, PACKED_ROWS);
+  const i = (y - first) * width + x;
+  return { values: [...values.subarray(channels * i, channels * (i + 1))], coverage: coverage[i] };
+}
+
+const answer = (request: BlockRequest): Promise<BlockAnswers[keyof BlockAnswers]> =>
+  request.type === 'open' ? open(request) : request.type === 'block' ? block(request) : texel(request);
+
+addEventListener('message', ({ data }: MessageEvent<BlockRequest>) => {
+  answer(data).then(
+    (value) => postMessage({ id: data.id, answer: value } satisfies BlockReply),
+    (error: unknown) => postMessage({ id: data.id, message: error instanceof Error ? error.message : String(error) } satisfies BlockReply),
+  );
+});
