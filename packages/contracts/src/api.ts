@@ -181,6 +181,17 @@ export const fieldSchema = z.object({
   sculptHash: z.string().default(''),
   /** Smaller pictures of it in blocks, to look at; null in small fields, and in those from before these were made. */
   picturesHash: hash.nullable().default(null),
+  /** How its values are spread: a list a component, over equal bars from -most to most; null in fields from before this was kept. */
+  spread: z
+    .object({
+      most: length,
+      counts: z
+        .array(z.array(z.number().int().min(0)).min(2))
+        .min(1)
+        .max(3),
+    })
+    .nullable()
+    .default(null),
 });
 export type FieldInfo = z.infer<typeof fieldSchema>;
 

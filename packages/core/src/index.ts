@@ -34,6 +34,8 @@ export { BLOCK_SIDE, pyramidHeadBytes, readPyramidBlock, readPyramidHead, writeP
 export type { Pyramid, PyramidLevel } from './formats/field-pyramid';
 export { openFieldRows } from './formats/field-rows';
 export type { FieldRows } from './formats/field-rows';
+export { fieldSpread } from './raster/field-spread';
+export type { FieldSpread } from './raster/field-spread';
 export { TEXEL_GRID, texelBlock } from './raster/texel-grid';
 export { baseSurfaceAt, parseBase } from './subdivision/base-surface';
 export type { Base } from './subdivision/base-surface';

@@ -4,6 +4,7 @@ import { BLOCK_SIDE, pyramidHeadBytes, pyramidLevels, readPyramidBlock, readPyra
 import { writeField } from '../src/formats/map-file';
 import type { Field } from '../src/raster/field';
 import { DOUBTFUL, INSIDE, MISSED, OUTSIDE, PADDING } from '../src/raster/field';
+import { fieldSpread, SPREAD_BARS } from '../src/raster/field-spread';
 import { halveField } from '../src/raster/halve-field';
 import { UNKNOWN_RECORD } from '../src/raster/map-record';
 
@@ -92,5 +93,17 @@ describe('rows of a field', () => {
     expect([...some.coverage]).toEqual([...field.coverage.subarray(37 * 90, 43 * 90)]);
     expect((await rows.read(60, 16)).height).toBe(1);
     expect(asked[1]).toBeLessThan(file.length / 2);
+  });
+});
+
+describe('the spread of a field', () => {
+  it('counts each component in bars on both sides of 0, and nothing but what is inside', () => {
+    const field = fieldOf(4, 1, 3, (x, _, k) => (k === 0 ? x : k === 1 ? -x : 0));
+    field.coverage[3] = PADDING;
+    const { most, counts } = fieldSpread(field);
+    expect([most, counts.map((bars) => bars.length)]).toEqual([2, [SPREAD_BARS, SPREAD_BARS, SPREAD_BARS]]);
+    const at = (k: number, from: number, to: number) => counts[k].slice(from, to).reduce((a, b) => a + b, 0);
+    expect([at(0, 0, SPREAD_BARS / 2), at(0, SPREAD_BARS / 2, SPREAD_BARS), counts[0][SPREAD_BARS - 1]]).toEqual([0, 3, 1]);
+    expect([counts[1][0], at(1, 0, SPREAD_BARS / 2), counts[2][SPREAD_BARS / 2]]).toEqual([1, 2, 3]);
   });
 });

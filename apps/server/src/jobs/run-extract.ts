@@ -3,6 +3,7 @@ import {
   extractTile,
   fieldCounts,
   fieldRecord,
+  fieldSpread,
   prepareSpan,
   radiusEdgesOf,
   subProgress,
@@ -58,7 +59,7 @@ export class PassRunner {
         pictures,
         info: {
           width, height, bytes: file.length, match, reach, baseLevel, ...fieldCounts(field), sheets: measured.sheets?.patches ?? 0, rays: measured.rays, seconds, lowHash, sculptHash,
-          fit: measured.fits.get(kind) ?? null, radiusEdges: radiusEdgesOf(span, kind), texelUnits: meanSize(measured.texelSizes),
+          fit: measured.fits.get(kind) ?? null, radiusEdges: radiusEdgesOf(span, kind), texelUnits: meanSize(measured.texelSizes), spread: fieldSpread(field),
         }, // prettier-ignore
       });
     }

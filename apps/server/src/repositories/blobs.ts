@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import type { Readable } from 'node:stream';
-import { Op } from 'sequelize';
+import { col, fn, Op } from 'sequelize';
 import type { Transaction } from 'sequelize';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
@@ -93,10 +93,15 @@ export class Blobs {
     if (blob === null) throw new AppError('NOT_FOUND', 'That data is not here; load the page again.');
     const end = Math.min(to, blob.bytes);
     for (let index = Math.floor(from / CHUNK_BYTES); index * CHUNK_BYTES < end; index++) {
-      const chunk = await this.db.models.BlobChunk.findOne({ where: { blobId: blob.id, index } });
-      if (chunk === null) throw new Error(`blob ${hash} lacks chunk ${index}`);
       const start = index * CHUNK_BYTES;
-      yield chunk.data.subarray(Math.max(0, from - start), Math.min(CHUNK_BYTES, end - start));
+      const [first, last] = [Math.max(0, from - start), Math.min(CHUNK_BYTES, end - start)];
+      const chunk = await this.db.models.BlobChunk.findOne({
+        where: { blobId: blob.id, index },
+        // of a chunk only what is wanted leaves the database
+        ...(last - first < CHUNK_BYTES ? { attributes: [[fn('substring', col('data'), first + 1, last - first), 'data']] } : {}),
+      });
+      if (chunk === null) throw new Error(`blob ${hash} lacks chunk ${index}`);
+      yield chunk.data;
     }
   }
 

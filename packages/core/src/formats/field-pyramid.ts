@@ -15,7 +15,8 @@ import { mapInOrder } from './zlib-port';
  *      ends of the blocks, counted from the first one    f64 a block
  *      blocks: deflated coverage, then high bytes, then low bytes of the values
  *
- *  Levels come from the finest (half the field's size) to the first that is one block; in a level rows of blocks from the top. */
+ *  Levels run from the finest (half the field's size) to the first that is one block. Their blocks lie the other way round, the coarsest level
+ *  first, so that the beginning of the file is a picture of all; in a level rows of blocks from the top. */
 const MAGIC = 0x31504645; // EFP1
 /** Texels of a block's side. */
 export const BLOCK_SIDE = 256;
@@ -42,15 +43,13 @@ export interface Pyramid {
 
 /** Levels of a field's pyramid. @param width, height texels of the field */
 export function pyramidLevels(width: number, height: number): PyramidLevel[] {
-  const levels: PyramidLevel[] = [];
-  let first = 0;
+  const levels: Omit<PyramidLevel, 'first'>[] = [];
   for (let [w, h, step] = [width, height, 1]; Math.max(w, h) > BLOCK_SIDE;) {
     [w, h, step] = [(w + 1) >> 1, (h + 1) >> 1, 2 * step];
-    const [columns, rows] = [Math.ceil(w / BLOCK_SIDE), Math.ceil(h / BLOCK_SIDE)];
-    levels.push({ step, width: w, height: h, columns, rows, first });
-    first += columns * rows;
+    levels.push({ step, width: w, height: h, columns: Math.ceil(w / BLOCK_SIDE), rows: Math.ceil(h / BLOCK_SIDE) });
   }
-  return levels;
+  const before = (k: number): number => levels.slice(k + 1).reduce((n, { columns, rows }) => n + columns * rows, 0);
+  return levels.map((level, k) => ({ ...level, first: before(k) }));
 }
 
 const blockCount = (levels: readonly PyramidLevel[]): number => levels.reduce((n, l) => n + l.columns * l.rows, 0);
@@ -63,15 +62,16 @@ export async function writePyramid(field: Field, zlib: Zlib, control?: RunContro
   const levels = pyramidLevels(field.width, field.height);
   const head = new DataView(new ArrayBuffer(headBytes(levels)));
   [MAGIC, field.width, field.height, field.channels].forEach((x, k) => head.setUint32(4 * k, x, true));
-  const blocks: Uint8Array[] = [];
+  const byLevel: Uint8Array[][] = [];
   let level = field;
   for (const [k, { columns, rows }] of levels.entries()) {
     throwIfAborted(control);
     level = halveField(level);
     const own = level;
-    blocks.push(...(await mapInOrder(columns * rows, (i) => zlib.deflate(packBlock(own, i % columns, Math.floor(i / columns))))));
+    byLevel.unshift(await mapInOrder(columns * rows, (i) => zlib.deflate(packBlock(own, i % columns, Math.floor(i / columns)))));
     control?.onProgress?.((k + 1) / levels.length, 'making it quick to look at');
   }
+  const blocks = byLevel.flat();
   let end = 0;
   blocks.forEach((block, i) => head.setFloat64(16 + 8 * i, (end += block.length), true));
   return concatBytes([new Uint8Array(head.buffer), ...blocks]);

@@ -1,6 +1,7 @@
 import type { MapKind } from '@estampe/core';
 import { TestBed } from '@angular/core/testing';
 import type { EncodingSettings, FieldInfo, StudyInfo } from '@estampe/contracts';
+import { sampleField } from '../../../test/samples';
 import { FieldStore } from '../shared/field-store';
 import { Room } from '../shared/room';
 import type { Histogram, Lens } from '../workers/field-messages';
@@ -62,8 +63,9 @@ const store = {
     return Promise.resolve(histogram);
   },
   lens: () => Promise.resolve(lens),
+  loadedIds: () => new Set(),
 };
-const field = { id: 'f', min: -2, max: 2 } as FieldInfo;
+const field = sampleField({ min: -2, max: 2 });
 const encoding: EncodingSettings = {
   depth: '8', midpoint: 0.5, scale: 8, fit: 'symmetric', fileType: 'png', green: 'up', keepBlue: true, axes: '', each: null,
 }; // prettier-ignore

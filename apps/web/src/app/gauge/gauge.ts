@@ -30,7 +30,7 @@ import { Room } from '../shared/room';
 import * as z from 'zod';
 import type { Histogram, Lens } from '../workers/field-messages';
 import { DistributionChart, SIDE } from './distribution-chart';
-import { histogramRows, mergeHistograms } from './histograms';
+import { histogramRows, mergeHistograms, recordedHistogram } from './histograms';
 import type { HandleName } from './range-handles';
 import { moveHandle, rangeOf } from './range-handles';
 import { RestLens } from './rest-lens';
@@ -330,7 +330,8 @@ export class Gauge implements OnDestroy {
         this.histogram.set(null);
         return;
       }
-      void Promise.all(ids.map((id) => this.store.spread(id, axes))).then((all) => {
+      const asked = this.fields().map((f) => recordedHistogram(f, axes) ?? this.store.spread(f.id, axes));
+      void Promise.all(asked).then((all) => {
         if (wanted === mine) this.histogram.set(mergeHistograms(all));
       });
     });
@@ -339,7 +340,9 @@ export class Gauge implements OnDestroy {
       const ids = this.fields().map((f) => f.id);
       const e = this.encoding();
       const mine = ++looked;
-      if (ids.length === 0 || e === null || channelsOf(this.kind()) === 3) {
+      // of a large field only once somebody has had it loaded: a look at it is not worth hundreds of megabytes
+      const near = this.fields().every((f) => f.picturesHash === null || this.store.loadedIds().has(f.id));
+      if (ids.length === 0 || e === null || channelsOf(this.kind()) === 3 || !near) {
         this.lens.set(null);
         return;
       }

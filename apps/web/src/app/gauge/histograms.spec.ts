@@ -1,10 +1,27 @@
-import { histogramRows, mergeHistograms } from './histograms';
+import { sampleField } from '../../../test/samples';
+import { histogramRows, mergeHistograms, recordedHistogram } from './histograms';
 
 const of = (from: number, to: number, counts: number[]) => ({
   from,
   to,
   counts: Uint32Array.from(counts),
   total: counts.reduce((a, b) => a + b, 0),
+});
+
+describe('what a field says of its spread', () => {
+  it('covers what was measured and 0, and nothing in fields that do not say', () => {
+    const spread = { most: 4, counts: [[0, 0, 0, 0, 5, 6, 7, 8]] };
+    expect(recordedHistogram(sampleField({ min: 0.5, max: 4, spread }), '')).toEqual(of(0, 4, [5, 6, 7, 8]));
+    expect(recordedHistogram(sampleField({ min: 0.5, max: 2.5, spread: { ...spread, counts: [[0, 0, 0, 0, 5, 6, 7, 0]] } }), '')).toEqual(of(0, 3, [5, 6, 7])); // prettier-ignore
+    expect(recordedHistogram(sampleField(), '')).toBeNull();
+    expect(recordedHistogram(sampleField({ min: 0, max: 0, spread: { most: 0, counts: [[3, 0]] } }), '')).toEqual(of(-0.5, 0.5, [3, 0]));
+  });
+  it('takes components together, turned round where the file holds them against their axis', () => {
+    const spread = { most: 1, counts: [[1, 0, 0, 0], [0, 2, 0, 0], [0, 0, 0, 4]] }; // prettier-ignore
+    const field = sampleField({ min: -1, max: 1, spread });
+    expect(recordedHistogram(field, '')).toEqual(of(-1, 1, [1, 2, 0, 4]));
+    expect(recordedHistogram(field, 'R=-U G=+N B=+V')).toEqual(of(-1, 1, [0, 2, 0, 5]));
+  });
 });
 
 describe('histograms of several tiles', () => {

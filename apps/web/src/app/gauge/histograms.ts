@@ -1,12 +1,34 @@
+import type { FieldInfo } from '@estampe/contracts';
+import { parseAxes, PLAIN_ORDER } from '@estampe/core';
 import { count, percent, significant } from '../shared/format';
 import type { Histogram } from '../workers/field-messages';
+
+/** What the record of a field says of its values, all components together, in the order and with the signs that they are stored in. Null in fields that
+ *  do not say. */
+export function recordedHistogram({ spread, min, max }: FieldInfo, axes: string): Histogram | null {
+  if (spread === null) return null;
+  const { most, counts } = spread;
+  const order = axes === '' ? PLAIN_ORDER : parseAxes(axes, /[XYZ]/.test(axes) ? 'XYZ' : 'UVN');
+  const n = counts[0].length;
+  const sums = new Uint32Array(n);
+  counts.forEach((bars, component) => {
+    const turned = counts.length === 3 && order.some((s) => s.component === component && s.sign < 0);
+    bars.forEach((texels, i) => (sums[turned ? n - 1 - i : i] += texels));
+  });
+  // only the bars that hold something, and 0
+  const plain = axes === '' || counts.length === 1;
+  const at = (x: number): number => Math.floor(((x + most) / (2 * most)) * n);
+  const [first, last] = plain && most > 0 ? [at(Math.min(0, min ?? 0)), Math.min(n, at(Math.max(0, max ?? 0)) + 1)] : [0, n];
+  const x = (bar: number): number => (most === 0 ? bar / n - 0.5 : (2 * most * bar) / n - most);
+  return { from: x(first), to: x(last), counts: sums.slice(first, last), total: sums.reduce((a, b) => a + b, 0) };
+}
 
 /** Histograms of several tiles over their common range; every texel is counted once. */
 export function mergeHistograms(all: readonly Histogram[]): Histogram {
   if (all.length === 1) return all[0];
   const from = Math.min(...all.map((h) => h.from));
   const to = Math.max(...all.map((h) => h.to));
-  const counts = new Uint32Array(all[0].counts.length);
+  const counts = new Uint32Array(Math.max(...all.map((h) => h.counts.length)));
   for (const h of all)
     h.counts.forEach((n, i) => {
       const x = h.from + ((i + 0.5) * (h.to - h.from)) / h.counts.length;

@@ -7,6 +7,9 @@ import { BLOCK_WORKER } from '../workers/worker-tokens';
 
 /** Blocks that stay in memory, a third of a megabyte each, vectors more than twice that; the oldest goes first. */
 const KEPT = 300;
+const TOGETHER_MS = 30;
+
+const keyOf = (fieldId: string, level: number, x: number, y: number): string => `${fieldId} ${level} ${x} ${y}`;
 
 /** Large fields as far as they are looked at: blocks of the level that a view shows, and single texels. */
 @Injectable({ providedIn: 'root' })
@@ -17,6 +20,7 @@ export class FieldBlocks {
     this.fields.clear();
     this.blocks.clear();
   });
+  private told: number | null = null;
   private readonly count = signal(0);
   /** Grows with every block that comes; who draws reads it to draw again. */
   readonly arrived = this.count.asReadonly();
@@ -28,23 +32,26 @@ export class FieldBlocks {
     if (field === undefined) {
       const picturesUrl = addressOf(ROUTES.blob, { hash: picturesHash ?? '' });
       field = this.ask<'open'>({ type: 'open', fieldId: id, picturesUrl, dataUrl: addressOf(ROUTES.fieldData, { id }), bytes });
-      field.catch(() => this.fields.delete(id));
+      field.then(
+        ({ levels, picture }) => this.keep(keyOf(id, levels.length - 1, 0, 0), picture),
+        () => this.fields.delete(id),
+      );
       this.fields.set(id, field);
     }
     return field;
   }
 
-  /** A block of an open field; null while it is not there, and then it is asked for. */
-  block(fieldId: string, level: number, x: number, y: number): Block | null {
-    const key = `${fieldId} ${level} ${x} ${y}`;
+  /** A block of an open field; null while it is not there. @param wanted whether it is asked for then */
+  block(fieldId: string, level: number, x: number, y: number, wanted = true): Block | null {
+    const key = keyOf(fieldId, level, x, y);
     const known = this.blocks.get(key);
-    if (known !== undefined) return known;
+    if (known !== undefined || !wanted) return known ?? null;
     this.keep(key, null);
     this.ask<'block'>({ type: 'block', fieldId, level, x, y }).then(
       (block) => {
         this.keep(key, block);
         this.problem.set(null);
-        this.count.update((n) => n + 1);
+        this.tell();
       },
       (error: unknown) => {
         this.problem.set(error instanceof Error ? error.message : String(error));
@@ -57,6 +64,13 @@ export class FieldBlocks {
     return this.ask<'texel'>({ type: 'texel', fieldId, x, y });
   }
 
+  /** Several blocks that come close together are one reason to draw. */
+  private tell(): void {
+    this.told ??= window.setTimeout(() => {
+      this.told = null;
+      this.count.update((n) => n + 1);
+    }, TOGETHER_MS);
+  }
   private keep(key: string, block: Block | null): void {
     this.blocks.delete(key);
     this.blocks.set(key, block);

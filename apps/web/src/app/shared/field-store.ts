@@ -1,4 +1,4 @@
-import { inject, Injectable } from '@angular/core';
+import { inject, Injectable, signal } from '@angular/core';
 import type { EncodingSettings } from '@estampe/contracts';
 import { addressOf, ROUTES } from '@estampe/contracts';
 import type { DepthFigures, FieldAnswers, FieldRequest, Histogram, Lens, LoadedField, Marks, Swatch } from '../workers/field-messages';
@@ -9,14 +9,23 @@ import { FIELD_WORKER } from '../workers/worker-tokens';
 @Injectable({ providedIn: 'root' })
 export class FieldStore {
   private readonly fields = new Map<string, Promise<LoadedField>>();
+  private readonly loaded = signal<ReadonlySet<string>>(new Set());
+  /** Fields that are here as a whole. */
+  readonly loadedIds = this.loaded.asReadonly();
   // figures are made of what the worker holds, so a new worker must load it again
-  private readonly calls = new WorkerCalls(inject(FIELD_WORKER), () => this.fields.clear());
+  private readonly calls = new WorkerCalls(inject(FIELD_WORKER), () => {
+    this.fields.clear();
+    this.loaded.set(new Set());
+  });
 
   load(fieldId: string): Promise<LoadedField> {
     let field = this.fields.get(fieldId);
     if (field === undefined) {
       field = this.ask<'load'>({ type: 'load', fieldId, url: addressOf(ROUTES.fieldData, { id: fieldId }) });
-      field.catch(() => this.fields.delete(fieldId));
+      field.then(
+        () => this.loaded.update((ids) => new Set(ids).add(fieldId)),
+        () => this.fields.delete(fieldId),
+      );
       this.fields.set(fieldId, field);
     }
     return field;

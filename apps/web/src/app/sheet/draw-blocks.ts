@@ -9,14 +9,14 @@ export const levelFor = (zoom: number, { levels }: Pick<OpenedField, 'levels'>):
   Math.min(levels.length - 1, Math.max(0, Math.floor(Math.log2(1 / zoom) + 1e-9)));
 
 /** Draws what of a large field can be seen, from the blocks of the level that the view needs; where one has not come yet, from a coarser one.
- *  @param blockOf gives a block, or null and asks for it */
+ *  @param blockOf gives a block, or null and, where it is wanted, asks for it */
 export function drawBlocks(
   image: ImageData,
   field: OpenedField,
   kind: MapKind,
   view: SheetView,
   look: FieldLook,
-  blockOf: (level: number, x: number, y: number) => Block | null,
+  blockOf: (level: number, x: number, y: number, wanted: boolean) => Block | null,
 ): void {
   const wanted = levelFor(view.zoom, field);
   const drawLevel = (level: number): boolean => {
@@ -28,7 +28,7 @@ export function drawBlocks(
     let whole = true;
     for (let y = from(view.y - halfHeight); y <= Math.min(rows - 1, Math.floor((view.y + halfHeight) / side)); y++)
       for (let x = from(view.x - halfWidth); x <= Math.min(columns - 1, Math.floor((view.x + halfWidth) / side)); x++) {
-        const block = blockOf(level, x, y);
+        const block = blockOf(level, x, y, level === wanted);
         if (block === null) whole = false;
         else drawField(image, { ...block, kind }, view, look, { x: x * side, y: y * side, step, side: field.width / step });
       }
@@ -37,6 +37,6 @@ export function drawBlocks(
   if (drawLevel(wanted)) return;
   // coarser blocks below what has come of the wanted ones
   const top = field.levels.length - 1;
-  for (const level of [top, wanted + 2, wanted + 1]) if (level > wanted && level <= top) drawLevel(level);
+  for (let level = top; level > wanted; level--) drawLevel(level);
   drawLevel(wanted);
 }

@@ -103,8 +103,17 @@ async function render({ field, encoding, tiles = [1001], measured = [1001], fail
           arrived: signal(0),
           problem: signal(null),
           open: () =>
-            Promise.resolve({ width: large, height: large, channels: 1, levels: [4, 2, 1].map((n) => ({ columns: n, rows: n })) }),
-          block: (_id: string, level: number, x: number, y: number) => (asked.push(`${level}: ${x} ${y}`), null),
+            Promise.resolve({
+              width: large,
+              height: large,
+              channels: 1,
+              picture: null,
+              levels: [4, 2, 1].map((n) => ({ columns: n, rows: n })),
+            }),
+          block: (_id: string, level: number, x: number, y: number, wanted: boolean) => {
+            if (wanted) asked.push(`${level}: ${x} ${y}`);
+            return null;
+          },
           texel: (_id: string, x: number, y: number) => Promise.resolve({ values: [x + y / 100], coverage: 4 }),
         },
       },

@@ -156,9 +156,10 @@ const UV_SIZE = 1024;
       position: absolute;
       left: 12px;
       bottom: 8px;
+      max-width: calc(100% - 24px);
       padding: 2px 8px;
       background: var(--leaf);
-      white-space: pre;
+      white-space: pre-wrap;
       min-height: 22px;
     }
     .message {
@@ -395,7 +396,7 @@ export class Sheet implements OnDestroy {
     for (const [tile, field] of this.loaded()) drawField(image, field, from(tile), look);
     this.blocks.arrived();
     for (const [tile, { id, field }] of this.opened())
-      drawBlocks(image, field, this.kind(), from(tile), look, (level, x, y) => this.blocks.block(id, level, x, y));
+      drawBlocks(image, field, this.kind(), from(tile), look, (level, x, y, wanted) => this.blocks.block(id, level, x, y, wanted));
     const rubbings = this.rubbings();
     for (const [tile, rubbing] of rubbings) drawRubbing(image, rubbing, from(tile), n, light);
     context.putImageData(image, 0, 0);

@@ -53,7 +53,7 @@ export class StageRef {
   private moving = false;
   private request = 0;
   private settle = 0;
-  private size = { width: 1, height: 1 };
+  private size = { width: 0, height: 0 };
 
   /** @param onStandIn told when the lighter stand-in takes the place of the full meshes, and when it leaves */
   constructor(
@@ -88,8 +88,10 @@ export class StageRef {
     );
     this.draw();
   }
+  /** @param width, height 0 while nobody can see it; nothing is drawn then */
   resize(width: number, height: number): void {
     this.size = { width, height };
+    if (width === 0 || height === 0) return;
     this.renderer.setPixelRatio(window.devicePixelRatio);
     this.renderer.setSize(width, height, false);
     this.orbit.resize(width, height);
@@ -143,7 +145,7 @@ export class StageRef {
   }
 
   private draw(): void {
-    if (this.request !== 0) return;
+    if (this.request !== 0 || this.size.width === 0 || this.size.height === 0) return;
     this.request = requestAnimationFrame(() => {
       this.request = 0;
       this.drawNow();

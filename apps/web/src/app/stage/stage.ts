@@ -236,7 +236,7 @@ export class Stage implements OnDestroy {
       this.ref = new StageRef(this.canvas().nativeElement, (shown) => this.standsIn.set(shown));
       this.observer = new ResizeObserver(() => {
         const { clientWidth, clientHeight } = this.box().nativeElement;
-        if (clientWidth > 0 && clientHeight > 0) this.ref?.resize(clientWidth, clientHeight);
+        this.ref?.resize(clientWidth, clientHeight);
       });
       this.observer.observe(this.box().nativeElement);
       this.ready.set(true);

@@ -5,6 +5,8 @@ export interface OpenedField {
   readonly width: number;
   readonly height: number;
   readonly channels: 1 | 3;
+  /** The only block of the coarsest level. */
+  readonly picture: Block;
   /** Columns and rows of blocks, by level. */
   readonly levels: readonly { readonly columns: number; readonly rows: number }[];
 }

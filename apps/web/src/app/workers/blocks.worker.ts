@@ -1,17 +1,20 @@
 import type { Field, FieldRows, Pyramid } from '@estampe/core';
-import { BLOCK_SIDE, openFieldRows, pyramidHeadBytes, readPyramidBlock, readPyramidHead } from '@estampe/core';
+import { BLOCK_SIDE, openFieldRows, readPyramidBlock, readPyramidHead } from '@estampe/core';
 import type { Block, BlockAnswers, BlockReply, BlockRequest, OpenedField, TexelRead } from './block-messages';
 import { browserZlib } from './browser-zlib';
 
 /** Rows of the field that are read for the texel under the pointer: as many as its file packs together. */
 const PACKED_ROWS = 16;
+/** The head of the pictures and, mostly, the coarsest of them. */
+const FIRST_BYTES = 320 * 1024;
 /** Strips of the field itself that stay in memory; the oldest goes first. */
 const KEPT_STRIPS = 6;
 
 interface Opened {
   readonly picturesUrl: string;
   readonly pyramid: Pyramid;
-  readonly rows: Promise<FieldRows>;
+  /** Opened by the first who comes near enough to need the field itself. */
+  readonly rows: () => Promise<FieldRows>;
   /** By first row and count. */
   readonly strips: Map<string, Promise<Field>>;
 }
@@ -27,16 +30,23 @@ async function part(url: string, from: number, to: number): Promise<Uint8Array> 
 
 async function open(request: Extract<BlockRequest, { type: 'open' }>): Promise<OpenedField> {
   const { fieldId, picturesUrl, dataUrl, bytes } = request;
-  // the size stands in the first words, and with it how much the head takes
-  const first = await part(picturesUrl, 0, 16);
-  const view = new DataView(first.buffer, first.byteOffset, first.byteLength);
-  const pyramid = readPyramidHead(await part(picturesUrl, 0, pyramidHeadBytes(view.getUint32(4, true), view.getUint32(8, true))));
-  const rows = openFieldRows({ bytes, read: (from, to) => part(dataUrl, from, to) }, browserZlib);
-  rows.catch(() => undefined); // said when somebody comes near enough to need them
+  const first = await part(picturesUrl, 0, FIRST_BYTES);
+  const pyramid = readPyramidHead(first);
+  const whole = pyramid.levels[pyramid.levels.length - 1];
+  const end = pyramid.offsets[1];
+  const picture = readPyramidBlock(pyramid, whole, 0, 0, end <= first.length ? first.subarray(pyramid.offsets[0], end) : await part(picturesUrl, pyramid.offsets[0], end), browserZlib); // prettier-ignore
+  let known: Promise<FieldRows> | null = null;
+  const rows = (): Promise<FieldRows> => (known ??= openFieldRows({ bytes, read: (from, to) => part(dataUrl, from, to) }, browserZlib));
   opened.set(fieldId, { picturesUrl, pyramid, rows, strips: new Map() });
   const { width, height, channels, levels } = pyramid;
   const own = { columns: Math.ceil(width / BLOCK_SIDE), rows: Math.ceil(height / BLOCK_SIDE) };
-  return { width, height, channels, levels: [own, ...levels.map(({ columns, rows: n }) => ({ columns, rows: n }))] };
+  return {
+    width,
+    height,
+    channels,
+    picture: await picture,
+    levels: [own, ...levels.map(({ columns, rows: n }) => ({ columns, rows: n }))],
+  };
 }
 
 function fieldOf(fieldId: string): Opened {
@@ -49,7 +59,7 @@ async function strip({ rows, strips }: Opened, first: number, count: number): Pr
   const key = `${first} ${count}`;
   let found = strips.get(key);
   if (found === undefined) {
-    found = rows.then((r) => r.read(first, count));
+    found = rows().then((r) => r.read(first, count));
     found.catch(() => strips.delete(key));
     strips.set(key, found);
     if (strips.size > KEPT_STRIPS) strips.delete([...strips.keys()][0]);

@@ -14,7 +14,7 @@ const field = sampleField({ missed: 1000, doubtful: 3 });
 
 async function render(inputs: Record<string, unknown>) {
   const histogram = { from: -1, to: 2, counts: Uint32Array.of(10, 80, 10), total: 100 };
-  TestBed.configureTestingModule({ providers: [{ provide: FieldStore, useValue: { load: () => Promise.resolve({ histogram }) } }] });
+  TestBed.configureTestingModule({ providers: [{ provide: FieldStore, useValue: { spread: () => Promise.resolve(histogram) } }] });
   const fixture = TestBed.createComponent(MapsCard);
   fixture.componentRef.setInput('asset', asset);
   fixture.componentRef.setInput('settings', { ...MEASURE_DEFAULTS, toLevel: 2 });

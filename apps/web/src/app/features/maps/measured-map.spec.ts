@@ -12,7 +12,7 @@ const shot = { ...proposedShot(1000), name: 'the quay at dawn' };
 async function render(fields: FieldInfo[], span: Partial<SpanInfo['settings']> = {}, asset: Parameters<typeof sampleAsset>[0] = {}) {
   const histogram = { from: -1, to: 2, counts: Uint32Array.of(10, 80, 10), total: 100 };
   TestBed.resetTestingModule();
-  TestBed.configureTestingModule({ providers: [{ provide: FieldStore, useValue: { load: () => Promise.resolve({ histogram }) } }] });
+  TestBed.configureTestingModule({ providers: [{ provide: FieldStore, useValue: { spread: () => Promise.resolve(histogram) } }] });
   const settings = { ...EXTRACT_SETTINGS_DEFAULTS, toLevel: 2, size: 512, ...span };
   const page = await rendered(MeasuredMap, { asset: sampleAsset(asset), span: sampleSpan({ settings, fields }), shot });
   const figure = (name: string): string | undefined => page.rows().find((row) => row[0] === name)?.[1];

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
 import type { FieldInfo } from '@estampe/contracts';
 import { FieldStore } from '../../shared/field-store';
+import { recordedHistogram } from '../../gauge/histograms';
 import { percent, significant } from '../../shared/format';
 import type { Histogram } from '../../workers/field-messages';
 
@@ -98,9 +99,10 @@ export class ReachChart {
       const ids = this.fields().map((f) => f.id);
       wanted = ids.join();
       const mine = wanted;
-      void Promise.all(ids.map((id) => this.store.load(id))).then(
+      const asked = this.fields().map((f) => recordedHistogram(f, '') ?? this.store.spread(f.id, ''));
+      void Promise.all(asked).then(
         (all) => {
-          if (mine === wanted) this.histograms.set(all.map((f) => f.histogram));
+          if (mine === wanted) this.histograms.set(all);
         },
         () => this.histograms.set([]),
       );
