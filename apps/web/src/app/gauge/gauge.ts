@@ -330,7 +330,7 @@ export class Gauge implements OnDestroy {
         this.histogram.set(null);
         return;
       }
-      const asked = this.fields().map((f) => recordedHistogram(f, axes) ?? this.store.spread(f.id, axes));
+      const asked = this.fields().map(async (f) => recordedHistogram(f, axes) ?? this.store.spread(f.id, axes));
       void Promise.all(asked).then((all) => {
         if (wanted === mine) this.histogram.set(mergeHistograms(all));
       });
