@@ -80,8 +80,10 @@ export class SweepChart implements OnDestroy {
   protected readonly rows = computed(() =>
     (this.study()?.sweep ?? []).map((p): FigureRow => {
       const enough = p.subdivisions === this.study()?.knee;
+      // the last of a sweep may be the best only because nothing beyond it was looked at
+      const word = p === this.study()?.sweep.at(-1) ? 'best' : 'enough';
       const lengths = [p.rms, p.p99, p.max].map((x) => significant(x, 3));
-      return { name: `${p.subdivisions}${enough ? ' enough' : ''}`, now: enough, cells: [count(p.faces), ...lengths] };
+      return { name: `${p.subdivisions}${enough ? ` ${word}` : ''}`, now: enough, cells: [count(p.faces), ...lengths] };
     }),
   );
 

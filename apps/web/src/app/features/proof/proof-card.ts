@@ -233,7 +233,7 @@ export class ProofCard {
     const beyond = study.sweep.some((p) => p.subdivisions > at.subdivisions);
     return beyond
       ? `${study.knee} subdivisions (${count(at.faces)} faces) are enough: more gain less than a tenth.`
-      : `${study.knee} subdivisions (${count(at.faces)} faces) are the best of those looked at; the next has too many faces to look at here.`;
+      : `${study.knee} subdivisions (${count(at.faces)} faces) are the best of those looked at; more may be better still.`;
   });
 
   constructor() {
