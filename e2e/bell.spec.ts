@@ -294,7 +294,7 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await expect(page.getByText(/1 point moved by up to 0\.25 mm .* farthest at 0\.5 0 -0\.5/)).toBeVisible();
   await page.getByRole('tab', { name: /^Maps/ }).click();
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
-  await expect(page.getByText('0.1 to 0.1 mm')).toBeVisible({ timeout: 120_000 });
+  await expect(page.locator('est-measured-map').getByText('0.1 to 0.1 mm')).toBeVisible({ timeout: 120_000 });
 
   // a second part joins it, in the way the first was measured, and both are measured in one go
   await page.getByRole('tab', { name: /^Sculpt/ }).click();
@@ -308,12 +308,12 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await expect(page.getByRole('heading', { name: 'New span, level 0 to 1' })).toBeVisible();
   await page.getByRole('group', { name: 'Other parts' }).getByLabel('Slab').check();
   await page.getByRole('button', { name: 'Extract 2 parts' }).click();
-  await expect(page.getByText('0.3 to 0.3 mm')).toBeVisible({ timeout: 120_000 });
+  await expect(page.locator('est-measured-map').getByText('0.3 to 0.3 mm')).toBeVisible({ timeout: 120_000 });
   await page.getByRole('button', { name: /^The press/ }).click();
   await expect(page.getByText('Extract Slab, Lid, levels 0 to 1, heights')).toBeVisible();
   await page.keyboard.press('Escape');
   await openPart(page, 'Slab');
-  await expect(page.getByText('0.1 to 0.1 mm')).toBeVisible();
+  await expect(page.locator('est-measured-map').getByText('0.1 to 0.1 mm')).toBeVisible();
 
   // another name, away, and back again
   await page.getByRole('link', { name: 'Estampe, all assets' }).click();
