@@ -63,10 +63,14 @@ const ORIGIN = { x: 52, y: 46 } as const;
   styles: `
     .order {
       display: grid;
-      grid-template-columns: 104px 1fr;
+      grid-template-columns: 104px minmax(0, 1fr);
       gap: 12px;
       align-items: center;
       padding: 6px 0;
+    }
+    .channels {
+      display: grid;
+      gap: 6px;
     }
     .channels mat-form-field,
     .search {
