@@ -30,10 +30,11 @@ export {
 export type { KindOption, MapKind, MovingKind, Quantity } from './raster/map-kinds';
 export { insideShare, sharesOverTiles, UNKNOWN_RECORD } from './raster/map-record';
 export type { MapRecord } from './raster/map-record';
-export { BLOCK_SIDE, pyramidHeadBytes, readPyramidBlock, readPyramidHead, writePyramid } from './formats/field-pyramid';
+export { BLOCK_SIDE, readPyramidBlock, readPyramidHead, writePyramid } from './formats/field-pyramid';
 export type { Pyramid, PyramidLevel } from './formats/field-pyramid';
 export { openFieldRows } from './formats/field-rows';
 export type { FieldRows } from './formats/field-rows';
+export { cutField } from './raster/cut-field';
 export { fieldSpread } from './raster/field-spread';
 export type { FieldSpread } from './raster/field-spread';
 export { TEXEL_GRID, texelBlock } from './raster/texel-grid';

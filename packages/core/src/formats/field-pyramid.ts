@@ -1,3 +1,4 @@
+import { cutField } from '../raster/cut-field';
 import type { Field } from '../raster/field';
 import { MENDED } from '../raster/field';
 import { fromHalf, toHalf } from '../raster/half';
@@ -111,19 +112,13 @@ function blockSize(
 }
 
 function packBlock(level: Field, x: number, y: number): Uint8Array {
-  const { width: W, channels } = level;
-  const [w, h] = blockSize(level, x, y);
-  const n = channels * w * h;
-  const values = new Float32Array(n);
-  const out = new Uint8Array(w * h + 2 * n);
-  for (let row = 0; row < h; row++) {
-    const from = (y * BLOCK_SIDE + row) * W + x * BLOCK_SIDE;
-    out.set(level.coverage.subarray(from, from + w), row * w);
-    values.set(level.values.subarray(channels * from, channels * (from + w)), channels * row * w);
-  }
+  const { coverage, values } = cutField(level, x * BLOCK_SIDE, y * BLOCK_SIDE, BLOCK_SIDE);
+  const [texels, n] = [coverage.length, values.length];
+  const out = new Uint8Array(texels + 2 * n);
+  out.set(coverage);
   toHalf(values).forEach((bits, i) => {
-    out[w * h + i] = bits >> 8;
-    out[w * h + n + i] = bits & 255;
+    out[texels + i] = bits >> 8;
+    out[texels + n + i] = bits & 255;
   });
   return out;
 }

@@ -54,6 +54,7 @@ export class FieldBlocks {
         this.tell();
       },
       (error: unknown) => {
+        this.blocks.delete(key); // whoever draws next asks again
         this.problem.set(error instanceof Error ? error.message : String(error));
       },
     );

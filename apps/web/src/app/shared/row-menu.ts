@@ -17,12 +17,9 @@ import { NameDialog } from './name-dialog';
     </button>
     <mat-menu #menu="matMenu">
       <button mat-menu-item type="button" (click)="rename()"><mat-icon svgIcon="rename" />Rename {{ name() }}…</button>
-      @if (removable()) {
-        <button mat-menu-item type="button" (click)="changed.emit({ removed: true })">
-          <mat-icon svgIcon="remove" />Remove {{ name() }}
-        </button>
-      }
-      <ng-content />
+      <button mat-menu-item type="button" (click)="changed.emit({ removed: true })">
+        <mat-icon svgIcon="remove" />Remove {{ name() }}
+      </button>
     </mat-menu>
   `,
   styles: `
@@ -33,7 +30,6 @@ import { NameDialog } from './name-dialog';
 })
 export class RowMenu {
   readonly name = input.required<string>();
-  readonly removable = input(true);
   readonly changed = output<ChangeRow>();
   private readonly dialogs = inject(MatDialog);
 

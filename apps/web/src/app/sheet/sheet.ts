@@ -6,11 +6,11 @@ import { MatSliderModule } from '@angular/material/slider';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
 import type { MapKind } from '@estampe/core';
-import { channelsOf, hasAxes, holdsDirections, integerCode, isInteger, MAP_KINDS, maxCode, parseAxes } from '@estampe/core';
-import { count, significant } from '../shared/format';
+import { channelsOf, holdsDirections, isInteger, MAP_KINDS } from '@estampe/core';
+import { significant } from '../shared/format';
 import { FieldStore } from '../shared/field-store';
 import { FieldBlocks } from '../shared/field-blocks';
-import { KIND_VALUES, unitOf } from '../shared/kinds';
+import { unitOf } from '../shared/kinds';
 import { MeshStore } from '../shared/mesh-store';
 import { PieceStore } from '../shared/piece-store';
 import { RakingLight } from '../shared/raking-light';
@@ -23,8 +23,8 @@ import { drawRubbing } from './relief';
 import type { SheetView } from './sheet-picture';
 import { drawField, drawGround, drawUvLines } from './sheet-picture';
 import { cornerOf, tileAt, viewOf } from './sheet-tiles';
+import { texelWords } from './texel-words';
 
-const CLASSES = ['outside', 'inside', 'padding', 'missed', 'doubtful', 'mended'];
 /** A canvas to draw on when no map has been measured: UVs only. */
 const UV_SIZE = 1024;
 
@@ -249,15 +249,8 @@ export class Sheet implements OnDestroy {
     const texel = this.texelOf(at);
     if ((!texel || kind === null) && this.fields().some((f) => f.tile === at.tile)) return `tile ${at.tile} is being read`;
     if (!texel || kind === null) return this.tiles().includes(at.tile) ? `tile ${at.tile} is not measured` : 'outside the tiles';
-    const e = this.encoding();
     const tile = this.tiles().length > 1 ? `${at.tile} ` : '';
-    const here = `${tile}texel ${at.x}, ${at.y}  ${CLASSES[texel.coverage]}  ${KIND_VALUES[kind]}`;
-    const n = texel.values;
-    const text = n.map((x) => (holdsDirections(kind) ? x.toFixed(4) : significant(x, n.length === 1 ? 5 : 4))).join(' ');
-    return `${here} ${text} ${this.valueUnit()}${e === null ? '' : `  stored ${this.storedTexts(e, kind, n).join(' ')}`}`.replace(
-      / {3}/,
-      '  ',
-    );
+    return `${tile}texel ${at.x}, ${at.y}  ${texelWords(texel, kind, this.valueUnit(), this.encoding())}`;
   });
   protected readonly spoken = computed(() => {
     const all = this.fields();
@@ -306,14 +299,19 @@ export class Sheet implements OnDestroy {
       );
     });
     effect(() => this.draw());
+    let pointed = 0;
     effect(() => {
       const under = this.under();
       if (under === null) return;
       const { tile, x, y } = tileAt(under.x, under.y, this.texels());
       const open = this.opened().get(tile);
       if (!open) return;
+      const mine = ++pointed;
       this.blocks.texel(open.id, x, y).then(
-        (read) => this.exact.set({ id: open.id, x, y, read }),
+        (read) => {
+          // a late answer about another texel would push out the right one
+          if (mine === pointed) this.exact.set({ id: open.id, x, y, read });
+        },
         () => this.exact.set(null),
       );
     });
@@ -343,18 +341,6 @@ export class Sheet implements OnDestroy {
     }
     const [open, exact] = [this.opened().get(tile), this.exact()];
     return open && exact?.id === open.id && exact.x === x && exact.y === y ? exact.read : null;
-  }
-  /** What the file holds of a texel's values, channel by channel. */
-  private storedTexts(e: EncodingSettings, kind: MapKind, values: readonly number[]): string[] {
-    if (holdsDirections(kind)) return values.map((x, k) => this.storedText(e, k === 1 && e.green === 'down' ? -x : x));
-    if (!hasAxes(kind) || e.axes === '') return values.map((d, k) => this.storedText({ ...e, ...e.each?.[k] }, d));
-    const letters = /[XYZ]/.test(e.axes) ? 'XYZ' : 'UVN';
-    return parseAxes(e.axes, letters).map(({ component, sign }, k) => this.storedText({ ...e, ...e.each?.[k] }, sign * values[component]));
-  }
-  private storedText(e: EncodingSettings, d: number): string {
-    return isInteger(e.depth)
-      ? count(Math.min(maxCode(e.depth), Math.max(0, integerCode(e, d))))
-      : significant(d / e.scale + e.midpoint, 6);
   }
   private fitted(): SheetView {
     return viewOf(this.tiles(), this.texels(), this.size());

@@ -1,5 +1,5 @@
 import type { Field, FieldRows, Pyramid } from '@estampe/core';
-import { BLOCK_SIDE, openFieldRows, readPyramidBlock, readPyramidHead } from '@estampe/core';
+import { BLOCK_SIDE, cutField, openFieldRows, readPyramidBlock, readPyramidHead } from '@estampe/core';
 import type { Block, BlockAnswers, BlockReply, BlockRequest, OpenedField, TexelRead } from './block-messages';
 import { browserZlib } from './browser-zlib';
 
@@ -69,29 +69,11 @@ async function strip({ rows, strips }: Opened, first: number, count: number): Pr
 
 async function block({ fieldId, level, x, y }: Extract<BlockRequest, { type: 'block' }>): Promise<Block> {
   const field = fieldOf(fieldId);
-  if (level === 0) return cut(await strip(field, y * BLOCK_SIDE, BLOCK_SIDE), x);
+  if (level === 0) return cutField(await strip(field, y * BLOCK_SIDE, BLOCK_SIDE), x * BLOCK_SIDE, 0, BLOCK_SIDE);
   const { pyramid, picturesUrl } = field;
   const own = pyramid.levels[level - 1];
   const i = own.first + y * own.columns + x;
   return readPyramidBlock(pyramid, own, x, y, await part(picturesUrl, pyramid.offsets[i], pyramid.offsets[i + 1]), browserZlib);
-}
-
-/** A block of a strip of the whole width. */
-function cut({ width: W, height, channels, values, coverage }: Field, x: number): Block {
-  const from = x * BLOCK_SIDE;
-  const width = Math.min(BLOCK_SIDE, W - from);
-  const out: Block = {
-    width,
-    height,
-    channels,
-    values: new Float32Array(channels * width * height),
-    coverage: new Uint8Array(width * height),
-  };
-  for (let y = 0; y < height; y++) {
-    out.coverage.set(coverage.subarray(y * W + from, y * W + from + width), y * width);
-    out.values.set(values.subarray(channels * (y * W + from), channels * (y * W + from + width)), channels * y * width);
-  }
-  return out;
 }
 
 async function texel({ fieldId, x, y }: Extract<BlockRequest, { type: 'texel' }>): Promise<TexelRead> {

@@ -1,24 +1,23 @@
 import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
-import { NgComponentOutlet } from '@angular/common';
 import { CUSTOM_ELEMENTS_SCHEMA } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
-import { MatButtonModule } from '@angular/material/button';
-import { MatButtonToggleModule } from '@angular/material/button-toggle';
 import { MatDialogHarness } from '@angular/material/dialog/testing';
-import { MatIconModule } from '@angular/material/icon';
-import { MatMenuModule } from '@angular/material/menu';
 import { MatMenuHarness } from '@angular/material/menu/testing';
-import { MatTabsModule } from '@angular/material/tabs';
-import { MatTooltipModule } from '@angular/material/tooltip';
 import { By } from '@angular/platform-browser';
 import { provideRouter, Router, RouterLink } from '@angular/router';
 import type { AssetDetail, MeasureRequest } from '@estampe/contracts';
 import { MEASURE_DEFAULTS } from '@estampe/contracts';
 import type { Action } from '@ngrx/store';
 import { provideStore, ScannedActionsSubject, Store } from '@ngrx/store';
+import { AngularSplitModule } from 'angular-split';
 import { rendered } from '../../../../test/rendered';
 import { sampleAsset, sampleEncoding, sampleField, samplePart, sampleProof, sampleSpan } from '../../../../test/samples';
+import { Ladder as LadderView } from '../../ladder/ladder';
+import { PressPanel } from '../../shared/press-panel';
+import { RowMenu } from '../../shared/row-menu';
 import { proposedShot } from '../../shared/tolerance';
+import { Sheet } from '../../sheet/sheet';
+import { Stage } from '../../stage/stage';
 import { AssetsApi, assetsFeature } from '../../state/assets.state';
 import { benchFeature, CalibrateCard, DeliverCard, Ladder, MapsCard, ProofCard } from '../../state/bench.state';
 import { pressFeature } from '../../state/press.state';
@@ -43,17 +42,8 @@ async function render(asset: AssetDetail | null, step = 'maps') {
     ],
   });
   TestBed.overrideComponent(BenchPage, {
-    set: {
-      imports: [
-        RouterLink,
-        NgComponentOutlet,
-        MatButtonModule,
-        MatButtonToggleModule,
-        MatIconModule,
-        MatMenuModule,
-        MatTabsModule,
-        MatTooltipModule,
-      ],
+    remove: { imports: [AngularSplitModule, LadderView, PressPanel, RowMenu, Sheet, Stage] },
+    add: {
       schemas: [CUSTOM_ELEMENTS_SCHEMA],
     },
   });

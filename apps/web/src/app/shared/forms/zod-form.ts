@@ -10,12 +10,7 @@ export type FormOf<T> = FormGroup<{ [K in keyof T]: FormControl<T[K]> }>;
 /** The key that a schema's refusal stands under among a control's errors: a sentence. */
 export const REFUSED = 'refused';
 
-/** What is wrong with a value, in words that can stand under its field; null when nothing is. */
-export function refusalOf(schema: z.ZodType, value: unknown): string | null {
-  const parsed = schema.safeParse(value);
-  return parsed.success ? null : sentenceOf(parsed.error.issues[0]);
-}
-
+/** What is wrong, in words that can stand under a field. */
 function sentenceOf(issue: z.core.$ZodIssue): string {
   switch (issue.code) {
     case 'too_small':
@@ -36,11 +31,11 @@ function sentenceOf(issue: z.core.$ZodIssue): string {
 }
 
 /** A schema of the contract as a validator of a control. */
-export const held =
+const held =
   (schema: z.ZodType): ValidatorFn =>
   ({ value }): ValidationErrors | null => {
-    const refusal = refusalOf(schema, value);
-    return refusal === null ? null : { [REFUSED]: refusal };
+    const parsed = schema.safeParse(value);
+    return parsed.success ? null : { [REFUSED]: sentenceOf(parsed.error.issues[0]) };
   };
 
 /** A control for each key of `initial`, held to the schema of the same key.
