@@ -12,6 +12,13 @@ export async function expectAccessible(page: Page, where: string, bothRooms = tr
     expect(found, `${where}, ${room} room`).toEqual([]);
     if (!bothRooms) return;
     await page.getByRole('button', { name: change }).click();
-    await page.waitForTimeout(500); // colours change over a moment
+    await coloursSettled(page);
   }
 } // prettier-ignore
+
+/** Colours change over a moment, which is long where the page has little time to draw. */
+async function coloursSettled(page: Page): Promise<void> {
+  // two frames: then what changes has begun to
+  await page.evaluate(() => new Promise((begun) => requestAnimationFrame(() => requestAnimationFrame(begun))));
+  await page.waitForFunction(() => document.getAnimations().every((a) => !(a instanceof CSSTransition)));
+}
