@@ -6,13 +6,13 @@ import { expect } from '@playwright/test';
  *  changed on the bench. */
 export async function expectAccessible(page: Page, where: string, bothRooms = true): Promise<void> {
   for (const [room, change] of [['light', 'Dark room'], ['dark', 'Light room']]) {
+    await coloursSettled(page);
     const { violations } = await new AxeBuilder({ page }).analyze();
     const serious = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical');
     const found = serious.flatMap((v) => v.nodes.map((n) => `${v.id}: ${n.target.join(' ')} ${n.failureSummary ?? ''}`));
     expect(found, `${where}, ${room} room`).toEqual([]);
     if (!bothRooms) return;
     await page.getByRole('button', { name: change }).click();
-    await coloursSettled(page);
   }
 } // prettier-ignore
 
