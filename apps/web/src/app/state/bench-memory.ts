@@ -7,7 +7,9 @@ import { tap } from 'rxjs';
 import * as z from 'zod';
 import { remember, remembered } from '../shared/remembered';
 import { toleranceSchema } from '../shared/tolerance';
-import { benchFeature, MapsCard, PROPOSED_SETTINGS, ProofCard } from './bench.state';
+import { MapsCard, ProofCard } from './bench-actions';
+import { mapsFeature, PROPOSED_SETTINGS } from './maps.state';
+import { proofFeature } from './proof.state';
 
 const SETTINGS_KEY = 'estampe.measure';
 const DRAFT_KEY = 'estampe.proof';
@@ -35,7 +37,7 @@ export const rememberBench = createEffect(
   (actions = inject(Actions), store = inject(Store)) =>
     actions.pipe(
       ofType(MapsCard.settingsChanged, ProofCard.requestChanged),
-      concatLatestFrom(() => [store.select(benchFeature.selectSettings), store.select(benchFeature.selectDraft)]),
+      concatLatestFrom(() => [store.select(mapsFeature.selectSettings), store.select(proofFeature.selectDraft)]),
       tap(([, settings, { tolerance, degrees }]) => {
         remember(SETTINGS_KEY, settings);
         remember(DRAFT_KEY, { tolerance, degrees });
@@ -46,7 +48,6 @@ export const rememberBench = createEffect(
 
 /** State to start the store with. */
 export const rememberedBench = () => ({
-  ...benchFeature.reducer(undefined, { type: 'start' }),
-  settings: rememberedSettings(),
-  draft: rememberedDraft(),
+  maps: { ...mapsFeature.reducer(undefined, { type: 'start' }), settings: rememberedSettings() },
+  proof: { draft: rememberedDraft() },
 });

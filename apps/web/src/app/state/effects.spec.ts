@@ -9,8 +9,11 @@ import { sampleAsset, sampleEncoding, sampleJob, samplePart, sampleSpan } from '
 import { Api } from '../api/api';
 import { ServerEvents } from '../api/server-events';
 import * as assets from './assets.state';
-import * as bench from './bench.state';
-import { rememberBench, rememberedBench } from './bench-memory';
+import * as actions from './bench-actions';
+import { rememberedBench } from './bench-memory';
+import { benchFeature } from './bench.state';
+import { mapsFeature } from './maps.state';
+import { EFFECTS, SLICES } from './slices';
 import * as press from './press.state';
 import * as recipes from './recipes.state';
 
@@ -28,13 +31,8 @@ function start(answers: Partial<Record<keyof Api, unknown>> = {}) {
   const api = Object.fromEntries(Object.entries(plain).map(([name, answer]) => [name, noted(name, answer)]));
   TestBed.configureTestingModule({
     providers: [
-      provideStore({ assets: assets.assetsFeature.reducer, bench: bench.benchFeature.reducer, press: press.pressFeature.reducer, recipes: recipes.recipesFeature.reducer }),
-      provideEffects(
-        { loadList: assets.loadList, loadAsset: assets.loadAsset },
-        { startJob: bench.startJob, copyRecipe: bench.copyRecipe, showConflict: bench.showConflict, showStartedJob: bench.showStartedJob, saveEncoding: bench.saveEncoding, rememberBench },
-        { changeJob: press.changeJob },
-        { loadRecipes: recipes.loadRecipes, saveRecipe: recipes.saveRecipe, removeRecipe: recipes.removeRecipe },
-      ),
+      provideStore(SLICES),
+      provideEffects(EFFECTS),
       { provide: Api, useValue: api },
       { provide: ServerEvents, useValue: { stream: EMPTY } },
     ],
@@ -47,14 +45,14 @@ function start(answers: Partial<Record<keyof Api, unknown>> = {}) {
     seen,
     calls,
     of: (name: string) => calls.filter(([n]) => n === name).map(([, ...given]) => given),
-    message: () => store.selectSignal(bench.benchFeature.selectMessage)(),
-    settings: () => store.selectSignal(bench.benchFeature.selectSettings)(),
+    message: () => store.selectSignal(benchFeature.selectMessage)(),
+    settings: () => store.selectSignal(mapsFeature.selectSettings)(),
     open: (asset: AssetDetail): void => {
       store.dispatch(assets.BenchPage.opened({ assetId: asset.id, partId: asset.part.id }));
       store.dispatch(assets.AssetsApi.assetLoaded({ asset }));
     },
     change: (scale: number): void =>
-      store.dispatch(bench.CalibrateCard.encodingChanged({ spanId: 's', encoding: sampleEncoding({ scale }) })),
+      store.dispatch(actions.CalibrateCard.encodingChanged({ spanId: 's', encoding: sampleEncoding({ scale }) })),
   };
 }
 describe('opening assets', () => {
@@ -110,7 +108,7 @@ describe('settings of a part', () => {
     const { store, open, settings } = start();
     const asset = sampleAsset({ spans: [sampleSpan()] });
     open(asset);
-    store.dispatch(bench.MapsCard.settingsChanged({ change: { size: 8192 } }));
+    store.dispatch(actions.MapsCard.settingsChanged({ change: { size: 8192 } }));
     store.dispatch(assets.AssetsApi.assetLoaded({ asset }));
     expect(settings().size).toBe(8192);
   });
@@ -121,9 +119,9 @@ describe('starting work', () => {
     const extract = (_asset: string, partId: string) => of(sampleJob({ id: `j-${partId}`, spanId: `s-${partId}`, assetId: 'a' }));
     const { store, of: calls, seen } = start({ extract });
     const passes = ['p2', 'p1'].map((partId) => ({ partId, settings: MEASURE_DEFAULTS }));
-    store.dispatch(bench.MapsCard.extractPressed({ assetId: 'a', passes }));
+    store.dispatch(actions.MapsCard.extractPressed({ assetId: 'a', passes }));
     expect(calls('extract').map(([, part]) => part)).toEqual(['p2', 'p1']);
-    expect(store.selectSignal(bench.benchFeature.selectSpanId)()).toBe('s-p1');
+    expect(store.selectSignal(mapsFeature.selectSpanId)()).toBe('s-p1');
     expect(
       store
         .selectSignal(press.pressFeature.selectAll)()
@@ -136,7 +134,7 @@ describe('starting work', () => {
     let times = 0;
     const extract = () => (times++ === 0 ? refusal('NO_MEMORY', 'One tile of 16384 x 16384 needs 9 GiB.') : of(sampleJob()));
     const { store, message } = start({ extract });
-    const pressed = bench.MapsCard.extractPressed({ assetId: 'a', passes: [{ partId: 'p1', settings: MEASURE_DEFAULTS }] });
+    const pressed = actions.MapsCard.extractPressed({ assetId: 'a', passes: [{ partId: 'p1', settings: MEASURE_DEFAULTS }] });
     store.dispatch(pressed);
     expect(message()).toBe('One tile of 16384 x 16384 needs 9 GiB.');
     store.dispatch(pressed);
@@ -148,11 +146,11 @@ describe('starting work', () => {
     const { store, calls } = start({ prove: job, study: job, deliver: job, bringLowAgain: job });
     const encoding = sampleEncoding();
     const request = { subdivisions: 2, tolerance: 0.1 };
-    store.dispatch(bench.ProofCard.provePressed({ spanId: 's', encoding, request }));
-    store.dispatch(bench.ProofCard.studyPressed({ proofId: 'p' }));
+    store.dispatch(actions.ProofCard.provePressed({ spanId: 's', encoding, request }));
+    store.dispatch(actions.ProofCard.studyPressed({ proofId: 'p' }));
     const delivery = { proofIds: ['p'], withSculpt: true };
-    store.dispatch(bench.DeliverCard.deliverPressed({ assetId: 'a', partId: 'p2', request: delivery }));
-    store.dispatch(bench.SculptCard.lowBroughtIn({ assetId: 'a', partId: 'p2', hash: 'h', name: 'low.obj' }));
+    store.dispatch(actions.DeliverCard.deliverPressed({ assetId: 'a', partId: 'p2', request: delivery }));
+    store.dispatch(actions.SculptCard.lowBroughtIn({ assetId: 'a', partId: 'p2', hash: 'h', name: 'low.obj' }));
     expect(calls.filter(([name]) => name !== 'assets' && name !== 'asset')).toEqual([
       ['prove', 's', encoding, request],
       ['study', 'p'],
@@ -163,14 +161,14 @@ describe('starting work', () => {
 
   it('copies a recipe to each part that was ticked, and says when one cannot be', () => {
     const { store, of: calls } = start();
-    store.dispatch(bench.MapsCard.recipeCopied({ partIds: ['p2', 'p3'], recipe: MEASURE_DEFAULTS }));
+    store.dispatch(actions.MapsCard.recipeCopied({ partIds: ['p2', 'p3'], recipe: MEASURE_DEFAULTS }));
     expect(calls('keepRecipe')).toEqual([
       ['p2', MEASURE_DEFAULTS],
       ['p3', MEASURE_DEFAULTS],
     ]);
     TestBed.resetTestingModule();
     const failing = start({ keepRecipe: refusal('NOT_FOUND', 'That part is not here; go back to the list.') });
-    failing.store.dispatch(bench.MapsCard.recipeCopied({ partIds: ['p9'], recipe: MEASURE_DEFAULTS }));
+    failing.store.dispatch(actions.MapsCard.recipeCopied({ partIds: ['p9'], recipe: MEASURE_DEFAULTS }));
     expect(failing.message()).toBe('That part is not here; go back to the list.');
   });
 });
@@ -200,14 +198,14 @@ describe('saving an encoding', () => {
     const { store, change, of: calls, seen } = opened({ saveEncoding: refusal('CONFLICT', 'changed elsewhere') });
     change(5);
     jest.advanceTimersByTime(500);
-    expect(seen).toContain(bench.BenchApi.conflictFound.type);
+    expect(seen).toContain(actions.BenchApi.conflictFound.type);
     expect(calls('asset').length).toBeGreaterThan(1);
     const theirs = sampleEncoding({ scale: 99 });
     store.dispatch(assets.AssetsApi.assetLoaded({ asset: sampleAsset({ spans: [sampleSpan({ encoding: theirs, encodingVersion: 4 })] }) }));
     change(6);
     jest.advanceTimersByTime(500);
     expect(calls('saveEncoding')).toHaveLength(1);
-    store.dispatch(bench.CalibrateCard.oursKept());
+    store.dispatch(actions.CalibrateCard.oursKept({ spanId: 's' }));
     jest.advanceTimersByTime(500);
     expect(calls('saveEncoding')[1].slice(1)).toEqual([sampleEncoding({ scale: 6 }), 4]);
   });
@@ -228,13 +226,13 @@ describe('recipes and what is remembered', () => {
     localStorage.clear();
     const { store } = start();
     store.dispatch(
-      bench.MapsCard.settingsChanged({ change: { size: 8192, kinds: ['normal'], reach: 3, tiles: [1002], fromLevel: 1, toLevel: 4 } }),
+      actions.MapsCard.settingsChanged({ change: { size: 8192, kinds: ['normal'], reach: 3, tiles: [1002], fromLevel: 1, toLevel: 4 } }),
     );
-    store.dispatch(bench.ProofCard.requestChanged({ change: { degrees: 2, subdivisions: 5 } }));
-    const { settings, draft } = rememberedBench();
-    expect(settings).toEqual({ ...MEASURE_DEFAULTS, matchSeams: true, size: 8192, kinds: ['normal'] });
-    expect([draft.degrees, draft.subdivisions]).toEqual([2, null]);
+    store.dispatch(actions.ProofCard.requestChanged({ change: { degrees: 2, subdivisions: 5 } }));
+    const { maps, proof } = rememberedBench();
+    expect(maps.settings).toEqual({ ...MEASURE_DEFAULTS, matchSeams: true, size: 8192, kinds: ['normal'] });
+    expect([proof.draft.degrees, proof.draft.subdivisions]).toEqual([2, null]);
     localStorage.setItem('estampe.measure', '{"size":"huge"}');
-    expect(rememberedBench().settings.size).toBe(MEASURE_DEFAULTS.size);
+    expect(rememberedBench().maps.settings.size).toBe(MEASURE_DEFAULTS.size);
   });
 });

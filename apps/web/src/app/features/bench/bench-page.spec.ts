@@ -18,10 +18,9 @@ import { RowMenu } from '../../shared/row-menu';
 import { proposedShot } from '../../shared/tolerance';
 import { Sheet } from '../../sheet/sheet';
 import { Stage } from '../../stage/stage';
-import { AssetsApi, assetsFeature } from '../../state/assets.state';
-import { benchFeature, CalibrateCard, DeliverCard, Ladder, MapsCard, ProofCard } from '../../state/bench.state';
-import { pressFeature } from '../../state/press.state';
-import { recipesFeature } from '../../state/recipes.state';
+import { AssetsApi } from '../../state/assets.state';
+import { CalibrateCard, DeliverCard, Ladder, MapsCard, ProofCard } from '../../state/bench-actions';
+import { SLICES } from '../../state/slices';
 import { BenchPage } from './bench-page';
 import type { Step } from './steps';
 import { STEPS } from './steps';
@@ -31,15 +30,7 @@ async function render(asset: AssetDetail | null, step = 'maps') {
   localStorage.clear();
   TestBed.resetTestingModule();
   TestBed.configureTestingModule({
-    providers: [
-      provideRouter([]),
-      provideStore({
-        assets: assetsFeature.reducer,
-        bench: benchFeature.reducer,
-        press: pressFeature.reducer,
-        recipes: recipesFeature.reducer,
-      }),
-    ],
+    providers: [provideRouter([]), provideStore(SLICES)],
   });
   TestBed.overrideComponent(BenchPage, {
     remove: { imports: [AngularSplitModule, LadderView, PressPanel, RowMenu, Sheet, Stage] },

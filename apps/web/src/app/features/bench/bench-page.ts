@@ -35,7 +35,10 @@ import { Sheet } from '../../sheet/sheet';
 import type { StageSource } from '../../stage/stage-view';
 import { Stage } from '../../stage/stage';
 import { assetsFeature, BenchPage as PageActions, RowMenu as RowActions } from '../../state/assets.state';
-import { benchFeature, CalibrateCard as CalibrateActions, Ladder as LadderActions } from '../../state/bench.state';
+import { CalibrateCard as CalibrateActions, Ladder as LadderActions } from '../../state/bench-actions';
+import { calibrateFeature } from '../../state/calibrate.state';
+import { mapsFeature } from '../../state/maps.state';
+import { proofFeature } from '../../state/proof.state';
 import { PressPanel as PressActions, pressFeature } from '../../state/press.state';
 import { RecipeBar as RecipeActions } from '../../state/recipes.state';
 import { VersionsShown } from '../deliver/versions-shown';
@@ -94,10 +97,10 @@ export class BenchPage implements Bench {
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
   protected readonly loadMessage = this.store.selectSignal(assetsFeature.selectMessage);
   protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
-  protected readonly span = this.store.selectSignal(benchFeature.selectSpan);
-  protected readonly spanId = this.store.selectSignal(benchFeature.selectSpanId);
-  protected readonly encoding = this.store.selectSignal(benchFeature.selectEncoding);
-  protected readonly proof = this.store.selectSignal(benchFeature.selectProof);
+  protected readonly span = this.store.selectSignal(mapsFeature.selectSpan);
+  protected readonly spanId = this.store.selectSignal(mapsFeature.selectSpanId);
+  protected readonly encoding = this.store.selectSignal(calibrateFeature.selectEncoding);
+  protected readonly proof = this.store.selectSignal(proofFeature.selectProof);
   protected readonly panes = signal<Panes>(remembered(LAYOUT_KEY, layoutSchema, FIRST_LAYOUT).panes);
   protected readonly gaugeOpen = signal(remembered(LAYOUT_KEY, layoutSchema, FIRST_LAYOUT).gauge);
   protected readonly current = computed<StepName>(() => STEP_NAMES.find((s) => s === this.step()) ?? 'maps');
@@ -177,7 +180,8 @@ export class BenchPage implements Bench {
     this.go('maps');
   }
   protected chooseSpan(spanId: string): void {
-    this.store.dispatch(LadderActions.spanChosen({ spanId }));
+    const span = this.asset()?.spans.find((s) => s.id === spanId);
+    if (span) this.store.dispatch(LadderActions.spanChosen({ span }));
   }
   protected changeAsset({ id, name }: AssetDetail, change: ChangeRow): void {
     this.store.dispatch(RowActions.changeWanted({ target: 'asset', id, name, change, undoes: false }));
@@ -219,7 +223,9 @@ export class BenchPage implements Bench {
     if (event.ctrlKey || event.metaKey) {
       if (key !== 'z') return;
       event.preventDefault();
-      this.store.dispatch(event.shiftKey ? CalibrateActions.redoPressed() : CalibrateActions.undoPressed());
+      const spanId = this.spanId();
+      if (spanId === null) return;
+      this.store.dispatch(event.shiftKey ? CalibrateActions.redoPressed({ spanId }) : CalibrateActions.undoPressed({ spanId }));
       return;
     }
     const step = STEP_NAMES[Number(key) - 1] as StepName | undefined;

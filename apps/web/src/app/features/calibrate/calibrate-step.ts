@@ -4,7 +4,11 @@ import type { EncodingSettings } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
 import { assetsFeature } from '../../state/assets.state';
-import { benchFeature, CalibrateCard as Actions } from '../../state/bench.state';
+import { CalibrateCard as Actions } from '../../state/bench-actions';
+import { benchFeature } from '../../state/bench.state';
+import { calibrateFeature } from '../../state/calibrate.state';
+import { mapsFeature } from '../../state/maps.state';
+import { proofFeature } from '../../state/proof.state';
 import { CalibrateCard } from './calibrate-card';
 
 /** The step Calibrate: depth, midpoint, scale and what they cost. */
@@ -26,10 +30,10 @@ import { CalibrateCard } from './calibrate-card';
           [saveMessage]="message()"
           (proposed)="propose(s.id, $event)"
           (changed)="encode(s.id, $event)"
-          (undo)="undo()"
-          (redo)="redo()"
-          (takeTheirs)="takeTheirs()"
-          (keepOurs)="keepOurs()"
+          (undo)="undo(s.id)"
+          (redo)="redo(s.id)"
+          (takeTheirs)="takeTheirs(s.id)"
+          (keepOurs)="keepOurs(s.id)"
           (showMarks)="bench.showMarks()"
           (next)="bench.go('proof')"
         />
@@ -52,11 +56,11 @@ export class CalibrateStep {
   protected readonly bench = inject(Bench);
   private readonly store = inject(Store);
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
-  protected readonly span = this.store.selectSignal(benchFeature.selectSpan);
-  protected readonly unit = this.store.selectSignal(benchFeature.selectValueUnit);
-  protected readonly history = this.store.selectSignal(benchFeature.selectHistory);
-  protected readonly encoding = this.store.selectSignal(benchFeature.selectEncoding);
-  protected readonly tolerance = this.store.selectSignal(benchFeature.selectTolerance);
+  protected readonly span = this.store.selectSignal(mapsFeature.selectSpan);
+  protected readonly unit = this.store.selectSignal(mapsFeature.selectValueUnit);
+  protected readonly history = this.store.selectSignal(calibrateFeature.selectHistory);
+  protected readonly encoding = this.store.selectSignal(calibrateFeature.selectEncoding);
+  protected readonly tolerance = this.store.selectSignal(proofFeature.selectTolerance);
   protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
 
   protected propose(spanId: string, encoding: EncodingSettings): void {
@@ -65,16 +69,16 @@ export class CalibrateStep {
   protected encode(spanId: string, encoding: EncodingSettings): void {
     this.store.dispatch(Actions.encodingChanged({ spanId, encoding }));
   }
-  protected undo(): void {
-    this.store.dispatch(Actions.undoPressed());
+  protected undo(spanId: string): void {
+    this.store.dispatch(Actions.undoPressed({ spanId }));
   }
-  protected redo(): void {
-    this.store.dispatch(Actions.redoPressed());
+  protected redo(spanId: string): void {
+    this.store.dispatch(Actions.redoPressed({ spanId }));
   }
-  protected takeTheirs(): void {
-    this.store.dispatch(Actions.theirsTaken());
+  protected takeTheirs(spanId: string): void {
+    this.store.dispatch(Actions.theirsTaken({ spanId }));
   }
-  protected keepOurs(): void {
-    this.store.dispatch(Actions.oursKept());
+  protected keepOurs(spanId: string): void {
+    this.store.dispatch(Actions.oursKept({ spanId }));
   }
 }

@@ -2,7 +2,9 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import type { EncodingSettings } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { Gauge } from '../../gauge/gauge';
-import { benchFeature, CalibrateCard } from '../../state/bench.state';
+import { CalibrateCard } from '../../state/bench-actions';
+import { calibrateFeature } from '../../state/calibrate.state';
+import { mapsFeature } from '../../state/maps.state';
 
 /** Under the steps that look at a map: its distribution, and the range it is stored in. */
 @Component({
@@ -18,11 +20,11 @@ import { benchFeature, CalibrateCard } from '../../state/bench.state';
 })
 export class GaugeFooter {
   private readonly store = inject(Store);
-  private readonly span = this.store.selectSignal(benchFeature.selectSpan);
+  private readonly span = this.store.selectSignal(mapsFeature.selectSpan);
   protected readonly fields = computed(() => this.span()?.fields ?? []);
   protected readonly kind = computed(() => this.span()?.settings.kind ?? 'scalar');
-  protected readonly unit = this.store.selectSignal(benchFeature.selectValueUnit);
-  protected readonly encoding = this.store.selectSignal(benchFeature.selectEncoding);
+  protected readonly unit = this.store.selectSignal(mapsFeature.selectValueUnit);
+  protected readonly encoding = this.store.selectSignal(calibrateFeature.selectEncoding);
 
   protected encode(encoding: EncodingSettings): void {
     const spanId = this.span()?.id;

@@ -14,7 +14,7 @@ import { follow, formOf } from '../../shared/forms/zod-form';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { KIND_NAMES } from '../../shared/kinds';
 import { ToleranceField } from '../../shared/tolerance-field';
-import type { ProofDraft } from '../../state/bench.state';
+import type { ProofDraft } from '../../state/proof-draft';
 import { proveRequest } from './prove-request';
 
 const PARTS = [

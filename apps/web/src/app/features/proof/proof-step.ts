@@ -4,8 +4,12 @@ import type { AssetDetail, SpanInfo } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
 import { assetsFeature } from '../../state/assets.state';
-import type { ProofDraft } from '../../state/bench.state';
-import { benchFeature, ProofCard as Actions } from '../../state/bench.state';
+import type { ProofDraft } from '../../state/proof-draft';
+import { ProofCard as Actions } from '../../state/bench-actions';
+import { benchFeature } from '../../state/bench.state';
+import { calibrateFeature } from '../../state/calibrate.state';
+import { mapsFeature } from '../../state/maps.state';
+import { proofFeature } from '../../state/proof.state';
 import { pressFeature } from '../../state/press.state';
 import { ProofCard } from './proof-card';
 import { proveRequest } from './prove-request';
@@ -57,10 +61,10 @@ export class ProofStep {
   private readonly store = inject(Store);
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
   protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
-  protected readonly span = this.store.selectSignal(benchFeature.selectSpan);
-  protected readonly encoding = this.store.selectSignal(benchFeature.selectEncoding);
-  protected readonly proof = this.store.selectSignal(benchFeature.selectProof);
-  protected readonly draft = this.store.selectSignal(benchFeature.selectDraft);
+  protected readonly span = this.store.selectSignal(mapsFeature.selectSpan);
+  protected readonly encoding = this.store.selectSignal(calibrateFeature.selectEncoding);
+  protected readonly proof = this.store.selectSignal(proofFeature.selectProof);
+  protected readonly draft = this.store.selectSignal(proofFeature.selectDraft);
   protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
 
   protected changeDraft(change: Partial<ProofDraft>): void {

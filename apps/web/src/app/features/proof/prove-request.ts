@@ -1,7 +1,7 @@
 import type { ExtractSettings, ProveRequest } from '@estampe/contracts';
 import { holdsDirections } from '@estampe/core';
 import { proposedTolerance, toleranceLength } from '../../shared/tolerance';
-import type { ProofDraft } from '../../state/bench.state';
+import type { ProofDraft } from '../../state/proof-draft';
 
 /** Subdivisions of a proof of a free sculpt, where no level says what would be enough. */
 const FREE_SUBDIVISIONS = 4;

@@ -3,7 +3,7 @@ import { displaces } from '@estampe/core';
 import { Store } from '@ngrx/store';
 import { SweepChart } from '../../gauge/sweep-chart';
 import { assetsFeature } from '../../state/assets.state';
-import { benchFeature } from '../../state/bench.state';
+import { proofFeature } from '../../state/proof.state';
 
 /** Under the step Proof: how the error falls with the render subdivisions. */
 @Component({
@@ -20,7 +20,7 @@ import { benchFeature } from '../../state/bench.state';
 export class SweepFooter {
   private readonly store = inject(Store);
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
-  protected readonly proof = this.store.selectSignal(benchFeature.selectProof);
+  protected readonly proof = this.store.selectSignal(proofFeature.selectProof);
   protected readonly hint = computed(() =>
     this.proof() === null
       ? 'Prove the map; then a closer look sweeps over the render subdivisions.'

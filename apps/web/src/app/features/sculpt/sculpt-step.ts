@@ -3,7 +3,7 @@ import type { AssetDetail, Uploaded } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
 import { assetsFeature } from '../../state/assets.state';
-import { SculptCard as Actions } from '../../state/bench.state';
+import { SculptCard as Actions } from '../../state/bench-actions';
 import { pressFeature } from '../../state/press.state';
 import { SculptCard } from './sculpt-card';
 
