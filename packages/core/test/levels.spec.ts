@@ -5,7 +5,7 @@ import { TangentFrame } from '../src/frames/tangent-frame';
 import { buildEdges } from '../src/mesh/topology';
 import { baseSurfaceForMeasuring, curvedLevels, parseBase } from '../src/subdivision/base-surface';
 import { connectivityOf, refinedFaceCount, refineOnce, levelZero } from '../src/subdivision/refine';
-import { cube, meshOf, onSphere, plane, random } from './shapes';
+import { cube, known, meshOf, onSphere, plane, random } from './shapes';
 
 /** A triangle, a quad and a hexagon that share edges, over an open border. */
 const mixed = meshOf(
@@ -59,25 +59,24 @@ describe('a level above another', () => {
 /** Largest distance of a finer mesh's points from where the triangles of a coarser one have their UVs; both over the unit square of UVs. */
 function farthestFromUv(coarse: PolyMesh, finer: PolyMesh): number {
   const { corners } = triangulate(coarse);
-  const uv = { uvs: coarse.uvs as Float32Array, corners: corners.map((c) => coarse.faceUvs?.[c] ?? 0), selected: Uint32Array.from({ length: corners.length / 3 }, (_, t) => t), origin: [0, 0] as const }; // prettier-ignore
+  const [uvs, faceUvs] = [known(coarse.uvs), known(coarse.faceUvs)];
   let worst = 0;
   const stride = Math.ceil(finer.faceVerts.length / 300);
-  finer.faceVerts.forEach((v, c) => {
-    if (c % stride !== 0) return;
-    const t = finer.faceUvs?.[c] ?? 0;
-    const [u, w] = [finer.uvs?.[2 * t] ?? 0, finer.uvs?.[2 * t + 1] ?? 0];
+  for (let c = 0; c < finer.faceVerts.length; c += stride) {
+    const [u, w] = [0, 1].map((k) => known(finer.uvs)[2 * known(finer.faceUvs)[c] + k]);
     let best = Infinity;
-    for (const tri of uv.selected) {
-      const at = [0, 1, 2].map((k) => 2 * uv.corners[3 * tri + k]).map((i) => [uv.uvs[i] - u, uv.uvs[i + 1] - w]);
-      const cross = (i: number, j: number): number => at[i][0] * at[j][1] - at[i][1] * at[j][0];
-      const weights = [cross(1, 2), cross(2, 0), cross(0, 1)];
+    for (let t = 0; t < corners.length; t += 3) {
+      const [i, j, k] = [2 * faceUvs[corners[t]], 2 * faceUvs[corners[t + 1]], 2 * faceUvs[corners[t + 2]]];
+      const [ax, ay, bx, by, cx, cy] = [uvs[i] - u, uvs[i + 1] - w, uvs[j] - u, uvs[j + 1] - w, uvs[k] - u, uvs[k + 1] - w];
+      const weights = [bx * cy - by * cx, cx * ay - cy * ax, ax * by - ay * bx];
       const area = weights[0] + weights[1] + weights[2];
-      if (Math.min(...weights.map((x) => x / area)) < -1e-9) continue;
-      const d = [0, 1, 2].map((k) => weights.reduce((s, x, i) => s + (x / area) * coarse.positions[3 * coarse.faceVerts[corners[3 * tri + i]] + k], 0) - finer.positions[3 * v + k]); // prettier-ignore
-      best = Math.min(best, Math.hypot(...d));
+      if (weights[0] / area < -1e-9 || weights[1] / area < -1e-9 || weights[2] / area < -1e-9) continue;
+      const at = (axis: number): number =>
+        weights.reduce((sum, x, n) => sum + (x / area) * coarse.positions[3 * coarse.faceVerts[corners[t + n]] + axis], 0);
+      best = Math.min(best, Math.hypot(...[0, 1, 2].map((axis) => at(axis) - finer.positions[3 * finer.faceVerts[c] + axis])));
     }
     if (best < Infinity) worst = Math.max(worst, best);
-  });
+  }
   return worst;
 }
 
