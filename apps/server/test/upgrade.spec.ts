@@ -16,7 +16,7 @@ jest.setTimeout(60_000);
 
 /** A span and a proof as the first version wrote them: no frame, no fits, no green, the report bare. */
 const OLD_SETTINGS = {
-  kind: 'scalar', fromLevel: 0, toLevel: 1, size: 64, base: 'limit', match: 'auto', reach: null, samples: 1, padding: 16, boundary: 'edge-and-corner', uv: 'linear',
+  kind: 'scalar', fromLevel: 0, toLevel: 1, size: 64, base: 'limit', match: 'auto', reach: null, samples: 1, padding: -1, boundary: 'edge-and-corner', uv: 'linear',
 }; // prettier-ignore
 const OLD_ENCODING = { depth: '16', midpoint: 0.5, scale: 25, fit: 'symmetric', fileType: 'tif' };
 const OLD_FIELD = {
@@ -56,6 +56,8 @@ describe('a database of the first version', () => {
     await insert(`insert into level_stack values ($1, $2, 'stack')`, [id['stack'], id['part']]);
     for (const level of [0, 1]) await insert(`insert into level values ($1, $2, $3, null)`, [id['stack'], level, id['mesh']]);
     await insert(`insert into span (id, part_id, settings) values ($1, $2, $3)`, [id['span'], id['part'], JSON.stringify(OLD_SETTINGS)]);
+    // of the same pass, and one that was measured again later
+    for (const kind of ['normal', 'scalar']) await insert(`insert into span (id, part_id, settings, created_at) values ($1, $2, $3, now() + interval '1 s')`, [randomUUID(), id['part'], JSON.stringify({ ...OLD_SETTINGS, kind })]); // prettier-ignore
     await insert(`insert into field values ($1, $2, 1001, $3, $4)`, [randomUUID(), id['span'], hash, JSON.stringify(OLD_FIELD)]);
     await insert(`insert into encoding values ($1, $2, $3)`, [randomUUID(), id['span'], JSON.stringify(OLD_ENCODING)]);
     await insert(`insert into proof (id, span_id, job_id, encoding, report, mesh_hash, errors_hash, seconds) values ($1, $2, $3, $4, $5, $6, $6, 1)`, [id['proof'], id['span'], randomUUID(), JSON.stringify(OLD_ENCODING), JSON.stringify(OLD_REPORT), hash]); // prettier-ignore
@@ -72,13 +74,16 @@ describe('a database of the first version', () => {
     expect((await jobs.claim())?.job.kind).toBe('proof');
     const asset = assetSchema.parse(await new Assets(db).detail(id['asset']));
     expect(asset.spans[0]).toMatchObject({
-      settings: { ...OLD_SETTINGS, matchSeams: false, fitTexels: false, frame: 'mikk' },
+      settings: { ...OLD_SETTINGS, padding: 'fill', matchSeams: false, fitTexels: false, frame: 'mikk' },
       outOfDate: false, // nobody knows what it was measured from, so nothing is claimed
       encoding: { ...OLD_ENCODING, green: 'up', keepBlue: true },
       encodingVersion: 1,
       proofs: [{ outcome: { kind: 'scalar', report: OLD_REPORT }, worst: [], study: null }],
     });
     expect(asset.deliveries).toEqual([]);
+    expect(asset.spans.map((s) => s.settings.kind).sort()).toEqual(['normal', 'scalar', 'scalar']);
+    // what they have in common is kept once: heights and normals in one pass, heights measured again in another
+    expect((await db.models.Pass.findAll()).map((p) => p.settings.padding)).toEqual(['fill', 'fill']);
     // twice does nothing more
     await migrate(db.sequelize);
     const spans = new Spans(db);

@@ -1,5 +1,6 @@
 import { MAP_KIND_NAMES } from '@estampe/core';
 import * as z from 'zod';
+import { padding } from './pass';
 import { DEPTHS, FILE_TYPES, outcomeSchema, UNITS } from './api';
 
 /** What a delivery says of itself: every number that lighting needs, for people and for programs. Lengths in the asset's unit. */
@@ -54,8 +55,7 @@ export const deliveredMapSchema = z.object({
   strength: z.number().nullable().default(null),
   reach: z.number(),
   samples: z.number().int(),
-  /** Texels; -1 fills the tile. */
-  padding: z.number().int(),
+  padding,
   filter: z.string(),
   seamsMatched: z.boolean(),
   texelsFitted: z.boolean(),

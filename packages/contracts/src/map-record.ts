@@ -1,7 +1,7 @@
-import { MAP_KIND_NAMES } from '@estampe/core';
+import { MAP_KIND_NAMES, RECORDED_FRAMES } from '@estampe/core';
 import * as z from 'zod';
 import { encodingNumber } from './api';
-import { baseName, colourSpace, shadingKind, surfaceShape, tileNumber } from './pass';
+import { baseName, colourSpace, padding, shadingKind, surfaceShape, tileNumber } from './pass';
 import { plainText } from './plain-text';
 
 const three = (of: z.ZodNumber) => z.tuple([of, of, of]);
@@ -27,7 +27,7 @@ const perChannel = (of: z.ZodNumber) =>
 /** The keys of a map's record as they are read from a file that may come from elsewhere: each may be missing, none may be nonsense. */
 export const mapRecordSchema = z.object({
   kind: z.enum(MAP_KIND_NAMES),
-  frame: plainText(64).nullable(),
+  frame: z.enum(RECORDED_FRAMES).nullable(),
   base: baseName,
   baseLevel: z.number().int().min(0).max(16),
   ...surfaceShape,
@@ -38,7 +38,7 @@ export const mapRecordSchema = z.object({
   match: plainText(32),
   reach: z.number(),
   samples: z.number().int(),
-  padding: z.number(),
+  padding,
   covered: z.number().int().min(0),
   missed: z.number().int().min(0),
   doubtful: z.number().int().min(0),
@@ -82,7 +82,3 @@ export function parseMapRecord(raw: Readonly<Record<string, unknown>>): { record
   }
   return { record, refused };
 }
-
-/** All keys of a record, null where a file does not say. */
-export const fullMapRecord = (record: MapRecordKeys): { [K in keyof MapRecordKeys]-?: MapRecordKeys[K] | null } =>
-  Object.fromEntries(RECORD_KEYS.map((key) => [key, record[key] ?? null])) as ReturnType<typeof fullMapRecord>;

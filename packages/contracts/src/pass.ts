@@ -1,5 +1,5 @@
 import type { ExtractOptions, MapKind } from '@estampe/core';
-import { EXTRACT_DEFAULTS, EXTRACT_RANGES, heeds, MAP_KIND_NAMES, MAX_MAP_SIDE, parseBase, SHADING_KINDS } from '@estampe/core';
+import { EXTRACT_DEFAULTS, EXTRACT_RANGES, heeds, isFittable, MAP_KIND_NAMES, MAX_MAP_SIDE, parseBase, SHADING_KINDS } from '@estampe/core';
 import * as z from 'zod';
 
 /** A whole number in the range that the core allows. */
@@ -10,6 +10,9 @@ export const between = (option: Exclude<keyof typeof EXTRACT_RANGES, 'length'>):
 
 /** A length that somebody gives: reach, distance, radius, tolerance. */
 export const givenLength = z.number().min(EXTRACT_RANGES.length[0]).max(EXTRACT_RANGES.length[1]);
+
+/** Texels, or all of the tile; -1 said so once. */
+export const padding = z.union([z.literal('fill'), z.literal(-1).transform(() => 'fill' as const), between('padding')]);
 
 /** Smallest side of a map that is worth storing. */
 const MIN_SIDE = 16;
@@ -32,8 +35,7 @@ export const passSchema = z.strictObject({
   /** Null finds it. */
   reach: givenLength.nullable(),
   samples: between('samples'),
-  /** Texels; -1 fills the tile. */
-  padding: z.union([z.literal(-1), between('padding')]),
+  padding,
   ...surfaceShape,
   /** Along seams, both sides read alike. */
   matchSeams: z.boolean().default(false),
@@ -93,7 +95,7 @@ export function coreOptions(pass: Pass, kinds: readonly MapKind[]): Partial<Extr
     match: pass.match,
     reach: pass.reach ?? 'auto',
     samples: pass.samples,
-    padding: pass.padding < 0 ? Infinity : pass.padding,
+    padding: pass.padding,
     surface: { boundary: pass.boundary, uv: pass.uv },
     maps: kinds,
     frame: pass.frame,
@@ -113,9 +115,8 @@ export function coreOptions(pass: Pass, kinds: readonly MapKind[]): Partial<Extr
   };
 }
 
-/** One pass between two levels of an asset, with one map. */
-export const extractSettingsSchema = passSchema.extend({
-  kind: z.enum(MAP_KIND_NAMES),
+/** One pass between two levels of an asset. */
+export const levelsPassSchema = passSchema.extend({
   fromLevel: z.number().int().min(0).max(16),
   toLevel: z.number().int().min(1).max(16),
   // what the bench offers of these
@@ -123,9 +124,18 @@ export const extractSettingsSchema = passSchema.extend({
   base: z.enum(['limit', 'polygons']),
   match: z.enum(['auto', 'stack', 'rays']),
 });
+export type LevelsPass = z.infer<typeof levelsPassSchema>;
+/** One map of it. */
+export const extractSettingsSchema = levelsPassSchema.extend({ kind: z.enum(MAP_KIND_NAMES) });
 export type ExtractSettings = z.infer<typeof extractSettingsSchema>;
-/** The same with one map a kind. */
-export const measureSchema = extractSettingsSchema.omit({ kind: true }).extend({
+/** How a kind is measured in a pass: texels of some are not fitted. */
+export const settingsOfKind = (pass: LevelsPass, kind: MapKind): ExtractSettings => ({
+  ...pass,
+  kind,
+  fitTexels: pass.fitTexels && isFittable(kind),
+});
+/** A pass as it is asked for, with one map a kind. */
+export const measureSchema = levelsPassSchema.extend({
   kinds: z
     .array(z.enum(MAP_KIND_NAMES))
     .min(1, 'choose at least one map')

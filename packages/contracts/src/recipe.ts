@@ -3,7 +3,7 @@ import { asksRay, displaces, heeds, MAP_KIND_NAMES } from '@estampe/core';
 import * as z from 'zod';
 import { DEPTHS, encodingNumber, FILE_TYPES, UNITS } from './api';
 import type { Pass } from './pass';
-import { between, givenLength, PASS_DEFAULTS, passSchema, shadingKind, surfaceShape } from './pass';
+import { between, givenLength, padding, PASS_DEFAULTS, passSchema, shadingKind, surfaceShape } from './pass';
 import { plainText, plainTitle } from './plain-text';
 
 const { shape } = passSchema;
@@ -16,7 +16,7 @@ export const mapRecipeSchema = z.strictObject({
   match: shape.match.default(PASS_DEFAULTS.match),
   reach: z.union([z.literal('auto'), givenLength]).default('auto'),
   samples: shape.samples.default(PASS_DEFAULTS.samples),
-  padding: z.union([z.literal('fill'), between('padding')]).default(PASS_DEFAULTS.padding),
+  padding: padding.default(PASS_DEFAULTS.padding),
   matchSeams: shape.matchSeams,
   fitTexels: shape.fitTexels,
   /** Vector maps (by default the derivative frame) and normal maps (by default MikkTSpace). */
@@ -87,7 +87,7 @@ export function passOfRecipe(recipe: Recipe, group: readonly MapRecipe[]): { rea
     match: first.match,
     reach: first.reach === 'auto' ? null : first.reach,
     samples: first.samples,
-    padding: first.padding === 'fill' ? -1 : first.padding,
+    padding: first.padding,
     boundary: recipe.boundary,
     uv: recipe.uv,
     matchSeams: group.some((m) => m.matchSeams),

@@ -5,7 +5,6 @@ import {
   eventSchema,
   EXTRACT_SETTINGS_DEFAULTS,
   extractSettingsSchema,
-  fullMapRecord,
   MEASURE_DEFAULTS,
   measureSchema,
   parseMapRecord,
@@ -27,16 +26,13 @@ describe('map record', () => {
     expect(record).toEqual({ kind: 'scalar', scale: 2, base: 'level:2' });
     expect(refused.sort()).toEqual(['midpoint', 'tile']);
   });
+  it('that said -1 for padding that fills the tile says so in words', () => {
+    expect(parseMapRecord({ padding: -1 }).record).toEqual({ padding: 'fill' });
+    expect(parseMapRecord({ padding: 'fill' }).record).toEqual({ padding: 'fill' });
+    expect(parseMapRecord({ padding: -2 }).refused).toEqual(['padding']);
+  });
   it('never lets a scale of nothing or a foreign base through', () => {
     expect(parseMapRecord({ scale: 0, base: 'level:x', missedShare: 1.5, kind: 'anything' }).record).toEqual({});
-  });
-});
-
-describe('a full record', () => {
-  it('has every key, null where a file does not say', () => {
-    const full = fullMapRecord(parseMapRecord({ kind: 'normal', keepBlue: 'no' }).record);
-    expect(full).toMatchObject({ kind: 'normal', keepBlue: 'no', normalSource: null, scale: null });
-    expect(Object.keys(full).length).toBeGreaterThan(25);
   });
 });
 

@@ -28,8 +28,8 @@ export {
   traitsOf,
 } from './raster/map-kinds';
 export type { KindOption, MapKind, MovingKind, Quantity } from './raster/map-kinds';
-export { insideShare, sharesOverTiles, UNKNOWN_RECORD } from './raster/map-record';
-export type { MapRecord } from './raster/map-record';
+export { frameOf, insideShare, RECORDED_FRAMES, sharesOverTiles } from './raster/map-record';
+export type { MapRecord, RecordedFrame } from './raster/map-record';
 export { BLOCK_SIDE, readPyramidBlock, readPyramidHead, writePyramid } from './formats/field-pyramid';
 export type { Pyramid, PyramidLevel } from './formats/field-pyramid';
 export { openFieldRows } from './formats/field-rows';
@@ -59,7 +59,6 @@ export { texelBytes } from './extract/texel-bytes';
 export { levelsBetween, stackLevel } from './extract/stack-match';
 export { gainOverTiles } from './extract/bilinear-fit';
 export type { FitGain } from './extract/bilinear-fit';
-export { recordOfMeasure } from './extract/kinds/table';
 export { adviseOnRadius, radiusEdgesOf } from './extract/radius-advice';
 export { adviseOnSheets } from './extract/sheets';
 export { allAxisOrders, axisLetters, formatAxes, isMirrored, orderChannels, parseAxes, PLAIN_ORDER } from './encode/axis-order';
@@ -94,7 +93,8 @@ export { writeExr } from './formats/exr-write';
 export type { ExrChannel } from './formats/exr-write';
 export { LEGAL_DEPTHS, mapFormatOf, readField, readMap, writeField, writeMap } from './formats/map-file';
 export type { MapFile, MapFormat } from './formats/map-file';
-export { recordToJson } from './formats/map-record';
+export { fieldRecordOf, recordToJson, writtenRecord } from './formats/map-record';
+export type { WrittenRecord } from './formats/map-record';
 export { MESH_ENDINGS, MESH_FORMAT_NAMES, meshFormatOf, readMesh, withoutMeshEnding, writeMesh } from './formats/mesh-file';
 export { readObj } from './formats/obj-read';
 export { writeObj } from './formats/obj-write';

@@ -6,7 +6,7 @@ import type { Field } from '../src/raster/field';
 import { DOUBTFUL, INSIDE, MISSED, OUTSIDE, PADDING } from '../src/raster/field';
 import { fieldSpread, SPREAD_BARS } from '../src/raster/field-spread';
 import { halveField } from '../src/raster/halve-field';
-import { UNKNOWN_RECORD } from '../src/raster/map-record';
+import { fieldRecordOf } from '../src/formats/map-record';
 
 const fieldOf = (width: number, height: number, channels: 1 | 3, value: (x: number, y: number, k: number) => number): Field => ({
   width,
@@ -63,7 +63,7 @@ describe('pictures of a field', () => {
   it('take at most a third of a field, and none where it is a block itself', async () => {
     let seed = 1;
     const noise = fieldOf(1024, 1024, 1, () => (seed = (seed * 16807) % 2147483647) / 2147483647);
-    const stored = await writeField(noise, { ...UNKNOWN_RECORD, kind: 'scalar' }, new Float32Array(0), testZlib);
+    const stored = await writeField(noise, fieldRecordOf({ kind: 'scalar' }), new Float32Array(0), testZlib);
     expect((await writePyramid(noise, testZlib)).length / stored.length).toBeLessThan(1 / 3);
     expect(pyramidLevels(BLOCK_SIDE, BLOCK_SIDE)).toEqual([]);
   });
@@ -84,7 +84,7 @@ describe('rows of a field', () => {
   it('are read without the rest of the file', async () => {
     const field = fieldOf(90, 61, 3, (x, y, k) => x + 100 * y + k / 4);
     field.coverage[40 * 90 + 7] = DOUBTFUL;
-    const file = await writeField(field, { ...UNKNOWN_RECORD, kind: 'vector' }, new Float32Array(4096), testZlib);
+    const file = await writeField(field, fieldRecordOf({ kind: 'vector' }), new Float32Array(4096), testZlib);
     const asked: number[] = [];
     const rows = await openFieldRows({ bytes: file.length, read: (from, to) => (asked.push(to - from), Promise.resolve(file.slice(from, to))) }, testZlib); // prettier-ignore
     const some = await rows.read(37, 6);

@@ -1,5 +1,5 @@
 import type { Depth, Field } from '../src';
-import { encodingOf, encodeMap, extremesOf, fitEncoding, fitRange, INSIDE, MISSED, PADDING, parseFit, PLAIN_ORDER, readBack, UNKNOWN_RECORD } from '../src'; // prettier-ignore
+import { encodingOf, encodeMap, extremesOf, fitEncoding, fitRange, INSIDE, MISSED, PADDING, parseFit, PLAIN_ORDER, readBack, fieldRecordOf } from '../src'; // prettier-ignore
 import { roundUp } from '../src/encode/fit';
 import type { Fit, RangeWish } from '../src/encode/fit';
 import { known, random } from './shapes';
@@ -125,7 +125,7 @@ describe('a map read back', () => {
     const range = { midpoint: 0.5, scale: 2.5 };
     const choice = { depth: '8' as const, ...range, each: [range, { midpoint: 0.5, scale: 4 }, range] as const, green: 'up' as const, keepBlue: true, axes: '' }; // prettier-ignore
     const { encoding, convention } = encodingOf(choice, 'derivative');
-    const { map } = encodeMap(field, { ...UNKNOWN_RECORD, kind: 'vector', frame: 'derivative' }, encoding, null, convention);
+    const { map } = encodeMap(field, fieldRecordOf({ kind: 'vector', frame: 'derivative' }), encoding, null, convention);
     const { covered, difference } = readBack([[field, { width: 20, height: 1, channels: 3, values: Float32Array.from(map.stored, (q) => q / 255) }]], encoding); // prettier-ignore
     expect(covered).toBe(15);
     const { rms, max } = known(difference);
@@ -137,9 +137,9 @@ describe('a map read back', () => {
 
   it('refuses what a kind cannot have', () => {
     const { encoding } = encodingOf({ depth: 'float', midpoint: 0, scale: 1, green: 'up', keepBlue: true, axes: '' }, null);
-    expect(() => encodeMap(fieldOf([1]), { ...UNKNOWN_RECORD, kind: 'vector' }, encoding, null)).toThrow(/holds heights, not vectors/);
+    expect(() => encodeMap(fieldOf([1]), fieldRecordOf({ kind: 'vector' }), encoding, null)).toThrow(/holds heights, not vectors/);
     const range = { midpoint: 0, scale: 1 };
-    expect(() => encodeMap(fieldOf([1]), UNKNOWN_RECORD, { ...encoding, each: [range, range, range] }, null)).toThrow(/one channel, so it has one scale/); // prettier-ignore
+    expect(() => encodeMap(fieldOf([1]), fieldRecordOf({ kind: 'scalar' }), { ...encoding, each: [range, range, range] }, null)).toThrow(/one channel, so it has one scale/); // prettier-ignore
     expect(() => encodingOf({ depth: 'float', midpoint: 0, scale: 1, green: 'up', keepBlue: true, axes: 'R=+X G=+Y B=+Z' }, 'mikk')).toThrow(); // prettier-ignore
   });
 });
@@ -157,7 +157,7 @@ describe('an encoding that keeps nothing', () => {
   ] as const)('is refused: %s', (_, change, message) => {
     const made = (): unknown => {
       const encoding = encode(change) as Parameters<typeof encodeMap>[2];
-      return encodeMap(fieldOf([0.25, 0.75]), { ...UNKNOWN_RECORD, kind: 'scalar' }, encoding, null);
+      return encodeMap(fieldOf([0.25, 0.75]), fieldRecordOf({ kind: 'scalar' }), encoding, null);
     };
     expect(made).toThrow(message);
   });

@@ -1,5 +1,5 @@
 import type { ExtractOptions, Field, MapKind, PolyMesh } from '../src';
-import { encodeField, encodeMap, extractTile, fieldRecord, figuresOverTiles, INSIDE, MISSED, prepareSpan, proveDisplacement, refineLevels, UNKNOWN_RECORD } from '../src'; // prettier-ignore
+import { encodeField, encodeMap, extractTile, fieldRecord, figuresOverTiles, INSIDE, MISSED, prepareSpan, proveDisplacement, refineLevels, fieldRecordOf } from '../src'; // prettier-ignore
 import { fitFieldInPlace } from '../src/extract/fit-tile';
 import { shadeColoursInPlace } from '../src/extract/shade-colours';
 import { sampleRaster } from '../src/raster/sample';
@@ -58,7 +58,7 @@ describe('fitted texels', () => {
     expect([...fits.keys()]).toEqual(['vector', 'normal']);
     for (const { before, after } of fits.values()) expect(after).toBeLessThan(0.6 * before);
     const record = (kind: MapKind) => fieldRecord(span, kind, 1001, known(fields.get(kind)), { unit: 'mm', lowHash: '' });
-    expect(record('vector')).toMatchObject({ texelsFitted: 'yes', seamsMatched: 'no', samples: 2 });
+    expect(record('vector')).toMatchObject({ texelsFitted: true, seamsMatched: false, samples: 2 });
     expect(record('occlusion')).toMatchObject({ texelsFitted: 'no', samples: 2 });
   });
 
@@ -75,7 +75,7 @@ describe('figures of an encoding', () => {
     const vectors = field([0.626, -0.2, 0.3, 9, 9, 9, 0, 0, 0], 3, Uint8Array.of(1, 2, 0));
     const { figures } = encodeMap(
       vectors,
-      { ...UNKNOWN_RECORD, kind: 'vector', frame: 'object' },
+      fieldRecordOf({ kind: 'vector', frame: 'object' }),
       { depth: 'float', midpoint: 0, scale: 1 },
       null,
     );

@@ -181,7 +181,7 @@ describe('axis orders', () => {
       expect(parseAxes(formatAxes(axes, 'XYZ'), 'XYZ')).toEqual(axes);
       const { map, record: written } = encodeMap(field, record, { depth: 'float', midpoint: 0.5, scale: 4 }, null, { axes });
       const decoded = decodeMap(map).values;
-      const back = parseAxes(written.axes ?? '', axisLetters(written.frame));
+      const back = parseAxes(written.written.axes, axisLetters(written.frame));
       for (let i = 0; i < decoded.length; i++)
         if (field.coverage[Math.floor(i / 3)] === 1) {
           const { component, sign } = back[i % 3];
@@ -217,7 +217,7 @@ describe('axis orders', () => {
     expect(three.each?.[0].midpoint).toBeCloseTo(1, 3); // the normal is stored upside down, so the range lies below it
     const { figures, record: written, map } = encodeMap(field, record, three, null, { axes });
     expect(figures.clippedShare).toBe(0);
-    expect(written.scale).toEqual(three.each?.map((r) => r.scale));
+    expect(written.written.scale).toEqual(three.each?.map((r) => r.scale));
     const largestStep = Math.max(...(three.each ?? []).map((r) => r.scale / 65535));
     const decoded = decodeMap(map).values;
     insideOf(field).forEach((_, i) => expect(Math.abs(decoded[i])).toBeLessThan(1));

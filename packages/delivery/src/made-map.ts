@@ -1,5 +1,15 @@
-import type { Encoding, EncodingFigures, Field, MapConvention, MapFormat, MapRecord, Raster, RunControl } from '@estampe/core';
-import { encodeMap, readMap, recordToJson, writeMap } from '@estampe/core';
+import type {
+  Encoding,
+  EncodingFigures,
+  Field,
+  MapConvention,
+  MapFormat,
+  MapRecord,
+  Raster,
+  RunControl,
+  WrittenRecord,
+} from '@estampe/core';
+import { encodeMap, readMap, recordToJson, writeMap, writtenRecord } from '@estampe/core';
 import { nodeZlib } from '@estampe/node';
 
 /** A map file as it was written, and as it reads back. */
@@ -7,7 +17,7 @@ export interface MadeMap {
   readonly tile: number;
   readonly file: Uint8Array;
   readonly sidecar: Uint8Array;
-  readonly record: MapRecord;
+  readonly record: WrittenRecord;
   readonly figures: EncodingFigures;
   readonly raster: Raster;
 }
@@ -22,12 +32,13 @@ export async function makeMap(
   control?: RunControl,
 ): Promise<MadeMap> {
   const encoded = encodeMap(field, record, encoding, texelSizes, convention);
+  const written = writtenRecord(encoded.record);
   const file = await writeMap({ ...encoded.map, half: encoding.depth === 'half' }, encoded.record, fileType, nodeZlib, control);
   return {
     tile: record.tile,
     file,
-    sidecar: new TextEncoder().encode(recordToJson(encoded.record)),
-    record: encoded.record,
+    sidecar: new TextEncoder().encode(recordToJson(written)),
+    record: written,
     figures: encoded.figures,
     raster: (await readMap(file, nodeZlib)).raster,
   };

@@ -1,10 +1,10 @@
 import type { DeliveredMap } from '@estampe/contracts';
-import type { EncodingFigures, MapRecord } from '@estampe/core';
+import type { EncodingFigures, WrittenRecord } from '@estampe/core';
 import { asksRay, displaces, holdsDirections, insideShare, sharesOverTiles, traitsOf } from '@estampe/core';
 
 /** One tile of a map, as far as a manifest is concerned. */
 export interface DeliveredTile {
-  readonly record: MapRecord;
+  readonly record: WrittenRecord;
   readonly figures: Pick<EncodingFigures, 'step' | 'restError' | 'terracedShare' | 'min' | 'max'> & { readonly bound?: number };
   readonly file: string;
   readonly sha256: string;
@@ -26,8 +26,8 @@ export function deliveredMap(
   const three = traitsOf(r.kind).channels === 3;
   const worst = (of: (t: DeliveredTile) => number): number => Math.max(...tiles.map(of));
   return {
-    kind: r.kind as DeliveredMap['kind'],
-    space: asksRay([r.kind as DeliveredMap['kind']]) ? 'along-normal' : ((r.frame ?? 'none') as DeliveredMap['space']),
+    kind: r.kind,
+    space: asksRay([r.kind]) ? 'along-normal' : (r.frame ?? 'none'),
     files: tiles.map(({ record, figures, file, sha256, bytes }) => ({
       tile: record.tile,
       file,
@@ -40,7 +40,7 @@ export function deliveredMap(
     })),
     size: [...size],
     fileType,
-    depth: (r.depth ?? 'float') as DeliveredMap['depth'],
+    depth: r.depth ?? 'float',
     channels: three ? 'R G B' : fileType === 'exr' ? 'Y' : 'grey',
     colour: 'raw',
     midpoint: (r.midpoint ?? 0) as DeliveredMap['midpoint'],

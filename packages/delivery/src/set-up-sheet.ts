@@ -108,7 +108,7 @@ function commonRows(map: DeliveredMap): Row[] {
     [files.length > 1 ? 'Files' : 'File', files.join('\n'), `${map.size[0]} x ${map.size[1]}, ${DEPTHS[map.depth]}, channels ${map.channels}`],
     ['Colour', 'raw data', 'no colour conversion, no gamma: the numbers are not a picture'],
     ['Filter', map.filter, 'no blur, no mip levels for displacement: they mix texels across island edges'],
-    ['Padding', map.padding < 0 ? 'whole tile' : `${map.padding} texels`, `${map.seamsMatched ? 'seams matched' : 'seams as measured'}; ${map.texelsFitted ? 'texels fitted to the bilinear filter' : 'texels hold the value at their centre'}`],
+    ['Padding', map.padding === 'fill' ? 'whole tile' : `${map.padding} texels`, `${map.seamsMatched ? 'seams matched' : 'seams as measured'}; ${map.texelsFitted ? 'texels fitted to the bilinear filter' : 'texels hold the value at their centre'}`],
   ]; // prettier-ignore
 }
 

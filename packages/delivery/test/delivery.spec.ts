@@ -2,7 +2,7 @@ import { Readable } from 'node:stream';
 import { buffer } from 'node:stream/consumers';
 import type { Manifest } from '@estampe/contracts';
 import { manifestSchema } from '@estampe/contracts';
-import { UNKNOWN_RECORD } from '@estampe/core';
+import { fieldRecordOf, writtenRecord } from '@estampe/core';
 import type { DeliveredTile } from '../src';
 import { deliveredMap, deliveryName, mapFileName, mapPicture, setUpSheet, zipStream } from '../src';
 import { plainName } from '@estampe/contracts';
@@ -18,9 +18,9 @@ const distance = (rms: number) => ({
   toProof: { rms, max: rms },
 });
 const record = {
-  ...UNKNOWN_RECORD, baseLevel: 5, unit: 'mm', lowHash: 'abc', match: 'stack', reach: 9.63, padding: 16, covered: 100, seamsMatched: 'yes',
+  ...writtenRecord(fieldRecordOf({ kind: 'scalar' })), baseLevel: 5, unit: 'mm', lowHash: 'abc', match: 'stack', reach: 9.63, padding: 16, covered: 100, seamsMatched: 'yes',
   depth: '16', midpoint: 32768 / 65535, scale: 18.21304, axes: 'none', green: 'none', clippedShare: 0,
-}; // prettier-ignore
+} as const; // prettier-ignore
 const tile = (number: number, min: number, max: number): DeliveredTile => ({
   record: { ...record, tile: number },
   figures: { step: 0.000278, restError: 0, terracedShare: 0.001 * number - 1, min, max },

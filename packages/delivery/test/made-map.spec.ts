@@ -1,5 +1,5 @@
-import type { Depth, Field, MapFormat, MapRecord } from '@estampe/core';
-import { decodeValue, INSIDE, LEGAL_DEPTHS, PADDING, stepAt, UNKNOWN_RECORD } from '@estampe/core';
+import type { Depth, Field, MapFormat } from '@estampe/core';
+import { decodeValue, INSIDE, LEGAL_DEPTHS, PADDING, stepAt, fieldRecordOf } from '@estampe/core';
 import { makeMap } from '../src';
 
 const SIDE = 24;
@@ -19,8 +19,7 @@ const normals: Field = {
     return k % 3 === 0 ? a : k % 3 === 1 ? b : Math.sqrt(1 - a * a - b * b);
   }),
 };
-const record: MapRecord = {
-  ...UNKNOWN_RECORD,
+const said = {
   baseLevel: 4,
   tile: 1002,
   unit: 'mm',
@@ -29,7 +28,8 @@ const record: MapRecord = {
   reach: 3.2,
   padding: 16,
   covered: 504,
-};
+} as const;
+const record = fieldRecordOf({ ...said, kind: 'scalar' });
 const plain = { green: 'up', keepBlue: true } as const;
 const every = (Object.entries(LEGAL_DEPTHS) as [MapFormat, readonly Depth[]][]).flatMap(([type, depths]) =>
   depths.map((depth) => [type, depth] as const),
@@ -52,7 +52,7 @@ describe('a made map', () => {
   });
 
   it.each(every)('of normals as %s at %s keeps its three channels, green the way it is asked for', async (type, depth) => {
-    const own: MapRecord = { ...record, kind: 'normal', frame: 'mikk', normalSource: 'hit' };
+    const own = fieldRecordOf({ ...said, kind: 'normal', frame: 'mikk', normalSource: 'hit' });
     const encoding = { depth, midpoint: 0.5, scale: 2 };
     const up = await makeMap({ field: normals, record: own, texelSizes: null }, encoding, plain, type);
     const down = await makeMap({ field: normals, record: own, texelSizes: null }, encoding, { green: 'down', keepBlue: false }, type);

@@ -1,6 +1,6 @@
 import type { Field, PolyMesh } from '@estampe/core';
 import {
-  baseSurfaceAt, BlockQuery, buildBvh, buildRayBvh, encodeMap, extractTile, INSIDE, TEXEL_GRID, UNKNOWN_RECORD, writeField, writeMap, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, triangleVerts, triangulate, writeExr, writeObj, readObj, faceCount,
+  baseSurfaceAt, BlockQuery, buildBvh, buildRayBvh, encodeMap, extractTile, INSIDE, TEXEL_GRID, fieldRecordOf, writeField, writeMap, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, triangleVerts, triangulate, writeExr, writeObj, readObj, faceCount,
 } from '@estampe/core'; // prettier-ignore
 import { harbourBell, harbourBellBase } from '@estampe/demo';
 import { nodeZlib, ThreadPool } from '@estampe/node';
@@ -273,7 +273,7 @@ async function benchGrowthWithTexels(): Promise<void> {
     coverage: new Uint8Array(side * side).fill(INSIDE),
   });
   const sizes = new Float32Array(TEXEL_GRID * TEXEL_GRID).fill(0.3);
-  const record = { ...UNKNOWN_RECORD, kind: 'scalar' as const };
+  const record = fieldRecordOf({ kind: 'scalar' });
   const measure = async (side: number, times: number): Promise<{ encode: number; tiff: number; exr: number }> => {
     const field = heights(side);
     const encoding = { depth: '16', midpoint: 0.5, scale: 25 } as const;

@@ -2,6 +2,8 @@ import type { Depth, Field, PolyMesh, Raster } from '@estampe/core';
 import {
   defaultFit,
   encodeField,
+  encodeMap,
+  fieldRecordOf,
   extractTile,
   faceCount,
   fitRange,
@@ -9,7 +11,6 @@ import {
   isInteger,
   predictNoise,
   prepareSpan,
-  UNKNOWN_RECORD,
   proveDisplacement,
   readMap,
   writeMap,
@@ -47,7 +48,7 @@ async function measure(asset: string, levels: readonly PolyMesh[], size: number,
     const fitted = fitRange(field, depth, defaultFit(depth), null);
     const encoding = { depth, midpoint: fitted.midpoint, scale: fitted.scale * widened };
     const map = encodeField(field, encoding, texelSizes);
-    const record = { ...UNKNOWN_RECORD, depth, midpoint: encoding.midpoint, scale: encoding.scale };
+    const { record } = encodeMap(field, fieldRecordOf({ kind: 'scalar' }), encoding, texelSizes);
     const file = await writeMap({ ...map, half: depth === 'half' }, record, isInteger(depth) ? 'tif' : 'exr', nodeZlib);
     const maps = new Map<number, Raster>([[1001, (await readMap(file, nodeZlib)).raster]]);
     const { report } = await proveDisplacement(

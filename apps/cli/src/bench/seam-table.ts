@@ -9,7 +9,6 @@ import {
   MOVING_KINDS,
   prepareSpan,
   proveDisplacement,
-  recordOfMeasure,
 } from '@estampe/core';
 import { bellClapper, harbourBell, kelpHoldfast, mooringBuoy, quayStone } from '@estampe/demo';
 import { ThreadPool } from '@estampe/node';
@@ -51,7 +50,7 @@ async function rows(name: string, low: PolyMesh, sculpt: PolyMesh): Promise<void
     const gain = gainOverTiles(matched.gains.get(kind) ?? []);
     const gap = (m: typeof plain, moving: MovingKind): Promise<number> => {
       const spec = m.span.measures.find((x) => x.kind === moving);
-      const { frameLevel = null } = spec ? recordOfMeasure(spec, m.span.options) : {};
+      const frameLevel = spec?.kind === 'vector' && spec.frame.kind === 'derivative' ? spec.frame.level : null;
       return gapOf(low, sculpt, moving, m.fields, frameLevel, subdivisions);
     };
     const [before, after] = displaces(kind) ? [await gap(plain, kind), await gap(matched, kind)] : [gain.before, gain.after];

@@ -5,9 +5,11 @@ import {
   EstampeError,
   exactMidpoint,
   extremesOf,
+  fieldRecordOf,
   figuresOverTiles,
   fitEncoding,
   formatAxes,
+  frameOf,
   hasAxes,
   holdsDirections,
   INSIDE,
@@ -20,10 +22,9 @@ import {
   readField,
   recordedRange,
   recordToJson,
-  UNKNOWN_RECORD,
   writeMap,
+  writtenRecord,
 } from '@estampe/core';
-import type { MapRecordKeys } from '@estampe/contracts';
 import { parseMapRecord } from '@estampe/contracts';
 import { nodeZlib, readInput, writeOutput } from '@estampe/node';
 import * as z from 'zod';
@@ -84,10 +85,10 @@ export function encode(argv: readonly string[]): Command {
       const spreads = [spread(first.field)];
       for (const tile of tiles.slice(1)) {
         const { field, record } = await readMeasured(tile.path, context);
-        if (record.kind !== known.kind || record.frame !== known.frame)
+        if (record.kind !== known.kind || frameOf(record) !== frameOf(known))
           throw new InvalidInputError(
             'BAD_OPTION',
-            `${tile.path}: this tile is ${record.kind} in frame ${record.frame}, the first is ${known.kind} in frame ${known.frame}; tiles of one map share both.`,
+            `${tile.path}: this tile is ${record.kind} in frame ${frameOf(record)}, the first is ${known.kind} in frame ${frameOf(known)}; tiles of one map share both.`,
             { file: tile.path },
           );
         spreads.push(spread(field));
@@ -108,11 +109,11 @@ export function encode(argv: readonly string[]): Command {
         const to = tile === null ? o.out : tilePath(o.out, tile, tiles.length);
         await context.pause();
         await writeOutput(to, file);
-        await writeOutput(sidecarOf(to), Buffer.from(recordToJson(record)));
+        await writeOutput(sidecarOf(to), Buffer.from(recordToJson(writtenRecord(record))));
         const inside = field.coverage.reduce((n, c) => n + Number(c === INSIDE), 0);
         written.push({ tile, inside, figures, bytes: file.length });
       }
-      const { kind, frame } = known;
+      const { kind } = known;
       const { midpoint, scale } = recordedRange(encoding);
       const { ends, bound, ...figures } = figuresOverTiles(written);
       const three = hasAxes(kind) && ends !== null;
@@ -122,7 +123,7 @@ export function encode(argv: readonly string[]): Command {
           depth,
           midpoint,
           scale,
-          axes: hasAxes(kind) ? formatAxes(axes, axisLetters(frame)) : null,
+          axes: hasAxes(kind) ? formatAxes(axes, axisLetters(frameOf(known))) : null,
           green: holdsDirections(kind) ? convention.green : null,
           ...figures,
           ...(three ? { min: ends.map((e) => e.min), max: ends.map((e) => e.max) } : {}),
@@ -163,8 +164,7 @@ async function readMeasured(path: string, context: Context | null) {
       );
     if (refused.length > 0) context?.warnings.push(passedOver(path, refused));
     const kind = field.channels === 3 ? 'vector' : 'scalar';
-    const known: MapRecord = { ...UNKNOWN_RECORD, kind, ...definedOf(said) };
-    return { field, record: known, texelSizes };
+    return { field, record: fieldRecordOf({ ...said, kind: said.kind ?? kind }), texelSizes };
   } catch (e) {
     throw e instanceof EstampeError && e.where.file === undefined ? e.inFile(path) : e;
   }
@@ -189,7 +189,7 @@ function conventionOf(
         option: 'green',
       },
     );
-  if (o['keep-blue'] === 'no' && record.frame === 'object')
+  if (o['keep-blue'] === 'no' && frameOf(record) === 'object')
     throw new InvalidInputError('BAD_OPTION', `${path}: in object space normals point every way, so blue cannot be rebuilt; keep it.`, {
       option: 'keep-blue',
     });
@@ -204,7 +204,7 @@ function conventionOf(
   return {
     green: o.green ?? 'up',
     keepBlue: o['keep-blue'] !== 'no',
-    axes: o.axes === undefined ? PLAIN_ORDER : parseAxes(o.axes, axisLetters(record.frame)),
+    axes: o.axes === undefined ? PLAIN_ORDER : parseAxes(o.axes, axisLetters(frameOf(record))),
   };
 }
 
@@ -214,8 +214,4 @@ function inFile<T>(path: string, make: () => T): T {
   } catch (e) {
     throw e instanceof EstampeError ? e.inFile(path) : e;
   }
-}
-
-function definedOf(record: MapRecordKeys): Partial<MapRecord> {
-  return Object.fromEntries(Object.entries(record).filter(([, v]) => v !== undefined));
 }

@@ -1,4 +1,4 @@
-import type { Field, KindOption, MapKind } from '@estampe/core';
+import type { Field, KindOption, MapKind, WrittenRecord } from '@estampe/core';
 import {
   adviseOnRadius,
   adviseOnSheets,
@@ -18,8 +18,8 @@ import {
   measuringBytes,
   prepareSpan,
   radiusEdgesOf,
-  recordOfMeasure,
   recordToJson,
+  writtenRecord,
   SURFACE_DEFAULTS,
   texelBytes,
   writeField,
@@ -53,9 +53,7 @@ const SPEC = {
     match: z.enum(['auto', 'stack', 'rays', 'closest']).optional(),
     reach: z.union([z.literal('auto'), length], { error: 'auto or a length above 0' }).optional(),
     samples: whole(...EXTRACT_RANGES.samples).optional(),
-    padding: z
-      .union([z.literal('fill').transform(() => -1), whole(...EXTRACT_RANGES.padding)], { error: 'fill or texels from 0 to 16384' })
-      .optional(),
+    padding: z.union([z.literal('fill'), whole(...EXTRACT_RANGES.padding)], { error: 'fill or texels from 0 to 16384' }).optional(),
     tile: z.union([z.literal('all'), whole(1001, 9999)], { error: 'all or a tile number' }).optional(),
     frame: z.enum(['derivative', 'mikk', 'object']).optional(),
     distance: length.optional(),
@@ -117,6 +115,7 @@ export function extract(argv: readonly string[]): Command {
         max: [-Infinity, -Infinity, -Infinity],
       };
       const fits: object[] = [];
+      let own: WrittenRecord | null = null;
       let extractSeconds = 0;
       let writeSeconds = 0;
       let cpu = 0;
@@ -132,8 +131,9 @@ export function extract(argv: readonly string[]): Command {
         if (gain) fits.push({ tile, ...gain });
         totals.sheets += sheets?.patches ?? 0;
         const record = fieldRecord(span, kind, tile, field, { unit: 'scene', lowHash, colourSpace: o['colour-space'] ?? 'sRGB' });
+        own = writtenRecord(record);
         await writeOutput(path, await writeField(field, record, texelSizes, nodeZlib, context.control));
-        await writeOutput(sidecarOf(path), Buffer.from(recordToJson(record)));
+        await writeOutput(sidecarOf(path), Buffer.from(recordToJson(own)));
         writeSeconds += lap();
       }
       const { covered, missed, doubtful, mended, rays } = totals;
@@ -141,15 +141,14 @@ export function extract(argv: readonly string[]): Command {
       const known = totals.min[0] <= totals.max[0];
       const ends = (of: readonly number[]): number | readonly number[] | null => (!known ? null : three ? of : of[0]);
       const [min, max] = [ends(totals.min), ends(totals.max)];
-      const own = recordOfMeasure(span.measures[0], span.options);
       return {
         report: {
           size: [width, height], tiles, match: span.match, levels: span.levels, baseLevel: span.base.level, reach: span.reach, covered, missed, doubtful, mended,
           sheets: span.levels === null ? totals.sheets : null,
           min, max, rays, raysPerSecond: rate(rays, extractSeconds), raysPerCpuSecond: rate(rays, cpu),
-          ...(heeds(kind, 'frame') ? { frame: own.frame } : {}), ...(holdsDirections(kind) ? { normalSource: span.source } : {}),
-          ...(hasAxes(kind) ? { frameLevel: own.frameLevel ?? null } : {}), ...(own.radius === undefined ? {} : { radius: own.radius }),
-          ...(heeds(kind, 'rays') ? { raysASample: own.rays, seed: own.seed, lift: own.lift } : {}), ...(heeds(kind, 'distance') ? { distance: own.distance ?? null } : {}),
+          ...(heeds(kind, 'frame') ? { frame: own?.frame } : {}), ...(holdsDirections(kind) ? { normalSource: span.source } : {}),
+          ...(hasAxes(kind) ? { frameLevel: own?.frameLevel } : {}), ...(heeds(kind, 'radius') ? { radius: own?.radius } : {}),
+          ...(heeds(kind, 'rays') ? { raysASample: own?.rays, seed: own?.seed, lift: own?.lift } : {}), ...(heeds(kind, 'distance') ? { distance: own?.distance } : {}),
            ...(fits.length > 0 ? { fits } : {}),
           seconds: { read, prepare, extract: extractSeconds, write: writeSeconds },
         }, // prettier-ignore
@@ -184,7 +183,7 @@ function passOf(o: Options): Pass {
     match: given<Pass['match']>(o.match, PASS_DEFAULTS.match),
     reach: length(o.reach),
     samples: given<number>(o.samples, PASS_DEFAULTS.samples),
-    padding: given<number>(o.padding, PASS_DEFAULTS.padding),
+    padding: given<number | 'fill'>(o.padding, PASS_DEFAULTS.padding),
     matchSeams: o['match-seams'] === true,
     fitTexels: o['fit-texels'] === true,
     frame: holdsDirections(o.map) && o.frame === 'object' ? 'object' : PASS_DEFAULTS.frame,

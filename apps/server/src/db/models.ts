@@ -4,12 +4,14 @@ import type {
   FieldInfo,
   FindingInfo,
   JobInfo,
+  LevelsPass,
   MeasureRequest,
   Manifest,
   ProofInfo,
 } from '@estampe/contracts';
-import type { EncodingFigures, MapRecord, NormalFigures } from '@estampe/core';
-import type { CreationOptional, InferAttributes, InferCreationAttributes, ModelStatic, Sequelize } from 'sequelize';
+import { settingsOfKind } from '@estampe/contracts';
+import type { EncodingFigures, MapKind, NormalFigures, WrittenRecord } from '@estampe/core';
+import type { CreationOptional, InferAttributes, InferCreationAttributes, ModelStatic, NonAttribute, Sequelize } from 'sequelize';
 import { DataTypes, Model } from 'sequelize';
 
 export class BlobRow extends Model<InferAttributes<BlobRow>, InferCreationAttributes<BlobRow>> {
@@ -72,11 +74,28 @@ export class LevelRow extends Model<InferAttributes<LevelRow>, InferCreationAttr
   declare meshId: string;
   declare detail: number | null;
 }
-export class SpanRow extends Model<InferAttributes<SpanRow>, InferCreationAttributes<SpanRow>> {
+/** What the maps measured together have in common. */
+export class PassRow extends Model<InferAttributes<PassRow>, InferCreationAttributes<PassRow>> {
   declare id: CreationOptional<string>;
   declare partId: string;
-  declare settings: ExtractSettings;
+  declare settings: LevelsPass;
   declare createdAt: CreationOptional<Date>;
+}
+/** One map of a pass. Comes with its pass, unless that is left out (`unscoped`). */
+export class SpanRow extends Model<InferAttributes<SpanRow>, InferCreationAttributes<SpanRow>> {
+  declare id: CreationOptional<string>;
+  declare passId: string;
+  declare kind: MapKind;
+  declare createdAt: CreationOptional<Date>;
+  declare pass: NonAttribute<PassRow>;
+
+  get partId(): NonAttribute<string> {
+    return this.pass.partId;
+  }
+  /** Unchecked: it may come from an older version. */
+  get settings(): NonAttribute<ExtractSettings> {
+    return settingsOfKind(this.pass.settings, this.kind);
+  }
 }
 export class FieldRow extends Model<InferAttributes<FieldRow>, InferCreationAttributes<FieldRow>> {
   declare id: CreationOptional<string>;
@@ -111,7 +130,7 @@ export class MapFileRow extends Model<InferAttributes<MapFileRow>, InferCreation
   declare name: string;
   declare hash: string;
   declare bytes: number;
-  declare record: MapRecord | null;
+  declare record: WrittenRecord | null;
   declare figures: EncodingFigures | NormalFigures | null;
 }
 export class DeliveryRow extends Model<InferAttributes<DeliveryRow>, InferCreationAttributes<DeliveryRow>> {
@@ -181,6 +200,7 @@ export interface Models {
   readonly Mesh: ModelStatic<MeshRow>;
   readonly Stack: ModelStatic<StackRow>;
   readonly Level: ModelStatic<LevelRow>;
+  readonly Pass: ModelStatic<PassRow>;
   readonly Span: ModelStatic<SpanRow>;
   readonly Field: ModelStatic<FieldRow>;
   readonly Encoding: ModelStatic<EncodingRow>;
@@ -219,7 +239,12 @@ export function defineModels(sequelize: Sequelize): Models {
     { stackId: { type: uuid, primaryKey: true }, level: { type: integer, primaryKey: true }, meshId: uuid, detail: real },
     { ...bare, tableName: 'level' },
   );
-  SpanRow.init({ id, partId: uuid, settings: json, createdAt: date }, { ...stamped, tableName: 'span' });
+  PassRow.init({ id, partId: uuid, settings: json, createdAt: date }, { ...stamped, tableName: 'pass' });
+  SpanRow.init(
+    { id, passId: uuid, kind: text, createdAt: date },
+    { ...stamped, tableName: 'span', defaultScope: { include: [{ model: PassRow, as: 'pass', required: true }] } },
+  );
+  SpanRow.belongsTo(PassRow, { as: 'pass', foreignKey: 'passId' });
   FieldRow.init({ id, spanId: uuid, tile: integer, hash: text, info: json }, { ...bare, tableName: 'field' });
   EncodingRow.init({ id, spanId: uuid, settings: json, version: integer }, { ...bare, tableName: 'encoding' });
   ProofRow.init(
@@ -266,7 +291,7 @@ export function defineModels(sequelize: Sequelize): Models {
   RecipeRow.init({ id, name: text, unit: text, settings: json, createdAt: date }, { ...stamped, tableName: 'recipe' });
   return {
     Blob: BlobRow, BlobChunk: BlobChunkRow, Production: ProductionRow, Asset: AssetRow, Part: PartRow, Mesh: MeshRow, Stack: StackRow,
-    Level: LevelRow, Span: SpanRow, Field: FieldRow, Encoding: EncodingRow, Proof: ProofRow, MapFile: MapFileRow,
+    Level: LevelRow, Pass: PassRow, Span: SpanRow, Field: FieldRow, Encoding: EncodingRow, Proof: ProofRow, MapFile: MapFileRow,
     Delivery: DeliveryRow, Job: JobRow, Task: TaskRow, Recipe: RecipeRow,
   }; // prettier-ignore
 }

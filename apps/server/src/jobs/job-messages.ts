@@ -1,6 +1,6 @@
 import type { EncodingSettings, ExtractSettings, FieldInfo, Manifest, ProofInfo } from '@estampe/contracts';
 import { coreOptions } from '@estampe/contracts';
-import type { EncodingFigures, ErrorRecord, ExtractOptions, FrameRule, MapRecord, MovingKind, NormalFigures } from '@estampe/core';
+import type { EncodingFigures, ErrorRecord, ExtractOptions, FrameRule, WrittenRecord, MovingKind, NormalFigures } from '@estampe/core';
 import * as z from 'zod';
 import type { NewLevel } from '../repositories/assets';
 
@@ -19,7 +19,7 @@ export interface StoredMap {
   readonly name: string;
   readonly hash: string;
   readonly bytes: number;
-  readonly record: MapRecord;
+  readonly record: WrittenRecord;
   readonly figures: EncodingFigures | NormalFigures;
 }
 /** A proven map that goes into a delivery. */
@@ -124,7 +124,7 @@ export interface ProofResult {
     readonly tile: number;
     readonly name: string;
     readonly file: Uint8Array;
-    readonly record: MapRecord;
+    readonly record: WrittenRecord;
     readonly figures: EncodingFigures | NormalFigures;
   }[];
   readonly outcome: ProofInfo['outcome'];

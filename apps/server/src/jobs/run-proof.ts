@@ -1,6 +1,6 @@
-import type { Field, MapRecord, RunControl, Threads } from '@estampe/core';
-import { encodingOf, extremesOf, hasAxes, orderChannels, packMesh, prepareSpan, readField, requireUsable, searchOf, subProgress, unpackMesh } from '@estampe/core'; // prettier-ignore
-import { fullMapRecord, parseMapRecord } from '@estampe/contracts';
+import type { Field, RunControl, Threads } from '@estampe/core';
+import { encodingOf, extremesOf, fieldRecordOf, hasAxes, orderChannels, packMesh, prepareSpan, readField, requireUsable, searchOf, subProgress, unpackMesh } from '@estampe/core'; // prettier-ignore
+import { parseMapRecord } from '@estampe/contracts';
 import type { MadeMap } from '@estampe/delivery';
 import { makeMap, mapFileName, proveMade } from '@estampe/delivery';
 import { nodeZlib } from '@estampe/node';
@@ -23,7 +23,7 @@ export async function runProof(input: ProofInput, threads: Threads, control: Run
     const { field, record, texelSizes } = await readField(bytes, nodeZlib);
     extremes.push(extremesOf(hasAxes(kind) ? orderChannels(field, convention.axes) : field));
     // a field of ours that came back from the database: no key that matters is missing
-    const measured = { field, record: fullMapRecord(parseMapRecord(record).record) as MapRecord, texelSizes };
+    const measured = { field, record: fieldRecordOf({ ...parseMapRecord(record).record, kind }), texelSizes };
     made.push(await makeMap(measured, core, convention, encoding.fileType, control));
     fields.set(tile, field);
   }

@@ -190,8 +190,8 @@ export class Assets {
   }
 
   private async spansOf(partId: string, levels: readonly Placed[]): Promise<{ spans: SpanInfo[]; unreadable: FindingInfo[] }> {
-    const { Span } = this.db.models;
-    const rows = await Span.findAll({ where: { partId }, order: [['createdAt', 'ASC']] });
+    const { Pass, Span } = this.db.models;
+    const rows = await Span.findAll({ include: [{ model: Pass, as: 'pass', where: { partId } }], order: [['createdAt', 'ASC']] });
     const hashes = new Map(levels.map(({ level, mesh }) => [level.level, mesh.hash]));
     const unreadable: FindingInfo[] = [];
     /** What a row says, or null and a word about it. */

@@ -1,11 +1,11 @@
-import type { EncodingSettings, ExtractSettings, FieldInfo, ProofInfo } from '@estampe/contracts';
-import { encodingSchema, extractSettingsSchema } from '@estampe/contracts';
-import type { EncodingFigures, MapRecord, NormalFigures } from '@estampe/core';
+import type { EncodingSettings, ExtractSettings, FieldInfo, LevelsPass, ProofInfo } from '@estampe/contracts';
+import { encodingSchema, levelsPassSchema, settingsOfKind } from '@estampe/contracts';
+import type { EncodingFigures, MapKind, NormalFigures, WrittenRecord } from '@estampe/core';
 import type { Transaction } from 'sequelize';
 import { QueryTypes } from 'sequelize';
 import { isDeepStrictEqual } from 'node:util';
 import type { Database } from '../db/connect';
-import type { FieldRow, MapFileRow, MeshRow, ProofRow, SpanRow } from '../db/models';
+import type { FieldRow, MapFileRow, MeshRow, PassRow, ProofRow, SpanRow } from '../db/models';
 import { AppError } from '../http/app-error';
 
 export interface NewField {
@@ -27,7 +27,7 @@ export interface NewProof {
     readonly name: string;
     readonly hash: string;
     readonly bytes: number;
-    readonly record: MapRecord;
+    readonly record: WrittenRecord;
     readonly figures: EncodingFigures | NormalFigures;
   }[];
 }
@@ -46,8 +46,23 @@ export interface PassFacts {
 export class Spans {
   constructor(private readonly db: Database) {}
 
-  async create(partId: string, settings: ExtractSettings, transaction: Transaction): Promise<string> {
-    return (await this.db.models.Span.create({ partId, settings }, { transaction })).id;
+  /** Maps of a pass, one a kind, in the order asked for. Those that are there already, measured from these meshes, are taken up again.
+   *  @returns their ids, and which were there */
+  async open(
+    partId: string,
+    settings: LevelsPass,
+    kinds: readonly MapKind[],
+    hashes: { readonly lowHash: string; readonly sculptHash: string },
+    transaction: Transaction,
+  ): Promise<{ readonly ids: readonly string[]; readonly known: readonly (string | null)[] }> {
+    const { Pass, Span } = this.db.models;
+    const like = await this.passLike(partId, settings, hashes, transaction);
+    const known = kinds.map((kind) => like?.spans.find((s) => s.kind === kind)?.id ?? null);
+    if (known.every((id) => id !== null)) return { ids: known, known };
+    const passId = like?.id ?? (await Pass.create({ partId, settings }, { transaction })).id;
+    const ids: string[] = [];
+    for (const [k, kind] of kinds.entries()) ids.push(known[k] ?? (await Span.create({ passId, kind }, { transaction })).id);
+    return { ids, known };
   }
 
   async get(id: string): Promise<SpanRow> {
@@ -59,15 +74,16 @@ export class Spans {
   /** One question for the whole pass: every worker asks it again for each of its tiles. @param ids spans that are measured together
    *  @throws AppError NOT_FOUND */
   async pass(ids: readonly string[]): Promise<PassFacts> {
-    const rows = await this.db.sequelize.query<Omit<PassFacts, 'settings'> & { readonly settings: unknown }>(
-      `select span.settings, asset.unit, low.hash as "lowHash", sculpt.hash as "sculptHash", sculpt.faces as "sculptFaces"
+    const rows = await this.db.sequelize.query<Omit<PassFacts, 'settings'> & { readonly settings: unknown; readonly kind: MapKind }>(
+      `select pass.settings, span.kind, asset.unit, low.hash as "lowHash", sculpt.hash as "sculptHash", sculpt.faces as "sculptFaces"
          from span
-         join part on part.id = span.part_id
+         join pass on pass.id = span.pass_id
+         join part on part.id = pass.part_id
          join asset on asset.id = part.asset_id
          join level_stack on level_stack.part_id = part.id
-         join level as from_level on from_level.stack_id = level_stack.id and from_level.level = (span.settings->>'fromLevel')::int
+         join level as from_level on from_level.stack_id = level_stack.id and from_level.level = (pass.settings->>'fromLevel')::int
          join mesh as low on low.id = from_level.mesh_id
-         join level as to_level on to_level.stack_id = level_stack.id and to_level.level = (span.settings->>'toLevel')::int
+         join level as to_level on to_level.stack_id = level_stack.id and to_level.level = (pass.settings->>'toLevel')::int
          join mesh as sculpt on sculpt.id = to_level.mesh_id
         where span.id = any($1)
         order by array_position($1, span.id)`,
@@ -75,7 +91,7 @@ export class Spans {
     );
     if (rows.length < ids.length || rows.length === 0)
       throw new AppError('NOT_FOUND', 'A span of this pass, or one of its levels, is not here any more; load the page again.');
-    return { ...rows[0], settings: rows.map((row) => extractSettingsSchema.parse(row.settings)) };
+    return { ...rows[0], settings: rows.map(({ settings, kind }) => settingsOfKind(levelsPassSchema.parse(settings), kind)) };
   }
 
   fields(spanId: string): Promise<FieldRow[]> {
@@ -94,17 +110,21 @@ export class Spans {
     await this.db.models.Field.create({ spanId, ...field }, { transaction });
   }
 
-  /** A span of a part that has exactly these settings and, as far as it is measured, these meshes; the newest. */
-  async like(
+  /** The newest pass of a part that has exactly these settings and, as far as it is measured, these meshes. */
+  private async passLike(
     partId: string,
-    settings: ExtractSettings,
-    hashes: { readonly lowHash: string; readonly sculptHash: string },
-  ): Promise<string | null> {
-    const rows = await this.db.models.Span.findAll({ where: { partId }, order: [['createdAt', 'DESC']] });
-    for (const row of rows) {
-      if (!isDeepStrictEqual(extractSettingsSchema.parse(row.settings), settings)) continue;
-      const fields = await this.fields(row.id);
-      if (fields.every(({ info }) => info.lowHash === hashes.lowHash && info.sculptHash === hashes.sculptHash)) return row.id;
+    settings: LevelsPass,
+    { lowHash, sculptHash }: { readonly lowHash: string; readonly sculptHash: string },
+    transaction: Transaction,
+  ): Promise<{ readonly id: string; readonly spans: readonly SpanRow[] } | null> {
+    const { Field, Pass, Span } = this.db.models;
+    const passes: PassRow[] = await Pass.findAll({ where: { partId }, order: [['createdAt', 'DESC']], transaction });
+    for (const { id, settings: stored } of passes) {
+      const parsed = levelsPassSchema.safeParse(stored);
+      if (!parsed.success || !isDeepStrictEqual(parsed.data, settings)) continue;
+      const spans = await Span.unscoped().findAll({ where: { passId: id }, transaction });
+      const fields = await Field.findAll({ where: { spanId: spans.map((s) => s.id) }, transaction });
+      if (fields.every(({ info }) => info.lowHash === lowHash && info.sculptHash === sculptHash)) return { id, spans };
     }
     return null;
   }
@@ -115,7 +135,7 @@ export class Spans {
   async saveEncoding(spanId: string, settings: EncodingSettings, basedOn: number): Promise<number> {
     return this.db.sequelize.transaction(async (transaction) => {
       // one at a time for a span, also when there is no row to lock yet
-      await this.db.models.Span.findByPk(spanId, { transaction, lock: transaction.LOCK.UPDATE });
+      await this.db.models.Span.unscoped().findByPk(spanId, { transaction, lock: transaction.LOCK.UPDATE });
       const row = await this.db.models.Encoding.findOne({ where: { spanId }, transaction });
       if (row === null) {
         await this.db.models.Encoding.create({ spanId, settings }, { transaction });

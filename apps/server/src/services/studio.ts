@@ -4,25 +4,13 @@ import type {
   ChangeRow,
   DeliverRequest,
   EncodingSettings,
-  ExtractSettings,
   JobInfo,
   LowAgain,
   MeasureRequest,
   ProveRequest,
 } from '@estampe/contracts';
-import { extractSettingsSchema, KIND_WORDS, titleOf } from '@estampe/contracts';
-import {
-  axisLetters,
-  displaces,
-  hasAxes,
-  heeds,
-  holdsDirections,
-  isFittable,
-  LEGAL_DEPTHS,
-  MAP_KINDS,
-  parseAxes,
-  problemOf,
-} from '@estampe/core';
+import { extractSettingsSchema, KIND_WORDS, settingsOfKind, titleOf } from '@estampe/contracts';
+import { axisLetters, displaces, hasAxes, heeds, holdsDirections, LEGAL_DEPTHS, MAP_KINDS, parseAxes, problemOf } from '@estampe/core';
 import { deliveryName } from '@estampe/delivery';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
@@ -116,12 +104,7 @@ export class Studio {
     if (asset.tiles.length === 0)
       throw new AppError('NO_UVS', 'The light mesh has no UVs in a numbered tile; unwrap it and bring it in again.');
     const tiles = tilesOf(asset, asked);
-    // what is stored of a map is what it gets: texels of other kinds are not fitted
-    const wanted = [...new Set(kinds)].map((kind): ExtractSettings => ({
-      ...settings,
-      kind,
-      fitTexels: settings.fitTexels && isFittable(kind),
-    }));
+    const wanted = kinds.map((kind) => settingsOfKind(settings, kind));
     if (settings.fitTexels && !wanted.some((s) => s.fitTexels))
       throw new AppError(
         'BAD_OPTION',
@@ -147,7 +130,7 @@ export class Studio {
       // two people who start one span at the same moment come one after the other
       await assets.lockPart(partId, transaction);
       await assets.setRecipe(partId, request, transaction);
-      const known = await Promise.all(wanted.map((own) => spans.like(partId, own, hashes)));
+      const { ids: spanIds, known } = await spans.open(partId, settings, kinds, hashes, transaction);
       const open = await jobs.openExtraction(known.filter((id) => id !== null));
       if (open !== null) {
         if (open.covers(known, tiles)) return open.row;
@@ -156,8 +139,6 @@ export class Studio {
           `${open.row.title} is still on the press and measures one of these maps; wait for its end or cancel it, then start this.`,
         );
       }
-      const spanIds: string[] = [];
-      for (const [k, own] of wanted.entries()) spanIds.push(known[k] ?? (await spans.create(partId, own, transaction)));
       const some = tiles.length < asset.tiles.length ? `, ${tiles.length === 1 ? 'tile' : 'tiles'} ${inWords(tiles.map(String))}` : '';
       const title = `Extract ${titleOf(asset)}, levels ${settings.fromLevel} to ${settings.toLevel}, ${inWords(wanted.map((s) => KIND_WORDS[s.kind]))}${some}`;
       return jobs.create({ kind: 'extract', title, assetId, spanId: spanIds[0], tiles }, { spanIds }, transaction);

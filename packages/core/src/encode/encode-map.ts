@@ -1,6 +1,7 @@
 import type { Field } from '../raster/field';
 import { hasAxes, holdsDirections, restValue } from '../raster/map-kinds';
 import type { MapRecord } from '../raster/map-record';
+import { frameOf } from '../raster/map-record';
 import { InvalidInputError } from '../runtime/errors';
 import type { AxisOrder } from './axis-order';
 import { axisLetters, formatAxes, orderChannels, PLAIN_ORDER } from './axis-order';
@@ -17,16 +18,19 @@ export interface MapConvention extends NormalConvention {
 }
 export const MAP_CONVENTION: MapConvention = { green: 'up', keepBlue: true, axes: PLAIN_ORDER };
 
+/** A record that says how its values are written. */
+type Written<R extends MapRecord> = R & { readonly written: NonNullable<R['written']> };
+
 /** A field encoded by its kind, with the record that belongs into the file.
  *  @param record of the field
  *  @throws InvalidInputError BAD_OPTION */
-export function encodeMap(
+export function encodeMap<R extends MapRecord>(
   field: Field,
-  record: MapRecord,
+  record: R,
   encoding: Encoding,
   texelSizes: Float32Array | null,
   convention: Partial<MapConvention> = {},
-): { readonly map: Omit<EncodedMap, 'figures'>; readonly figures: EncodingFigures | NormalFigures; readonly record: MapRecord } {
+): { readonly map: Omit<EncodedMap, 'figures'>; readonly figures: EncodingFigures | NormalFigures; readonly record: Written<R> } {
   const normal = holdsDirections(record.kind);
   const vector = hasAxes(record.kind);
   const { green, keepBlue, axes } = { ...MAP_CONVENTION, ...convention };
@@ -40,14 +44,16 @@ export function encodeMap(
   return {
     map,
     figures: map.figures,
+    // the kind chooses its own conventions, which the compiler cannot follow
     record: {
       ...record,
-      depth: encoding.depth,
-      ...recordedRange(encoding),
-      axes: normal ? 'R=+U G=+V B=+N' : vector ? formatAxes(axes, axisLetters(record.frame)) : 'none',
-      green: normal ? green : 'none',
-      keepBlue: normal ? (keepBlue ? 'yes' : 'no') : null,
-      clippedShare: map.figures.clippedShare,
-    },
+      written: {
+        depth: encoding.depth,
+        ...recordedRange(encoding),
+        clippedShare: map.figures.clippedShare,
+        ...(normal ? { green, keepBlue } : {}),
+        ...(vector ? { axes: formatAxes(axes, axisLetters(frameOf(record))) } : {}),
+      },
+    } as Written<R>,
   };
 }

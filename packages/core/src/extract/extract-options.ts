@@ -20,7 +20,7 @@ export interface ExtractOptions {
   /** Scene units, or found from the meshes. */
   readonly reach: 'auto' | number;
   readonly samples: number; // n x n a texel
-  readonly padding: number; // texels; Infinity fills the tile
+  readonly padding: number | 'fill'; // texels, or all of the tile
   readonly surface: SurfaceOptions;
   readonly maps: readonly MapKind[];
   /** Of the normal map. */
@@ -96,7 +96,7 @@ export function checkOptions(o: ExtractOptions): void {
   checkRange('width', o.width, ...EXTRACT_RANGES.side, true);
   checkRange('height', o.height, ...EXTRACT_RANGES.side, true);
   checkRange('samples', o.samples, ...EXTRACT_RANGES.samples, true);
-  if (o.padding !== Infinity) checkRange('padding', o.padding, ...EXTRACT_RANGES.padding, true);
+  if (o.padding !== 'fill') checkRange('padding', o.padding, ...EXTRACT_RANGES.padding, true);
   if (o.reach !== 'auto') checkRange('reach', o.reach, ...EXTRACT_RANGES.length);
   if (new Set(o.maps).size < o.maps.length)
     throw new InvalidInputError('BAD_OPTION', 'A map is asked for twice in one pass; ask for each kind once.', { option: 'maps' });

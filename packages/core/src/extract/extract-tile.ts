@@ -113,7 +113,7 @@ export async function extractTile(
     const fieldOf = (kind: MapKind): Field => fields[o.maps.indexOf(kind)];
     shadeColoursInPlace(fieldOf('colour'), fieldOf(shade.by), shade);
   }
-  for (const field of fields) padInPlace(field, o.padding);
+  for (const field of fields) padInPlace(field, o.padding === 'fill' ? Infinity : o.padding);
   const fitting = subProgress(control, looksForSheets ? 0.85 : 0.75, 1);
   const fitted = isFitted ? await fitFields(span, tile, fields, kept, threads, fitting) : null;
   return {

@@ -1,31 +1,30 @@
 import type { Field } from '../raster/field';
 import { fieldCounts } from '../raster/field';
 import type { MapKind } from '../raster/map-kinds';
-import { heeds, isFittable } from '../raster/map-kinds';
-import type { MapRecord } from '../raster/map-record';
+import { isFittable } from '../raster/map-kinds';
+import type { MapRecordOf, MeasuredFacts } from '../raster/map-record';
+import { InvalidInputError } from '../runtime/errors';
 import type { ExtractOptions } from './extract-options';
 import { samplesOf } from './extract-options';
-import { recordOfMeasure } from './kinds/table';
+import { factsOfMeasure } from './kinds/table';
 import type { SpanSurfaces } from './prepare-span';
 
 /** What a measured field says of itself.
  *  @param lowHash hash of the light mesh as it is written
  *  @param colourSpace what the sculpt's point colours are; files do not say */
-export function fieldRecord(
+export function fieldRecord<K extends MapKind>(
   span: SpanSurfaces,
-  kind: MapKind,
+  kind: K,
   tile: number,
   field: Field,
   { unit, lowHash, colourSpace = 'sRGB' }: { readonly unit: string; readonly lowHash: string; readonly colourSpace?: 'sRGB' | 'linear' },
-): MapRecord {
+): MapRecordOf<K> {
   const { options: o, base, match, reach, measures } = span;
   const measure = measures.find((m) => m.kind === kind);
+  if (measure === undefined) throw new InvalidInputError('BAD_OPTION', `This pass measured no ${kind} map.`, { option: 'maps' });
   const { covered, missed, doubtful, mended } = fieldCounts(field);
   const asked = covered + missed;
-  const yes = (on: boolean): string => (on ? 'yes' : 'no');
-  return {
-    kind,
-    frame: 'none',
+  const facts: MeasuredFacts = {
     base: o.base,
     baseLevel: base.level,
     ...o.surface,
@@ -36,34 +35,17 @@ export function fieldRecord(
     match,
     reach,
     samples: samplesOf(o),
-    padding: Number.isFinite(o.padding) ? o.padding : -1,
+    padding: o.padding,
     covered,
     missed,
     doubtful,
     mended,
     missedShare: asked === 0 ? 0 : missed / asked,
-    seamsMatched: yes(o.matchSeams),
-    texelsFitted: yes(o.fitTexels && isFittable(kind)),
-    normalSource: null,
-    frameLevel: null,
-    frameRule: null,
-    radius: null,
-    rays: null,
-    seed: null,
-    lift: null,
-    distance: null,
-    colourSpace: heeds(kind, 'colourSpace') ? colourSpace : null,
-    shade: null,
-    strength: null,
-    depth: null,
-    midpoint: null,
-    scale: null,
-    axes: null,
-    green: null,
-    keepBlue: null,
-    clippedShare: null,
-    ...(measure ? recordOfMeasure(measure, o) : {}),
+    seamsMatched: o.matchSeams,
+    texelsFitted: o.fitTexels && isFittable(kind),
   };
+  // the kind chooses its own facts, which the compiler cannot follow
+  return { kind, ...facts, ...(factsOfMeasure(measure, o, colourSpace) as object), written: null } as MapRecordOf<K>;
 }
 
 /** How a map of the surface was found on the sculpt, by its record: a proof looks where the map looked. What a record does not say is found anew.

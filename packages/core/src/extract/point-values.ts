@@ -1,9 +1,10 @@
+import type { ReadAt } from '../raster/map-record';
 import type { Place } from './place';
 import type { SculptSearch } from './sculpt-search';
 
 /** Where a map is read on the sculpt for a place of the base: at the same parameters of one stack, where the ray along the base's normal
  *  meets it (so that it fits a height map), or at the nearest point. */
-export type AnswerSource = 'parameter' | 'hit' | 'closest';
+export type AnswerSource = ReadAt;
 
 /** Values a point, as threads read them: on the sculpt for rays and nearest points, at the base's points for equal parameters. */
 export interface PointValues {

@@ -7,7 +7,7 @@ import type { MapRecord } from '../raster/map-record';
 import { readExr } from './exr-read';
 import type { ExrChannel } from './exr-write';
 import { writeExr } from './exr-write';
-import { attributesToRecord, recordToAttributes, TEXEL_SIZES_ATTRIBUTE } from './map-record';
+import { attributesToRecord, recordToAttributes, recordToText, TEXEL_SIZES_ATTRIBUTE, writtenRecord } from './map-record';
 import { readPng, writePng } from './png';
 import { readTiff } from './tiff-read';
 import { writeTiff } from './tiff-write';
@@ -51,7 +51,7 @@ export function writeField(
     stride: field.channels,
   }));
   channels.push({ name: 'coverage', type: 'float', data: field.coverage, offset: 0, stride: 1 });
-  const attributes = { ...recordToAttributes(record), [TEXEL_SIZES_ATTRIBUTE]: texelSizes };
+  const attributes = { ...recordToAttributes(writtenRecord(record)), [TEXEL_SIZES_ATTRIBUTE]: texelSizes };
   return writeExr({ width: field.width, height: field.height, channels, attributes }, zlib, control);
 }
 
@@ -123,10 +123,10 @@ export interface StoredMap {
 
 /** Writes an encoded map with its record. @throws InvalidInputError BAD_OPTION when the format cannot hold the depth */
 export function writeMap(map: StoredMap, record: MapRecord, format: MapFormat, zlib: Zlib, control?: RunControl): Promise<Uint8Array> {
-  if (!LEGAL_DEPTHS[format].includes(record.depth ?? ''))
+  if (!LEGAL_DEPTHS[format].includes(record.written?.depth ?? ''))
     throw new InvalidInputError(
       'BAD_OPTION',
-      `${format} cannot hold depth ${record.depth ?? ''}; it takes ${LEGAL_DEPTHS[format].join(', ')}.`,
+      `${format} cannot hold depth ${record.written?.depth ?? ''}; it takes ${LEGAL_DEPTHS[format].join(', ')}.`,
       { option: 'depth' },
     );
   const { width, height, channels, stored } = map;
@@ -139,9 +139,9 @@ export function writeMap(map: StoredMap, record: MapRecord, format: MapFormat, z
       offset: k,
       stride: channels,
     }));
-    return writeExr({ width, height, channels: planes, attributes: recordToAttributes(record) }, zlib, control);
+    return writeExr({ width, height, channels: planes, attributes: recordToAttributes(writtenRecord(record)) }, zlib, control);
   }
-  const description = JSON.stringify(Object.fromEntries(Object.entries(record).map(([k, v]) => [`estampe:${k}`, v as unknown])));
+  const description = recordToText(writtenRecord(record));
   if (format === 'tif') return writeTiff({ width, height, channels, data: stored, description }, zlib);
   return writePng({ width, height, channels, data: stored as Uint8Array | Uint16Array, description }, zlib);
 }

@@ -103,7 +103,7 @@ export const hasAxes = (kind: string): boolean => displaces(kind) && MAP_KINDS[k
 export const asksRay = (kinds: readonly MapKind[]): boolean => kinds.some((kind) => MAP_KINDS[kind].needs.ray);
 
 /** What a texel means where nothing is. @param record of the map; its distance is the rest of a thickness */
-export function restValue({ kind, distance }: { readonly kind: string; readonly distance: number | null }): number {
-  const { rest } = traitsOf(kind);
-  return rest === 'distance' ? (distance ?? 0) : rest;
+export function restValue(record: { readonly kind: string; readonly distance?: number | null }): number {
+  const { rest } = traitsOf(record.kind);
+  return rest === 'distance' ? (record.distance ?? 0) : rest;
 }

@@ -1,66 +1,93 @@
-/** What a map is, wherever it travels: EXR attributes under `estampe:`, TIFF and PNG text, sidecar and manifest share these keys.
- *  Null where something does not apply. */
-export interface MapRecord {
-  readonly kind: string;
-  readonly frame: string | null;
+import type { MapKind, ShadingKind } from './map-kinds';
+
+/** Where a map was read on the sculpt: at equal parameters, where the ray along the normal hit, or at the closest point. */
+export type ReadAt = 'parameter' | 'hit' | 'closest';
+/** What vectors and directions are written in; none in a file that does not say. */
+export const RECORDED_FRAMES = ['derivative', 'mikk', 'object', 'none'] as const;
+export type RecordedFrame = (typeof RECORDED_FRAMES)[number];
+
+/** What every map says of how it was measured. Lengths in `unit`. */
+export interface MeasuredFacts {
+  /** A `Base` and the level that it was evaluated at. */
   readonly base: string;
-  /** Level at which the base was evaluated. */
   readonly baseLevel: number;
   readonly boundary: string;
   readonly uv: string;
   readonly tile: number;
   readonly unit: string;
-  readonly filter: string;
+  readonly filter: 'bilinear' | 'nearest';
   readonly lowHash: string;
   readonly match: string;
   readonly reach: number;
   readonly samples: number;
-  /** Texels; -1 fills the tile. */
-  readonly padding: number;
+  /** Texels, or all of the tile. */
+  readonly padding: number | 'fill';
   readonly covered: number;
   readonly missed: number;
   readonly doubtful: number;
   readonly mended: number;
   readonly missedShare: number;
-  /** Whether seam texels and all texels were fitted: `yes` or `no`. */
-  readonly seamsMatched: string;
-  readonly texelsFitted: string;
-  /** Where the map was read on the sculpt (`parameter`, `hit` or `closest`); null for heights. */
-  readonly normalSource: string | null;
-  /** Level that a vector map's derivative frames were computed on; null for other maps. */
-  readonly frameLevel: number | null;
-  /** Rule of its derivative frames (`FrameRule`); files that do not say were made by the first. Null for other maps. */
-  readonly frameRule: number | null;
-  /** Curvature and hollows: radius of the ball, scene units. */
-  readonly radius: number | null;
-  /** Occlusion: rays a sample, seed, how far they start off the surface, and how far they look (null for any distance), scene units. */
-  readonly rays: number | null;
-  readonly seed: number | null;
-  readonly lift: number | null;
-  readonly distance: number | null;
-  /** Colours: how they are to be understood, `sRGB` or `linear`. They are never converted. */
-  readonly colourSpace: string | null;
-  /** Colours: what they were darkened by (`occlusion`, `hollows`), and how strongly. */
-  readonly shade: string | null;
-  readonly strength: number | null;
-  /** The rest is null in a field. */
-  readonly depth: string | null;
-  /** One for all channels, or one a channel. */
-  readonly midpoint: number | readonly number[] | null;
-  readonly scale: number | readonly number[] | null;
-  readonly axes: string | null;
-  readonly green: string | null;
-  readonly keepBlue: string | null;
-  readonly clippedShare: number | null;
+  readonly seamsMatched: boolean;
+  readonly texelsFitted: boolean;
 }
 
-/** A record that knows nothing: the contract's own defaults, for files from elsewhere. */
-export const UNKNOWN_RECORD: MapRecord = {
-  kind: 'scalar', frame: 'none', base: 'limit', baseLevel: 0, boundary: 'edge-and-corner', uv: 'linear', tile: 1001, unit: 'scene', filter: 'bilinear', lowHash: '',
-  match: 'unknown', seamsMatched: 'no', texelsFitted: 'no', normalSource: null, frameLevel: null, frameRule: null, radius: null, rays: null, seed: null, lift: null, distance: null,
-  colourSpace: null, shade: null, strength: null, reach: 0, samples: 1, padding: 0, covered: 0, missed: 0, doubtful: 0, mended: 0, missedShare: 0, depth: null, midpoint: null, scale: null, axes: null,
-  green: null, keepBlue: null, clippedShare: null,
-}; // prettier-ignore
+interface OnSculpt {
+  /** Null in a file that does not say. */
+  readonly normalSource: ReadAt | null;
+}
+/** What each kind says of itself beyond that. Lengths in scene units; null in files that do not say, or as it is told. */
+export interface KindFacts {
+  readonly scalar: unknown;
+  readonly vector: OnSculpt & {
+    readonly frame: RecordedFrame;
+    /** Level that derivative frames were computed on, and their rule (`FrameRule`); null for other frames. */
+    readonly frameLevel: number | null;
+    readonly frameRule: number | null;
+  };
+  readonly normal: OnSculpt & { readonly frame: RecordedFrame };
+  /** Rays a sample, seed, how far they start off the surface, how far they look (null for any distance). */
+  readonly occlusion: OnSculpt & {
+    readonly rays: number | null;
+    readonly seed: number | null;
+    readonly lift: number | null;
+    readonly distance: number | null;
+  };
+  /** Radius of the ball that they are averaged over. */
+  readonly curvature: OnSculpt & { readonly radius: number | null };
+  readonly hollows: OnSculpt & { readonly radius: number | null };
+  /** How far through the sculpt it looks, and how far off the surface it starts. */
+  readonly thickness: OnSculpt & { readonly distance: number | null; readonly lift: number | null };
+  /** How colours are to be understood (they are never converted), by what they were darkened, and how strongly. */
+  readonly colour: OnSculpt & {
+    readonly colourSpace: 'sRGB' | 'linear' | null;
+    readonly shade: ShadingKind | null;
+    readonly strength: number | null;
+  };
+}
+
+/** What every file says of how its values are written. */
+interface WrittenFacts {
+  readonly depth: '8' | '16' | 'half' | 'float';
+  /** One for all channels, or one a channel. */
+  readonly midpoint: number | readonly number[];
+  readonly scale: number | readonly number[];
+  readonly clippedShare: number;
+}
+/** Channels of vectors; green and blue of normals. */
+type KindConventions = Record<Exclude<MapKind, 'vector' | 'normal'>, unknown> & {
+  readonly vector: { readonly axes: string };
+  readonly normal: { readonly green: 'up' | 'down'; readonly keepBlue: boolean };
+};
+
+/** What a map of kind K is. `written` is null in a field, whose values are as they were measured. */
+export type MapRecordOf<K extends MapKind> = K extends MapKind
+  ? { readonly kind: K } & MeasuredFacts & KindFacts[K] & { readonly written: (WrittenFacts & KindConventions[K]) | null }
+  : never;
+/** What a map is, wherever it travels. In files it is text under shared keys (`formats/map-record.ts`). */
+export type MapRecord = MapRecordOf<MapKind>;
+
+/** The frame of a map's values; none for values that are not written in one. */
+export const frameOf = (record: MapRecord): RecordedFrame => ('frame' in record ? record.frame : 'none');
 
 type TileShares = Partial<Record<'covered' | 'missed' | 'doubtful' | 'mended' | 'missedShare' | 'clippedShare', number | null | undefined>>;
 

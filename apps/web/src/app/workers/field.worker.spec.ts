@@ -3,8 +3,8 @@
  */
 import { deflateSync, inflateSync } from 'node:zlib';
 import type { EncodingSettings } from '@estampe/contracts';
-import type { Field, MapRecord, Zlib } from '@estampe/core';
-import { INSIDE, MISSED, TEXEL_GRID, UNKNOWN_RECORD, writeField } from '@estampe/core';
+import type { Field, Zlib } from '@estampe/core';
+import { INSIDE, MISSED, TEXEL_GRID, fieldRecordOf, writeField } from '@estampe/core';
 import { sampleEncoding } from '../../../test/samples';
 import type { DepthFigures, FieldAnswers, FieldReply, FieldRequest, Histogram, LoadedField, Marks, Swatch } from './field-messages';
 
@@ -25,9 +25,9 @@ const ramp = (channels: 1 | 3): Field => ({
   coverage: Uint8Array.from({ length: SIDE * SIDE }, (_, i) => (i < SIDE * (SIDE - 1) ? INSIDE : MISSED)),
 });
 const files = new Map<string, Uint8Array>();
-const store = async (id: string, field: Field, change: Partial<MapRecord>): Promise<void> => {
+const store = async (id: string, field: Field, change: Partial<Parameters<typeof fieldRecordOf>[0]>): Promise<void> => {
   const sizes = new Float32Array(TEXEL_GRID * TEXEL_GRID).fill(0.5);
-  files.set(`/api/fields/${id}/data`, await writeField(field, { ...UNKNOWN_RECORD, ...change }, sizes, zlib));
+  files.set(`/api/fields/${id}/data`, await writeField(field, fieldRecordOf({ kind: 'scalar', ...change }), sizes, zlib));
 };
 
 let heard: (event: { data: FieldRequest }) => void = () => undefined;

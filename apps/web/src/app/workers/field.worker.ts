@@ -1,9 +1,10 @@
 import type { EncodingSettings } from '@estampe/contracts';
-import type { AxisOrder, Field, MapKind } from '@estampe/core';
+import type { AxisOrder, Field, MapKind, RecordedFrame } from '@estampe/core';
 import {
   axisLetters,
   encodeMap,
   encodingOf,
+  fieldRecordOf,
   figuresOverTiles,
   fitEncoding,
   hasAxes,
@@ -15,7 +16,7 @@ import {
   parseFit,
   PLAIN_ORDER,
   readField,
-  UNKNOWN_RECORD,
+  RECORDED_FRAMES,
 } from '@estampe/core';
 import { browserZlib } from './browser-zlib';
 import { lookAtRest } from './lens';
@@ -29,7 +30,7 @@ const BYTES = { 8: 1, 16: 2, half: 2, float: 4 } as const;
 interface Kept {
   readonly field: Field;
   readonly kind: MapKind;
-  readonly frame: string | null;
+  readonly frame: RecordedFrame | null;
   readonly texelSizes: Float32Array | null;
 }
 const kept = new Map<string, Kept>();
@@ -46,7 +47,7 @@ async function load(fieldId: string, url: string): Promise<LoadedField> {
   const field: Field = { width, height, channels, values, coverage };
   const said = file.record['kind'];
   const kind = MAP_KIND_NAMES.find((k) => k === said) ?? (channels === 3 ? 'normal' : 'scalar');
-  const frame = typeof file.record['frame'] === 'string' ? file.record['frame'] : null;
+  const frame = RECORDED_FRAMES.find((f) => f === file.record['frame']) ?? null;
   kept.set(fieldId, { field, kind, frame, texelSizes: file.texelSizes });
   return { width, height, channels, kind, values, coverage, histogram: histogramOf(field) };
 }
@@ -87,7 +88,7 @@ function figures(ids: readonly string[], encoding: EncodingSettings): DepthFigur
     let inside = 0;
     for (const c of field.coverage) if (c === INSIDE) inside++;
     const { encoding: core, convention } = encodingOf(encoding, frame);
-    const encoded = encodeMap(field, { ...UNKNOWN_RECORD, kind, frame }, core, texelSizes, convention);
+    const encoded = encodeMap(field, fieldRecordOf({ kind, frame }), core, texelSizes, convention);
     return { inside, texels: field.values.length, figures: encoded.figures };
   });
   const over = figuresOverTiles(parts);

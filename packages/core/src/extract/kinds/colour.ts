@@ -10,5 +10,10 @@ export interface ColourSpec extends PointValueSpec {
 export const colour: KindWork<ColourSpec> = {
   prepare: (parts) => ({ kind: 'colour', source: parts.source, values: parts.colours() }),
   measure: (spec, texels) => new PointValueMeasure(texels, spec),
-  record: ({ source }, { shade }) => ({ normalSource: source, shade: shade?.by ?? null, strength: shade?.strength ?? null }),
+  facts: ({ source }, { shade }, colourSpace) => ({
+    normalSource: source,
+    colourSpace,
+    shade: shade?.by ?? null,
+    strength: shade?.strength ?? null,
+  }),
 };

@@ -19,5 +19,5 @@ export const curvature: KindWork<CurvatureSpec> = {
     return { kind: 'curvature', source: parts.source, values: parts.shared(values), radius, radiusEdges };
   },
   measure: (spec, texels) => new PointValueMeasure(texels, spec),
-  record: ({ source, radius }) => ({ normalSource: source, radius }),
+  facts: ({ source, radius }) => ({ normalSource: source, radius }),
 };

@@ -14,5 +14,5 @@ export const hollows: KindWork<HollowsSpec> = {
     return { kind: 'hollows', source: parts.source, values: parts.shared(depths), radius, radiusEdges };
   },
   measure: (spec, texels) => new PointValueMeasure(texels, spec),
-  record: ({ source, radius }) => ({ normalSource: source, radius }),
+  facts: ({ source, radius }) => ({ normalSource: source, radius }),
 };

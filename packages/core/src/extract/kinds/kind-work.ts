@@ -1,6 +1,6 @@
 import type { LowFrames } from '../../frames/low-frames';
 import type { MapKind } from '../../raster/map-kinds';
-import type { MapRecord } from '../../raster/map-record';
+import type { KindFacts } from '../../raster/map-record';
 import type { ExtractOptions } from '../extract-options';
 import type { AnswerSource, PointValues } from '../point-values';
 import type { SculptArrays } from '../sculpt-search';
@@ -28,19 +28,12 @@ export interface PassParts {
   curvature(): { readonly values: Float32Array; readonly radius: number; readonly radiusEdges: number | null };
 }
 
-/** What a kind has to say of itself in a record, beyond what all say. */
-export type OwnRecord = Partial<
-  Pick<
-    MapRecord,
-    'frame' | 'normalSource' | 'frameLevel' | 'frameRule' | 'radius' | 'rays' | 'seed' | 'lift' | 'distance' | 'colourSpace' | 'shade' | 'strength'
-  >
->; // prettier-ignore
-
 /** How a kind of map is measured. `Spec` is what threads need, in shareable arrays. */
 export interface KindWork<Spec extends { readonly kind: MapKind }> {
   prepare(parts: PassParts): Spec;
   measure(spec: Spec, texels: number, sculpt: SculptArrays): Measure;
-  record(spec: Spec, options: ExtractOptions): OwnRecord;
+  /** What it says of itself in a record, beyond what all say. @param colourSpace what the sculpt's point colours are */
+  facts(spec: Spec, options: ExtractOptions, colourSpace: 'sRGB' | 'linear'): KindFacts[Spec['kind']];
   /** The spec for one tile, where tiles differ. */
   atTile?(spec: Spec, tile: number): Spec;
   /** Whether the same numbers mean the same on both sides of a seam; they do where this is left out. */

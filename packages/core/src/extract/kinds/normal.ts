@@ -23,7 +23,7 @@ export const normal: KindWork<NormalSpec> = {
     frames: parts.options.frame === 'mikk' ? parts.mikkFrames() : null,
   }),
   measure: (spec, texels) => new Normals(texels, spec),
-  record: ({ source, frames }) => ({ frame: frames === null ? 'object' : 'mikk', normalSource: source }),
+  facts: ({ source, frames }) => ({ frame: frames === null ? 'object' : 'mikk', normalSource: source }),
   sidesAlike: ({ frames }) => frames === null,
 };
 

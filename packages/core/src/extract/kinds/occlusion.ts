@@ -29,7 +29,7 @@ export const occlusion: KindWork<OcclusionSpec> = {
     },
   }),
   measure: (spec, texels, sculpt) => new Occlusion(texels, spec, sculpt),
-  record: ({ source, options: { rays, seed, liftUnits, distance } }) => ({
+  facts: ({ source, options: { rays, seed, liftUnits, distance } }) => ({
     normalSource: source,
     rays,
     seed,

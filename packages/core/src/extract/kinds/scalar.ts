@@ -10,7 +10,7 @@ export interface ScalarSpec {
 export const scalar: KindWork<ScalarSpec> = {
   prepare: () => ({ kind: 'scalar' }),
   measure: (_, texels) => new Heights(texels),
-  record: () => ({}),
+  facts: () => ({}),
 };
 
 class Heights extends Measure {

@@ -1,4 +1,5 @@
 import type { MapKind } from '../../raster/map-kinds';
+import type { KindFacts } from '../../raster/map-record';
 import type { ExtractOptions } from '../extract-options';
 import type { SculptArrays } from '../sculpt-search';
 import type { ColourSpec } from './colour';
@@ -7,7 +8,7 @@ import type { CurvatureSpec } from './curvature';
 import { curvature } from './curvature';
 import type { HollowsSpec } from './hollows';
 import { hollows } from './hollows';
-import type { KindWork, OwnRecord, PassParts } from './kind-work';
+import type { KindWork, PassParts } from './kind-work';
 import type { Measure } from './measure';
 import type { NormalSpec } from './normal';
 import { normal } from './normal';
@@ -41,6 +42,8 @@ export const prepareMeasure = (kind: MapKind, parts: PassParts): MeasureSpec => 
 export const createMeasure = (spec: MeasureSpec, texels: number, sculpt: SculptArrays): Measure =>
   workOf(spec).measure(spec, texels, sculpt);
 export const measureAtTile = (spec: MeasureSpec, tile: number): MeasureSpec => workOf(spec).atTile?.(spec, tile) ?? spec;
-export const recordOfMeasure = (spec: MeasureSpec, options: ExtractOptions): OwnRecord => workOf(spec).record(spec, options);
+/** @param colourSpace what the sculpt's point colours are */
+export const factsOfMeasure = (spec: MeasureSpec, options: ExtractOptions, colourSpace: 'sRGB' | 'linear'): KindFacts[MapKind] =>
+  workOf(spec).facts(spec, options, colourSpace);
 /** Whether the same values mean the same on both sides of a seam. Heights are written as vectors along the normal that both sides share. */
 export const sidesAlike = (spec: MeasureSpec): boolean => workOf(spec).sidesAlike?.(spec) ?? true;

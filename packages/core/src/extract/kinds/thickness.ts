@@ -26,7 +26,7 @@ export const thickness: KindWork<ThicknessSpec> = {
     liftUnits: liftOf(parts.extent),
   }),
   measure: (spec, texels, sculpt) => new Thickness(texels, spec, sculpt),
-  record: ({ source, distance, liftUnits }) => ({ normalSource: source, distance, lift: liftUnits }),
+  facts: ({ source, distance, liftUnits }) => ({ normalSource: source, distance, lift: liftUnits }),
 };
 
 class Thickness extends AtSurfacePoint {

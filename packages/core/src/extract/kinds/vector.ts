@@ -23,10 +23,11 @@ export const vector: KindWork<VectorSpec> = {
       : { kind: 'vector', source: 'parameter', positions: { width: 3, sculpt: null, base: match }, frame: frameOf(parts) };
   },
   measure: (spec, texels) => new Vectors(texels, spec),
-  record: ({ source, frame }) => ({
+  facts: ({ source, frame }) => ({
     frame: frame.kind,
     normalSource: source,
-    ...(frame.kind === 'derivative' ? { frameLevel: frame.level, frameRule: FRAME_RULE } : {}),
+    frameLevel: frame.kind === 'derivative' ? frame.level : null,
+    frameRule: frame.kind === 'derivative' ? FRAME_RULE : null,
   }),
   // what rays find is the same vector on both sides, in tangent space turned with the frame
   sidesAlike: ({ frame, source }) => frame.kind === 'object' || source === 'hit',

@@ -16,8 +16,11 @@ import { whyNoKind } from './measure-request';
 
 const SIZES = [512, 1024, 2048, 4096, 8192, 16384].map((value) => ({ value, label: `${value} x ${value}` }));
 const SAMPLES = [1, 2, 3, 4].map((value) => ({ value, label: String(value * value) }));
-/** Texels beyond the islands; -1 fills the tile. */
-const PADDINGS = [...[4, 8, 16, 32, 64].map((value) => ({ value, label: `${value} texels` })), { value: -1, label: 'fill the tile' }];
+/** Texels beyond the islands, or all of the tile. */
+const PADDINGS = [
+  ...[4, 8, 16, 32, 64].map((value) => ({ value, label: `${value} texels` })),
+  { value: 'fill' as const, label: 'fill the tile' },
+];
 const BASES = choicesOf({ limit: 'limit surface', polygons: 'its polygons' });
 const MATCHES = choicesOf({ auto: 'automatic', stack: 'levels of one stack', rays: 'rays alone' });
 const BORDERS = choicesOf({ 'edge-and-corner': 'edges and corners held', 'edge-only': 'edges held' });
@@ -169,7 +172,7 @@ export class MeasureSettings {
   });
   protected readonly texels = computed(() => {
     const { samples, padding, fitTexels } = this.settings();
-    return `${samples ** 2} ${samples === 1 ? 'sample' : 'samples'}, ${padding < 0 ? 'filled' : `${padding} padding`}${fitTexels && this.fittable() ? ', fitted' : ''}`;
+    return `${samples ** 2} ${samples === 1 ? 'sample' : 'samples'}, ${padding === 'fill' ? 'filled' : `${padding} padding`}${fitTexels && this.fittable() ? ', fitted' : ''}`;
   });
 
   constructor() {
