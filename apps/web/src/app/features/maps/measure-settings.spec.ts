@@ -52,7 +52,7 @@ describe('what a pass measures', () => {
     await page.enter('Reach', '2,5');
     await page.tick('match seams');
     expect(page.edits).toEqual([{ size: 4096 }, { padding: 'fill' }, { reach: 2.5 }, { matchSeams: true }]);
-    await page.set({ settings: { ...MEASURE_DEFAULTS, toLevel: 2, base: 'polygons', reach: 2.5, samples: 2, padding: -1 } });
+    await page.set({ settings: { ...MEASURE_DEFAULTS, toLevel: 2, base: 'polygons', reach: 2.5, samples: 2, padding: 'fill' } });
     expect(page.text()).toMatch(/Surfaces ?its polygons, reach 2\.5/);
     expect(page.text()).toMatch(/Texels ?4 samples, filled/);
     // what the store says is shown, not told again
