@@ -14,7 +14,7 @@ jest.setTimeout(300_000);
 const WORKER = join(__dirname, '../dist/worker.js');
 const bell = harbourBell(2).map((mesh) => writeObj(mesh));
 /** Some seconds of work. */
-const long: MeasureRequest = { ...MEASURE_DEFAULTS, toLevel: 2, size: 512, kinds: ['scalar', 'occlusion'], occlusionRays: 16 };
+const long: MeasureRequest = { ...MEASURE_DEFAULTS, toLevel: 2, size: 384, kinds: ['scalar', 'occlusion'], occlusionRays: 16 };
 const sleep = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
 describe('a press of several processes', () => {

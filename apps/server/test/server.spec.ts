@@ -11,12 +11,13 @@ import { writeObj } from '@estampe/core';
 import { harbourBell } from '@estampe/demo';
 import { Client } from 'pg';
 import type { RunningServer } from '../src/server';
-import { freshDatabase, startTestServer, TestClient } from './harness';
+import { freshDatabase, plate, startTestServer, TestClient } from './harness';
 import { unzipTo } from '../../../packages/delivery/test/unzip';
 
 jest.setTimeout(300_000);
 
 const bell = harbourBell(2).map((mesh) => writeObj(mesh));
+const [plateLow, plateTop] = plate();
 const settings: MeasureRequest = { ...MEASURE_DEFAULTS, toLevel: 2, size: 256 };
 const encoding: EncodingSettings = {
   depth: '16', midpoint: 32768 / 65535, scale: 25, fit: 'by hand', fileType: 'tif', green: 'up', keepBlue: true,
@@ -106,11 +107,11 @@ describe('the application without its screen', () => {
   });
 
   it('measures vectors and values of the surface in one pass, proves what moves, reads back what does not, studies and delivers all', async () => {
-    const { assetId } = await client.bringIn('Bell in all kinds', { 'low.obj': bell[0], 'top.obj': bell[2] });
+    const { assetId } = await client.bringIn('Plate in all kinds', { 'low.obj': plateLow, 'top.obj': plateTop });
     const kinds = ['vector', 'occlusion', 'curvature'] as const;
     const measure: MeasureRequest = { ...settings, kinds: [...kinds], size: 128, occlusionRays: 16, seed: 3, forHeights: false };
     const job = await client.ended((await client.json<JobInfo>(`/assets/${assetId}/spans`, 'POST', measure)).body.id);
-    expect(job).toMatchObject({ state: 'done', title: 'Extract Bell in all kinds, levels 0 to 2, vectors, occlusion and curvature' });
+    expect(job).toMatchObject({ state: 'done', title: 'Extract Plate in all kinds, levels 0 to 2, vectors, occlusion and curvature' });
     const { spans } = await client.asset(assetId);
     expect(spans.map((s) => s.fields[0].missed)).toEqual([0, 0, 0]);
     const [{ id: vectorSpan }, { id: openSpan }, { id: curveSpan }] = spans;
@@ -137,7 +138,7 @@ describe('the application without its screen', () => {
     expect(report.distance.rms).toBeLessThan(0.5 * report.undisplaced.rms);
     expect(open.outcome.report.difference?.max).toBeLessThan(0.5001 / 255);
     expect(curve.outcome.report.difference?.max).toBe(0);
-    expect(vector.maps[0].name).toBe('bell-in-all-kinds_vector_L0-L2_16i.tif');
+    expect(vector.maps[0].name).toBe('plate-in-all-kinds_vector_L0-L2_16i.tif');
 
     const study = await client.ended((await client.json<JobInfo>(`/proofs/${vector.id}/study`, 'POST')).body.id);
     expect(study).toMatchObject({ state: 'done', error: null });
@@ -162,10 +163,10 @@ describe('the application without its screen', () => {
   });
 
   it('measures two maps in one pass, proves both and delivers them: what is in the zip is what was proven', async () => {
-    const { assetId } = await client.bringIn('Bell for two', { 'low.obj': bell[0], 'top.obj': bell[2] });
+    const { assetId } = await client.bringIn('Plate for two', { 'low.obj': plateLow, 'top.obj': plateTop });
     const measure = { ...settings, kinds: ['scalar', 'normal'], matchSeams: true };
     const job = await client.ended((await client.json<JobInfo>(`/assets/${assetId}/spans`, 'POST', measure)).body.id);
-    expect(job).toMatchObject({ state: 'done', title: 'Extract Bell for two, levels 0 to 2, heights and normals' });
+    expect(job).toMatchObject({ state: 'done', title: 'Extract Plate for two, levels 0 to 2, heights and normals' });
     const { spans } = await client.asset(assetId);
     expect(spans.map((s) => [s.settings.kind, s.settings.matchSeams, s.fields[0].rays])).toEqual([
       ['scalar', true, spans[0].fields[0].rays],
@@ -193,11 +194,11 @@ describe('the application without its screen', () => {
     expect(first).toMatchObject({ state: 'done', error: null });
     await client.ended((await client.json<JobInfo>(`/assets/${assetId}/deliveries`, 'POST', deliver)).body.id);
     const { deliveries } = await client.asset(assetId);
-    expect(deliveries.map((d) => d.name)).toEqual(['bell-for-two_v002', 'bell-for-two_v001']);
+    expect(deliveries.map((d) => d.name)).toEqual(['plate-for-two_v002', 'plate-for-two_v001']);
     const { body: manifest } = await client.json<Manifest>(`/deliveries/${deliveries[1].id}/manifest`);
     expect(manifest.maps.map((m) => m.proof)).toEqual(proofs.map((p) => p.outcome));
     const sheet = await (await fetch(`${server.url}/api/deliveries/${deliveries[1].id}/sheet`)).text();
-    expect(sheet).toContain('bell-for-two_scalar_L0-L2_16i.tif');
+    expect(sheet).toContain('plate-for-two_scalar_L0-L2_16i.tif');
 
     // from its zip alone, by the command line: the same figures
     const dir = mkdtempSync(join(tmpdir(), 'estampe-zip-'));
@@ -208,7 +209,7 @@ describe('the application without its screen', () => {
       );
       if (known) expect(createHash('sha256').update(bytes).digest('hex')).toBe(known.sha256);
     }
-    const folder = join(dir, 'bell-for-two_v001');
+    const folder = join(dir, 'plate-for-two_v001');
     for (const [i, { kind, report }] of proofs.map((p) => p.outcome).entries()) {
       const args = ['--low', manifest.low.file, '--sculpt', manifest.sculpt.file?.file ?? '', '--map', manifest.maps[i].files[0].file];
       const more = kind === 'scalar' ? ['--subdivisions', '2', '--tolerance', '5'] : ['--tolerance', '10'];
@@ -417,7 +418,7 @@ it('runs a job again after the server was killed in the middle of it', async () 
   };
   const first = await start();
   const { assetId } = await first.client.ended(await first.client.firstJob());
-  const { body } = await first.client.json<JobInfo>(`/assets/${assetId}/spans`, 'POST', { ...settings, size: 2048 });
+  const { body } = await first.client.json<JobInfo>(`/assets/${assetId}/spans`, 'POST', { ...settings, size: 1024 });
   while ((await first.client.job(body.id)).state !== 'running') await new Promise((resolve) => setTimeout(resolve, 50));
   await first.kill();
   const second = await start();
