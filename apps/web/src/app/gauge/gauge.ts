@@ -76,7 +76,7 @@ const TYPED: readonly { readonly name: HandleName; readonly label: string }[] = 
     </div>
     @if (tabled()) {
       <div class="rows" tabindex="0" role="group" aria-label="The distribution as a table">
-        <est-figures [head]="['from', 'to', 'texels', 'share']" [rows]="table()" />
+        <est-figures copyable [head]="['from', 'to', 'texels', 'share']" [rows]="table()" />
       </div>
     }
     <div class="plots">

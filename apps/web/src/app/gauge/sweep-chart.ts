@@ -22,7 +22,7 @@ Chart.register(LineController, LineElement, PointElement, LinearScale, Logarithm
     @if (study(); as s) {
       <div class="both">
         <div class="box"><canvas #canvas aria-hidden="true"></canvas></div>
-        <est-figures [head]="['steps', 'faces', 'RMS (' + unit() + ')', '99 %', 'largest']" [rows]="rows()" />
+        <est-figures copyable [head]="['steps', 'faces', 'RMS (' + unit() + ')', '99 %', 'largest']" [rows]="rows()" />
       </div>
     } @else {
       <p class="empty">{{ empty() }}</p>

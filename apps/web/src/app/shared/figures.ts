@@ -1,6 +1,10 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { booleanAttribute, ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import { LiveAnnouncer } from '@angular/cdk/a11y';
+import { Clipboard } from '@angular/cdk/clipboard';
 import { MatButtonModule } from '@angular/material/button';
+import { MatIconModule } from '@angular/material/icon';
 import { MatTableModule } from '@angular/material/table';
+import { MatTooltipModule } from '@angular/material/tooltip';
 
 interface Cell {
   readonly text: string;
@@ -22,7 +26,7 @@ export interface FigureRow {
 @Component({
   selector: 'est-figures',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatButtonModule, MatTableModule],
+  imports: [MatButtonModule, MatIconModule, MatTableModule, MatTooltipModule],
   template: `
     <table mat-table [dataSource]="rows()" [attr.aria-label]="label()">
       <ng-container matColumnDef="name">
@@ -52,8 +56,20 @@ export interface FigureRow {
       }
       <tr mat-row *matRowDef="let row; columns: all()" [class.now]="row.now"></tr>
     </table>
+    @if (copyable()) {
+      <button matIconButton class="copy" type="button" aria-label="Copy these figures" [matTooltip]="said()" (click)="copy()">
+        <mat-icon svgIcon="copy" />
+      </button>
+    }
   `,
   styles: `
+    :host {
+      display: block;
+    }
+    .copy {
+      display: block;
+      margin-left: auto;
+    }
     table {
       width: 100%;
     }
@@ -100,11 +116,26 @@ export class Figures {
   /** Column of numbers that holds, from 0; -1 for none. */
   readonly nowColumn = input(-1);
   readonly picked = output<string>();
+  /** Whether a button puts the table into the clipboard. */
+  readonly copyable = input(false, { transform: booleanAttribute });
+  private readonly clipboard = inject(Clipboard);
+  private readonly announcer = inject(LiveAnnouncer);
+  private readonly copied = signal(false);
+  protected readonly said = computed(() => (this.copied() ? 'copied' : 'copy these figures as text'));
   protected readonly columns = computed(() =>
     Array.from({ length: Math.max(this.head().length - 1, ...this.rows().map((r) => r.cells.length), 0) }, (_, k) => `c${k}`),
   );
   protected readonly all = computed(() => ['name', ...this.columns()]);
 
+  /** As text that a spreadsheet takes: a line a row, tabs between. */
+  protected copy(): void {
+    const lines = this.rows().map((row) => [row.name, ...row.cells.map((_, k) => this.cellOf(row, k).text)]);
+    const done = this.clipboard.copy(
+      [...(this.head().length > 0 ? [this.head()] : []), ...lines].map((line) => line.join('\t')).join('\n'),
+    );
+    this.copied.set(done);
+    void this.announcer.announce(done ? 'Figures copied' : 'The browser did not let the figures be copied');
+  }
   protected cellOf(row: FigureRow, k: number): Cell {
     const cell = row.cells.at(k) ?? '';
     return typeof cell === 'string' ? { text: cell } : cell;

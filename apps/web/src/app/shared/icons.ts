@@ -6,6 +6,7 @@ import {
   AlignHorizontalDistributeCenter,
   ChevronLeft,
   ChevronRight,
+  Copy,
   Ellipsis,
   Eye,
   Keyboard,
@@ -21,6 +22,7 @@ import {
 
 /** The icons that the page uses, from the shipped set, under our own names. */
 const ICONS = {
+  copy: Copy,
   dark: Moon,
   flicker: Zap,
   keys: Keyboard,

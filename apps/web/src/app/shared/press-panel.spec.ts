@@ -1,3 +1,4 @@
+import { LiveAnnouncer } from '@angular/cdk/a11y';
 import { TestBed } from '@angular/core/testing';
 import type { JobInfo } from '@estampe/contracts';
 import { provideStore, Store } from '@ngrx/store';
@@ -20,7 +21,12 @@ async function render(api: Partial<Record<'jobs' | 'changeJob', unknown>> = {}) 
   TestBed.configureTestingModule({
     providers: [
       provideStore({ [pressFeature.name]: pressFeature.reducer }),
-      provideEffects({ listen: pressEffects.listen, loadJobs: pressEffects.loadJobs, changeJob: pressEffects.changeJob }),
+      provideEffects({
+        listen: pressEffects.listen,
+        loadJobs: pressEffects.loadJobs,
+        changeJob: pressEffects.changeJob,
+        announceEnd: pressEffects.announceEnd,
+      }),
       { provide: Api, useValue: api },
       { provide: ServerEvents, useValue: { stream } },
     ],
@@ -44,6 +50,15 @@ describe('the press', () => {
     summary.click();
     await fixture.whenStable();
     expect(list().map((l) => l.textContent.trim())).toEqual(['Nothing has been on the press yet.']);
+  });
+
+  it('says aloud what has ended, once', async () => {
+    const { store } = await render();
+    const said = jest.spyOn(TestBed.inject(LiveAnnouncer), 'announce').mockResolvedValue();
+    const ended = job('a', { state: 'done', endedAt: '2026-01-01T00:01:05Z' });
+    for (const j of [job('a'), ended, ended]) store.dispatch(PressEvents.jobMoved({ job: j }));
+    store.dispatch(PressEvents.jobMoved({ job: job('b', { state: 'failed', error: 'No faces.', endedAt: '2026-01-01T00:01:05Z' }) }));
+    expect(said.mock.calls.map(([words]) => words)).toEqual(['Extract a: done', 'Extract b: No faces.']);
   });
 
   it('shows how many, how far and how long: what runs, what waits, what has ended and how', async () => {

@@ -1,10 +1,14 @@
 import { HttpErrorResponse } from '@angular/common/http';
+import { LiveAnnouncer } from '@angular/cdk/a11y';
+import { Clipboard } from '@angular/cdk/clipboard';
 import { TestBed } from '@angular/core/testing';
 import type { JobInfo } from '@estampe/contracts';
 import { MEASURE_DEFAULTS } from '@estampe/contracts';
 import * as z from 'zod';
+import { rendered } from '../../../test/rendered';
 import { isConflict, sentenceOf } from '../api/api';
 import { rememberedDraft, rememberedSettings } from '../state/bench-memory';
+import { Figures } from './figures';
 import { activeJob, failureOf, JobProgress, secondsLeft, stageWords } from './job-progress';
 import { refusalOf } from './mesh-files';
 import { remember, remembered } from './remembered';
@@ -98,6 +102,18 @@ describe('a job on its way', () => {
     host.querySelector('button')?.click();
     expect(stopped).toEqual(['j']);
     expect(stageWords('')).toBe('starting');
+  });
+});
+
+describe('figures', () => {
+  it('are copied as text that a spreadsheet takes, and that is said', async () => {
+    const rows = [{ name: 'RMS', cells: ['0.03', { text: '0.7', bad: true }] }];
+    const page = await rendered(Figures, { head: ['', 'proof', 'without'], rows, copyable: true });
+    const copy = jest.spyOn(TestBed.inject(Clipboard), 'copy').mockReturnValue(true);
+    const said = jest.spyOn(TestBed.inject(LiveAnnouncer), 'announce').mockResolvedValue();
+    await page.press('Copy these figures');
+    expect(copy).toHaveBeenCalledWith('\tproof\twithout\nRMS\t0.03\t0.7');
+    expect(said).toHaveBeenCalledWith('Figures copied');
   });
 });
 

@@ -1,3 +1,4 @@
+import { LiveAnnouncer } from '@angular/cdk/a11y';
 import { inject } from '@angular/core';
 import type { JobInfo } from '@estampe/contracts';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
@@ -5,7 +6,7 @@ import { mapResponse } from '@ngrx/operators';
 import type { EntityState } from '@ngrx/entity';
 import { createEntityAdapter } from '@ngrx/entity';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import { concatMap, EMPTY, mergeMap, of, switchMap } from 'rxjs';
+import { concatMap, distinct, EMPTY, filter, mergeMap, of, switchMap, tap } from 'rxjs';
 import type { JobChange } from '../api/api';
 import { Api, sentenceOf } from '../api/api';
 import { ServerEvents } from '../api/server-events';
@@ -100,4 +101,16 @@ export const changeJob = createEffect(
       ),
     ),
   { functional: true },
+);
+
+/** What has ended is said aloud, wherever one is. */
+export const announceEnd = createEffect(
+  (actions = inject(Actions), announcer = inject(LiveAnnouncer)) =>
+    actions.pipe(
+      ofType(PressEvents.jobMoved),
+      filter(({ job }) => job.endedAt !== null),
+      distinct(({ job }) => `${job.id} ${String(job.endedAt)}`),
+      tap(({ job }) => void announcer.announce(job.error === null ? `${job.title}: ${job.state}` : `${job.title}: ${job.error}`)),
+    ),
+  { functional: true, dispatch: false },
 );

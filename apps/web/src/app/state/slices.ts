@@ -21,13 +21,13 @@ export const SLICES = {
 const { loadList, loadAsset, changeRow, offerUndo, sayWhyNot } = assets;
 const { startJob, copyRecipe, showStartedJob } = bench;
 const { saveEncoding, showConflict } = calibrate;
-const { listen, loadJobs, changeJob } = press;
+const { announceEnd, listen, loadJobs, changeJob } = press;
 const { loadRecipes, saveRecipe, removeRecipe } = recipes;
 /** Everything that happens besides. */
 export const EFFECTS = {
   ...{ loadList, loadAsset, changeRow, offerUndo, sayWhyNot },
   ...{ startJob, copyRecipe, showStartedJob, rememberBench },
   ...{ saveEncoding, showConflict },
-  ...{ listen, loadJobs, changeJob },
+  ...{ announceEnd, listen, loadJobs, changeJob },
   ...{ loadRecipes, saveRecipe, removeRecipe },
 };

@@ -1,4 +1,5 @@
 import { MatAutocompleteHarness } from '@angular/material/autocomplete/testing';
+import { MatSelectHarness } from '@angular/material/select/testing';
 import { rendered } from '../../../../test/rendered';
 import { AxisOrderField } from './axis-order-field';
 
@@ -6,11 +7,15 @@ async function render(axes = '', letters = 'UVN') {
   const page = await rendered(AxisOrderField, { axes, letters });
   const chosen: string[] = [];
   page.fixture.componentInstance.chosen.subscribe((order) => chosen.push(order));
-  const held = (): Promise<string[]> => Promise.all(['Red holds', 'Green holds', 'Blue holds'].map((label) => page.valueOf(label)));
+  const choice = (channel: string): Promise<MatSelectHarness> =>
+    page.loader.getHarness(MatSelectHarness.with({ selector: `[aria-label="${channel} holds"]` }));
+  const held = async (): Promise<string[]> =>
+    Promise.all(['Red', 'Green', 'Blue'].map(async (channel) => (await choice(channel)).getValueText()));
+  const put = async (channel: string, text: string): Promise<void> => (await choice(channel)).clickOptions({ text });
   const search = (): Promise<MatAutocompleteHarness> => page.loader.getHarness(MatAutocompleteHarness);
   const heads = (): number[][] =>
     [...page.host.querySelectorAll('.head')].map((h) => [Number(h.getAttribute('cx')), Number(h.getAttribute('cy'))]);
-  return { ...page, chosen, held, heads, search };
+  return { ...page, chosen, choice, held, put, heads, search };
 }
 
 describe('the axis order', () => {
@@ -18,7 +23,11 @@ describe('the axis order', () => {
     const page = await render();
     expect(await page.held()).toEqual(['+U, along U', '+V, along V', '+N, normal']);
     expect(await page.valueOf('Any of the 48')).toBe('R=+U G=+V B=+N');
-    expect((await page.optionsOf('Red holds')).map((o) => o.slice(0, 2))).toEqual(['+U', '\u2212U', '+V', '\u2212V', '+N', '\u2212N']);
+    const red = await page.choice('Red');
+    await red.open();
+    const offered = await Promise.all((await red.getOptions()).map((o) => o.getText()));
+    await red.close();
+    expect(offered.map((o) => o.slice(0, 2))).toEqual(['+U', '\u2212U', '+V', '\u2212V', '+N', '\u2212N']);
     const search = await page.search();
     await search.focus();
     expect(await search.getOptions()).toHaveLength(48);
@@ -37,10 +46,20 @@ describe('the axis order', () => {
 
   it('stays an order when a channel is changed: the component that another channel had changes places', async () => {
     const page = await render('R=+U G=-V B=+N');
-    await page.enter('Red holds', '+N, normal');
+    await page.put('Red', '+N, normal');
     expect(page.chosen).toEqual(['R=+N G=-V B=+U']);
-    await page.enter('Green holds', '+V, along V'); // only the sign
-    expect(page.chosen[1]).toBe(''); // the plain order is none of its own
+    await page.put('Green', '+V, along V'); // only the sign
+    expect(page.chosen[1]).toBe('R=+N G=+V B=+U');
+    await page.set({ axes: 'R=+U G=+V B=-N' });
+    expect(await page.held()).toEqual(['+U, along U', '+V, along V', '\u2212N, against it']);
+    await page.put('Blue', '+N, normal');
+    expect(page.chosen[2]).toBe(''); // the plain order is none of its own
+  });
+
+  it('is one control of its field: named, and off with it', async () => {
+    const page = await render();
+    expect(await page.labels()).toEqual(['Channels', 'Any of the 48']);
+    expect(page.host.querySelector('est-channel-order')?.getAttribute('role')).toBe('group');
   });
 
   it('is taken as text, in the letters of its space, or said to be none', async () => {

@@ -1,14 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, effect, input, output } from '@angular/core';
-import { toSignal } from '@angular/core/rxjs-interop';
+import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatAutocompleteModule } from '@angular/material/autocomplete';
 import { MatInputModule } from '@angular/material/input';
-import { MatSelectModule } from '@angular/material/select';
-import type { AxisLetters, AxisOrder, AxisSource } from '@estampe/core';
+import type { AxisLetters, AxisOrder } from '@estampe/core';
 import { allAxisOrders, formatAxes, isMirrored, parseAxes, PLAIN_ORDER } from '@estampe/core';
 import { REFUSED } from '../../shared/forms/zod-form';
+import { ChannelOrder } from './channel-order';
 
-const CHANNELS = ['Red', 'Green', 'Blue'] as const;
+const CHANNELS = ['R', 'G', 'B'] as const;
 /** Where the picture draws the three components: the first to the right, the second away, the third up. */
 const WAYS = [
   { x: 26, y: 7 },
@@ -22,7 +22,7 @@ const ORIGIN = { x: 52, y: 46 } as const;
 @Component({
   selector: 'est-axis-order-field',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MatAutocompleteModule, MatInputModule, MatSelectModule, ReactiveFormsModule],
+  imports: [ChannelOrder, MatAutocompleteModule, MatInputModule, ReactiveFormsModule],
   template: `
     <div class="order">
       <svg viewBox="0 0 104 76" width="104" height="76" role="img" [attr.aria-label]="spoken()">
@@ -33,18 +33,10 @@ const ORIGIN = { x: 52, y: 46 } as const;
           <text [attr.x]="a.label.x" [attr.y]="a.label.y">{{ a.channel }}</text>
         }
       </svg>
-      <div class="channels">
-        @for (row of rows(); track row.channel; let k = $index) {
-          <mat-form-field>
-            <mat-label>{{ row.channel }} holds</mat-label>
-            <mat-select [value]="row.value" (valueChange)="choose(k, $event)">
-              @for (option of options(); track option.value) {
-                <mat-option [value]="option.value">{{ option.label }}</mat-option>
-              }
-            </mat-select>
-          </mat-form-field>
-        }
-      </div>
+      <mat-form-field>
+        <mat-label>Channels</mat-label>
+        <est-channel-order [letters]="letters()" [formControl]="channels" />
+      </mat-form-field>
     </div>
     <mat-form-field class="search">
       <mat-label>Any of the 48</mat-label>
@@ -68,12 +60,7 @@ const ORIGIN = { x: 52, y: 46 } as const;
       align-items: center;
       padding: 6px 0;
     }
-    .channels {
-      display: grid;
-      gap: 6px;
-    }
-    .channels mat-form-field,
-    .search {
+    mat-form-field {
       width: 100%;
     }
     .axis {
@@ -106,6 +93,7 @@ export class AxisOrderField {
 
   protected readonly refused = REFUSED;
   protected readonly typed = new FormControl('', { nonNullable: true });
+  protected readonly channels = new FormControl('', { nonNullable: true });
   private readonly searched = toSignal(this.typed.valueChanges, { initialValue: '' });
   private readonly order = computed<AxisOrder>(() => (this.axes() === '' ? PLAIN_ORDER : parseAxes(this.axes(), this.letters())));
   protected readonly current = computed(() => formatAxes(this.order(), this.letters()));
@@ -116,35 +104,23 @@ export class AxisOrderField {
     return this.all().includes(this.searched()) ? this.all() : this.all().filter((order) => words.every((word) => order.includes(word)));
   });
   protected readonly mirrored = computed(() => isMirrored(this.order()));
-  protected readonly options = computed(() =>
-    Array.from(this.letters()).flatMap((letter) => [
-      { value: `+${letter}`, label: `+${letter}, ${WORDS[letter]}` },
-      { value: `-${letter}`, label: `\u2212${letter}, against it` },
-    ]),
-  );
-  protected readonly rows = computed(() => this.order().map((source, k) => ({ channel: CHANNELS[k], value: this.textOf(source) })));
   protected readonly arrows = computed(() =>
     this.order().map(({ component, sign }, k) => {
       const way = WAYS[component];
       const at = (length: number) => ({ x: ORIGIN.x + length * way.x, y: ORIGIN.y + length * way.y });
-      return { channel: CHANNELS[k][0], from: ORIGIN, to: at(sign), negative: at(-sign * 0.8), label: at(sign * 1.33) };
+      return { channel: CHANNELS[k], from: ORIGIN, to: at(sign), negative: at(-sign * 0.8), label: at(sign * 1.33) };
     }),
   );
   protected readonly spoken = computed(() => `Axis order ${this.current()}`);
 
   constructor() {
-    effect(() => this.typed.setValue(this.current()));
+    effect(() => {
+      this.typed.setValue(this.current());
+      this.channels.setValue(this.current(), { emitEvent: false });
+    });
+    this.channels.valueChanges.pipe(takeUntilDestroyed()).subscribe((text) => this.emit(parseAxes(text, this.letters())));
   }
 
-  /** A component that another channel has changes places with it. */
-  protected choose(channel: number, value: string): void {
-    const component = this.letters().indexOf(value[1]) as AxisSource['component'];
-    const order = [...this.order()];
-    const other = order.findIndex((s, k) => k !== channel && s.component === component);
-    if (other >= 0) order[other] = { ...order[other], component: order[channel].component };
-    order[channel] = { component, sign: value.startsWith('-') ? -1 : 1 };
-    this.emit(order as unknown as AxisOrder);
-  }
   protected take(): void {
     try {
       this.emit(parseAxes(this.typed.value, this.letters()));
@@ -156,9 +132,4 @@ export class AxisOrderField {
     const text = formatAxes(order, this.letters());
     this.chosen.emit(text === formatAxes(PLAIN_ORDER, this.letters()) ? '' : text);
   }
-  private textOf({ component, sign }: AxisSource): string {
-    return `${sign < 0 ? '-' : '+'}${this.letters()[component]}`;
-  }
 }
-
-const WORDS: Readonly<Record<string, string>> = { U: 'along U', V: 'along V', N: 'normal', X: 'along X', Y: 'along Y', Z: 'along Z' };

@@ -1,3 +1,4 @@
+import { MatSelectHarness } from '@angular/material/select/testing';
 import { TestBed } from '@angular/core/testing';
 import type { EncodingSettings, SpanInfo } from '@estampe/contracts';
 import { EXTRACT_SETTINGS_DEFAULTS } from '@estampe/contracts';
@@ -160,7 +161,8 @@ describe('Calibrate card', () => {
   it('gives a vector map its axis order, channel by channel or by search, and a range each', async () => {
     const page = await render({ span: of('vector'), encoding });
     const { changed, settle } = page;
-    await page.enter('Red holds', '\u2212N, against it');
+    const red = await page.loader.getHarness(MatSelectHarness.with({ selector: '[aria-label="Red holds"]' }));
+    await red.clickOptions({ text: '\u2212N, against it' });
     await settle();
     // what red had before goes to the channel that had the normal
     expect(changed[0]).toMatchObject({ axes: 'R=-N G=+V B=+U', fit: 'symmetric', scale: 4 });

@@ -22,7 +22,7 @@ import { manifestDifferences } from './manifest-difference';
           <h2>{{ older().name }} and {{ newer().name }}</h2>
           @if (differences(); as rows) {
             @if (rows.length > 0) {
-              <est-figures [head]="['what differs', older().name, newer().name]" [rows]="rows" />
+              <est-figures copyable [head]="['what differs', older().name, newer().name]" [rows]="rows" />
             } @else {
               <p>Nothing but the version and the date: every number and every file is the same.</p>
             }

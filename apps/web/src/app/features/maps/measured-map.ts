@@ -41,7 +41,7 @@ function fitRows(fields: readonly FieldInfo[], { kind, fitTexels }: ExtractSetti
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [Figures, MatButtonModule, MatExpansionModule, ReachChart, ShotFields],
   template: `
-    <est-figures [rows]="results()" />
+    <est-figures copyable [rows]="results()" />
     @for (text of notes(); track text) {
       <p class="note warn">{{ text }}</p>
     }
