@@ -8,21 +8,19 @@ import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
 import type { MapKind } from '@estampe/core';
 import { channelsOf, holdsDirections, isInteger, MAP_KINDS } from '@estampe/core';
 import { significant } from '../shared/format';
-import { FieldStore } from '../shared/field-store';
-import { FieldBlocks } from '../shared/field-blocks';
 import { unitOf } from '../shared/kinds';
 import { MeshStore } from '../shared/mesh-store';
 import { PieceStore } from '../shared/piece-store';
 import { RakingLight } from '../shared/raking-light';
 import { Room } from '../shared/room';
-import type { LoadedField } from '../workers/field-messages';
 import { rangeOf } from '../gauge/range-handles';
-import type { OpenedField, TexelRead } from '../workers/block-messages';
 import { drawBlocks } from './draw-blocks';
 import { drawRubbing } from './relief';
+import { SheetNavigation } from './sheet-navigation';
 import type { SheetView } from './sheet-picture';
 import { drawField, drawGround, drawUvLines } from './sheet-picture';
 import { cornerOf, tileAt, viewOf } from './sheet-tiles';
+import { ShownFields } from './shown-fields';
 import { texelWords } from './texel-words';
 
 /** A canvas to draw on when no map has been measured: UVs only. */
@@ -32,6 +30,7 @@ const UV_SIZE = 1024;
 @Component({
   selector: 'est-sheet',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  providers: [ShownFields],
   imports: [MatCheckboxModule, MatSelectModule, MatSliderModule, MatTooltipModule],
   template: `
     <div
@@ -45,7 +44,7 @@ const UV_SIZE = 1024;
       (pointerleave)="under.set(null)"
       (wheel)="wheel($event)"
       (keydown)="key($event)"
-      (dblclick)="showAll()"
+      (dblclick)="navigation.lookAt(null)"
     >
       <canvas #canvas aria-hidden="true"></canvas>
     </div>
@@ -185,8 +184,7 @@ export class Sheet implements OnDestroy {
   /** What its values are. */
   readonly kind = input<MapKind>('scalar');
 
-  private readonly store = inject(FieldStore);
-  private readonly blocks = inject(FieldBlocks);
+  private readonly shown = inject(ShownFields);
   private readonly meshes = inject(MeshStore);
   private readonly room = inject(Room);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
@@ -197,24 +195,14 @@ export class Sheet implements OnDestroy {
   private readonly pieces = inject(PieceStore);
   /** The first field that is measured; all tiles of a span share size and kind. */
   protected readonly info = computed(() => this.fields().at(0) ?? null);
-  /** Loaded fields by tile. */
-  private shownIds: ReadonlySet<string> = new Set();
-  private shownTexels = UV_SIZE;
-  private readonly loaded = signal<ReadonlyMap<number, LoadedField>>(new Map());
-  /** Large fields, looked at in blocks, by tile. */
-  private readonly opened = signal<ReadonlyMap<number, { readonly id: string; readonly field: OpenedField }>>(new Map());
   protected readonly shownKind = computed((): MapKind | null =>
-    this.opened().size > 0 ? this.kind() : (this.loaded().values().next().value?.kind ?? null),
+    this.shown.opened().size > 0 ? this.kind() : (this.shown.loaded().values().next().value?.kind ?? null),
   );
-  /** The texel under the pointer of a large field, once it has been read. */
-  private readonly exact = signal<{ readonly id: string; readonly x: number; readonly y: number; readonly read: TexelRead } | null>(null);
   /** Tiles under way that have no field yet. */
-  private readonly rubbings = computed(() =>
-    [...this.pieces.of(this.spanId())].filter(([tile]) => !this.loaded().has(tile) && !this.opened().has(tile)),
-  );
+  private readonly rubbings = computed(() => [...this.pieces.of(this.spanId())].filter(([tile]) => !this.shown.has(tile)));
   private readonly uvLines = signal(new Float32Array(0));
-  private readonly view = signal<SheetView | null>(null);
   private readonly size = signal({ width: 0, height: 0 });
+  protected readonly navigation = new SheetNavigation(() => viewOf(this.tiles(), this.texels(), this.size()));
   protected readonly exposure = signal(0);
   protected readonly lines = signal(true);
   protected readonly relief = signal(false);
@@ -223,8 +211,7 @@ export class Sheet implements OnDestroy {
     return kind !== null && channelsOf(kind) === 1;
   });
   protected readonly under = signal<{ x: number; y: number } | null>(null);
-  protected readonly message = signal<string | null>(null);
-  private grabbed: { x: number; y: number } | null = null;
+  protected readonly message = this.shown.message;
 
   private readonly texels = computed(() => this.fields().at(0)?.width ?? UV_SIZE);
   protected readonly title = computed(() => {
@@ -246,7 +233,7 @@ export class Sheet implements OnDestroy {
     if (!under || !this.info()) return this.info() ? 'point at a texel to read it' : 'no map in this span yet';
     const at = tileAt(under.x, under.y, this.texels());
     const kind = this.shownKind();
-    const texel = this.texelOf(at);
+    const texel = this.shown.texel(at);
     if ((!texel || kind === null) && this.fields().some((f) => f.tile === at.tile)) return `tile ${at.tile} is being read`;
     if (!texel || kind === null) return this.tiles().includes(at.tile) ? `tile ${at.tile} is not measured` : 'outside the tiles';
     const tile = this.tiles().length > 1 ? `${at.tile} ` : '';
@@ -266,31 +253,15 @@ export class Sheet implements OnDestroy {
       this.observer.observe(this.box().nativeElement);
       onCleanup(() => this.observer.disconnect());
     });
-    let request = 0;
+    const pointed = computed(() => {
+      const under = this.under();
+      return under && tileAt(under.x, under.y, this.texels());
+    });
+    this.shown.follow(this.fields, pointed);
     effect(() => {
-      const infos = this.fields();
-      const mine = ++request;
-      if (infos.length === 0) {
-        this.show(new Map(), new Map());
-        return;
-      }
-      // another map's picture would pass for this one's while it is read
-      if (infos.every(({ id }) => !this.shownIds.has(id))) untracked(() => this.show(new Map(), new Map()));
-      this.message.set('Loading the field…');
-      const [large, small] = [infos.filter((f) => f.picturesHash !== null), infos.filter((f) => f.picturesHash === null)];
-      Promise.all([
-        Promise.all(small.map(async ({ id, tile }) => [tile, await this.store.load(id)] as const)),
-        Promise.all(large.map(async (info) => [info.tile, { id: info.id, field: await this.blocks.open(info) }] as const)),
-      ]).then(
-        ([whole, opened]) => {
-          if (mine !== request) return;
-          this.show(new Map(whole), new Map(opened));
-          this.message.set(null);
-        },
-        (error: unknown) => {
-          if (mine === request) this.message.set(error instanceof Error ? error.message : String(error));
-        },
-      );
+      // a place in texels means nothing in another size
+      this.texels();
+      untracked(() => this.navigation.lookAt(null));
     });
     effect(() => {
       this.meshes.light(this.lowMeshId()).then(
@@ -299,54 +270,14 @@ export class Sheet implements OnDestroy {
       );
     });
     effect(() => this.draw());
-    let pointed = 0;
-    effect(() => {
-      const under = this.under();
-      if (under === null) return;
-      const { tile, x, y } = tileAt(under.x, under.y, this.texels());
-      const open = this.opened().get(tile);
-      if (!open) return;
-      const mine = ++pointed;
-      this.blocks.texel(open.id, x, y).then(
-        (read) => {
-          // a late answer about another texel would push out the right one
-          if (mine === pointed) this.exact.set({ id: open.id, x, y, read });
-        },
-        () => this.exact.set(null),
-      );
-    });
-    effect(() => {
-      const problem = this.blocks.problem();
-      if (problem !== null && this.opened().size > 0) this.message.set(problem);
-    });
   }
 
   ngOnDestroy(): void {
     this.observer.disconnect();
   }
 
-  private show(fields: ReadonlyMap<number, LoadedField>, opened: ReadonlyMap<number, { id: string; field: OpenedField }>): void {
-    this.loaded.set(fields);
-    this.opened.set(opened);
-    this.shownIds = new Set(fields.size + opened.size === 0 ? [] : this.fields().map(({ id }) => id));
-    if (this.texels() !== this.shownTexels) this.view.set(null);
-    this.shownTexels = this.texels();
-  }
-  /** What is known of a texel; of a large field once it has been read. */
-  private texelOf({ tile, x, y }: { tile: number; x: number; y: number }): TexelRead | null {
-    const field = this.loaded().get(tile);
-    if (field) {
-      const i = y * field.width + x;
-      return { values: [...field.values.subarray(field.channels * i, field.channels * (i + 1))], coverage: field.coverage[i] };
-    }
-    const [open, exact] = [this.opened().get(tile), this.exact()];
-    return open && exact?.id === open.id && exact.x === x && exact.y === y ? exact.read : null;
-  }
-  private fitted(): SheetView {
-    return viewOf(this.tiles(), this.texels(), this.size());
-  }
   protected lookAt(tile: number): void {
-    this.view.set(tile === 0 ? null : viewOf([tile], this.texels(), this.size()));
+    this.navigation.lookAt(tile === 0 ? null : viewOf([tile], this.texels(), this.size()));
   }
   private resize(): void {
     const { clientWidth, clientHeight } = this.box().nativeElement;
@@ -358,7 +289,7 @@ export class Sheet implements OnDestroy {
     const canvas = this.canvas().nativeElement;
     const context = canvas.getContext('2d');
     if (context === null) return;
-    const view = this.view() ?? this.fitted();
+    const view = this.navigation.view();
     canvas.width = width;
     canvas.height = height;
     const ground = this.room.colour('--paper');
@@ -379,14 +310,15 @@ export class Sheet implements OnDestroy {
       greenDown: e?.green === 'down',
       light: this.relief() ? light : null,
     };
-    for (const [tile, field] of this.loaded()) drawField(image, field, from(tile), look);
-    this.blocks.arrived();
-    for (const [tile, { id, field }] of this.opened())
-      drawBlocks(image, field, this.kind(), from(tile), look, (level, x, y, wanted) => this.blocks.block(id, level, x, y, wanted));
+    const { blocks } = this.shown;
+    for (const [tile, field] of this.shown.loaded()) drawField(image, field, from(tile), look);
+    blocks.arrived();
+    for (const [tile, { id, field }] of this.shown.opened())
+      drawBlocks(image, field, this.kind(), from(tile), look, (level, x, y, wanted) => blocks.block(id, level, x, y, wanted));
     const rubbings = this.rubbings();
     for (const [tile, rubbing] of rubbings) drawRubbing(image, rubbing, from(tile), n, light);
     context.putImageData(image, 0, 0);
-    const drawn = this.loaded().size + this.opened().size + rubbings.length > 0;
+    const drawn = this.shown.loaded().size + this.shown.opened().size + rubbings.length > 0;
     if (drawn && !this.lines()) return;
     context.lineWidth = 1;
     context.strokeStyle = this.room.colour('--ink');
@@ -397,58 +329,24 @@ export class Sheet implements OnDestroy {
     context.strokeStyle = drawn ? 'rgba(31, 78, 107, 0.2)' : this.room.colour('--prussian');
     drawUvLines(context, this.uvLines(), [0, 0], n, view);
   }
-  private texelAt(event: PointerEvent | WheelEvent): { x: number; y: number } {
-    const box = this.box().nativeElement.getBoundingClientRect();
-    const view = this.view() ?? this.fitted();
-    return {
-      x: view.x + (event.clientX - box.left - box.width / 2) / view.zoom,
-      y: view.y + (event.clientY - box.top - box.height / 2) / view.zoom,
-    };
+  private placeOf({ clientX, clientY }: PointerEvent | WheelEvent): { readonly x: number; readonly y: number } {
+    return this.navigation.placeAt(clientX, clientY, this.box().nativeElement.getBoundingClientRect());
   }
   protected grab(event: PointerEvent): void {
     this.box().nativeElement.setPointerCapture(event.pointerId);
-    this.grabbed = { x: event.clientX, y: event.clientY };
+    this.navigation.grab(event.clientX, event.clientY);
   }
   protected move(event: PointerEvent): void {
-    const { x, y } = this.texelAt(event);
+    const { x, y } = this.placeOf(event);
     this.under.set({ x: Math.floor(x), y: Math.floor(y) });
-    if (event.buttons === 0 || !this.grabbed) return;
-    const view = this.view() ?? this.fitted();
-    this.view.set({
-      ...view,
-      x: view.x - (event.clientX - this.grabbed.x) / view.zoom,
-      y: view.y - (event.clientY - this.grabbed.y) / view.zoom,
-    });
-    this.grabbed = { x: event.clientX, y: event.clientY };
+    if (event.buttons !== 0) this.navigation.drag(event.clientX, event.clientY);
   }
   protected wheel(event: WheelEvent): void {
     event.preventDefault();
-    const at = this.texelAt(event);
-    const view = this.view() ?? this.fitted();
-    const factor = Math.exp(-event.deltaY * 0.0015);
-    const zoom = Math.min(64, Math.max(0.02, view.zoom * factor));
-    const k = view.zoom / zoom;
-    this.view.set({ x: at.x + (view.x - at.x) * k, y: at.y + (view.y - at.y) * k, zoom });
+    this.navigation.turn(event.deltaY, this.placeOf(event));
   }
   protected key(event: KeyboardEvent): void {
-    const view = this.view() ?? this.fitted();
-    const step = 48 / view.zoom;
-    const moves: Record<string, SheetView> = {
-      ArrowLeft: { ...view, x: view.x - step },
-      ArrowRight: { ...view, x: view.x + step },
-      ArrowUp: { ...view, y: view.y - step },
-      ArrowDown: { ...view, y: view.y + step },
-      '+': { ...view, zoom: view.zoom * 1.25 },
-      '=': { ...view, zoom: view.zoom * 1.25 },
-      '-': { ...view, zoom: view.zoom / 1.25 },
-      Home: this.fitted(),
-    };
-    if (!(event.key in moves)) return;
-    event.preventDefault();
-    this.view.set(moves[event.key]);
-  }
-  protected showAll(): void {
-    this.view.set(null);
+    if (this.navigation.key(event.key)) event.preventDefault();
   }
 }
 
