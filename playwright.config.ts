@@ -8,14 +8,14 @@ export default defineConfig({
   fullyParallel: false,
   workers: 1, // software WebGL uses both cores
   timeout: 600_000,
-  expect: { timeout: 30_000 },
+  expect: { timeout: 60_000 },
   forbidOnly: !!process.env['CI'],
   retries: 0,
   reporter: results === undefined ? [['list']] : [['list'], ['json', { outputFile: results }]],
   use: {
     viewport: { width: 1280, height: 800 },
     deviceScaleFactor: 1,
-    actionTimeout: 60_000, // else a click that cannot be made waits for the whole test's time
+    actionTimeout: 120_000, // else a click that cannot be made waits for the whole test's time
     launchOptions: {
       executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
       args: [

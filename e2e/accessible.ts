@@ -23,5 +23,7 @@ async function coloursSettled(page: Page): Promise<void> {
   await page.mouse.move(0, 0); // what is pointed at explains itself
   // two frames: then what changes has begun to
   await page.evaluate(() => new Promise((begun) => requestAnimationFrame(() => requestAnimationFrame(begun))));
-  await page.waitForFunction(() => document.getAnimations().every((a) => a.effect?.getComputedTiming().iterations === Infinity));
+  await page.waitForFunction(() =>
+    document.getAnimations().every((a) => a.playState !== 'running' || a.effect?.getComputedTiming().iterations === Infinity),
+  );
 }

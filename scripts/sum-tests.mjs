@@ -1,7 +1,8 @@
-// Sums the runners' results into the plain closing line. A step that failed without a failed test (lint, types) counts as one.
+// Sums the runners' results into the plain closing line: failed steps, Jest's files, the browser's file. A step that failed without a failed test
+// (lint, types) counts as one.
 import { readFileSync } from 'node:fs';
 
-const [jestFile, e2eFile, failedSteps] = process.argv.slice(2);
+const [failedSteps, ...files] = process.argv.slice(2);
 const read = (file) => {
   try {
     return JSON.parse(readFileSync(file, 'utf8'));
@@ -9,11 +10,15 @@ const read = (file) => {
     return null;
   }
 };
-const jest = read(jestFile);
-const e2e = read(e2eFile);
-const passed = (jest?.numPassedTests ?? 0) + (e2e?.stats.expected ?? 0);
-let failed = (jest?.numFailedTests ?? 0) + (jest?.numRuntimeErrorTestSuites ?? 0) + (e2e?.stats.unexpected ?? 0);
-if (jest === null || e2e === null || e2e.stats.expected === 0) failed = Math.max(1, failed);
+const results = files.map(read);
+let passed = 0;
+let failed = 0;
+for (const result of results) {
+  passed += (result?.numPassedTests ?? 0) + (result?.stats?.expected ?? 0);
+  failed += (result?.numFailedTests ?? 0) + (result?.numRuntimeErrorTestSuites ?? 0) + (result?.stats?.unexpected ?? 0);
+}
+// a runner that told nothing, or ran nothing
+if (results.some((r) => (r?.numPassedTests ?? r?.stats?.expected ?? 0) === 0)) failed = Math.max(1, failed);
 failed = Math.max(failed, Number(failedSteps));
 console.log(`${passed} passed, ${failed} failed`);
 process.exitCode = failed > 0 ? 1 : 0;

@@ -259,11 +259,12 @@ describe('one pass', () => {
   })();
 
   it('measures every kind by one search, and each as it would alone', async () => {
-    const together = await measure(low, sculpt, { maps: MAP_KIND_NAMES, occlusionRays: 8, radius: 0.3 });
+    const options: Partial<ExtractOptions> = { base: 'polygons', occlusionRays: 8, radius: 0.3 };
+    const together = await measure(low, sculpt, { ...options, maps: MAP_KIND_NAMES });
     expect([...together.fields.keys()]).toEqual([...MAP_KIND_NAMES]);
     const alone = await Promise.all(
       MAP_KIND_NAMES.map(async (kind) =>
-        (await measure(low, sculpt, { maps: [kind], occlusionRays: 8, radius: 0.3, normalsForHeights: true })).of(kind),
+        (await measure(low, sculpt, { ...options, maps: [kind], normalsForHeights: true })).of(kind),
       ),
     );
     for (const [i, kind] of MAP_KIND_NAMES.entries()) expect(together.of(kind)).toEqual(alone[i]);

@@ -1,18 +1,15 @@
-import type { Base, FrameRule, MapFile, MapKind, NormalProofReport, ProofOptions, Raster, VectorFrameKind } from '@estampe/core';
+import type { Base, MapKind, MovingKind, NormalProofReport, PolyMesh, ProofOptions, VectorFrameKind } from '@estampe/core';
 import {
   adviseOnProof,
   axisLetters,
   channelsOf,
   diagonalOf,
   displaces,
-  EstampeError,
   exactMidpoint,
   EXTRACT_RANGES,
   faceCount,
   faceTiles,
   formatAxes,
-  FRAME_RULE,
-  frameRuleOf,
   hasAxes,
   holdsDirections,
   InvalidInputError,
@@ -27,7 +24,6 @@ import {
   proveDisplacement,
   proveNormals,
   provingBytes,
-  readField,
   refinedFaceCount,
   requireUvs,
   searchOf,
@@ -35,13 +31,13 @@ import {
   SURFACE_DEFAULTS,
   tilesInUse,
 } from '@estampe/core';
-import type { MapRecordKeys } from '@estampe/contracts';
-import { meshHash, nodeZlib, readInput, requireMemory } from '@estampe/node';
+import { meshHash, requireMemory } from '@estampe/node';
 import * as z from 'zod';
 import { ENCODING, length, readArgs, SURFACE, whole } from '../args';
 import type { Context } from '../context';
 import type { Command, Outcome } from '../command';
-import { hasTileMark, tilePath } from '../tile-path';
+import type { Picker, ReadMap } from './read-maps';
+import { picker, rasters, readFields, readTiles, requireOneMap, ruleOf } from './read-maps';
 
 /** Kinds that can be compared with a sculpt. */
 const PROVABLE = [...MOVING_KINDS, ...MAP_KIND_NAMES.filter(holdsDirections)] as [MapKind, ...MapKind[]];
@@ -72,7 +68,7 @@ const SPEC = {
   }),
 };
 
-type ReadMap = MapFile & { readonly attributes: MapRecordKeys; readonly sidecar: MapRecordKeys };
+type Options = z.infer<typeof SPEC.options>;
 
 export function proof(argv: readonly string[]): Command {
   const { options: o } = readArgs(SPEC, argv);
@@ -111,128 +107,156 @@ export function proof(argv: readonly string[]): Command {
         throw new InvalidInputError('BAD_OPTION', `only a vector map has an axis order, and ${o.map} is a ${kind} map; leave --axes out.`, {
           option: 'axes',
         });
+      const given = { o, low, sculpt, tiles, maps, first, pick, ...rangeOf(o, first, kind, pick), ...commonOf(o, maps, pick) };
       const lowHash = pick('lowHash', undefined, '');
       if (lowHash !== '' && lowHash !== meshHash(low))
         context.warnings.push(`${o.map}: the map was made for another low mesh than ${o.low}; point order, points or UVs differ.`);
-      const base = pick('base', o.base, 'limit') as Base;
-      const surface = { boundary: pick('boundary', o.boundary, SURFACE_DEFAULTS.boundary), uv: pick('uv', o.uv, SURFACE_DEFAULTS.uv) };
-      const integer = first.depth === '8' || first.depth === '16';
-      // a field holds unit vectors and scene units as they are
-      const half = holdsDirections(kind) && !first.isField;
-      const rest = half ? NORMAL_RANGE.midpoint : integer ? exactMidpoint(first.depth) : 0;
-      const midpoint = pick('midpoint', o.midpoint === 'exact' ? exactMidpoint(first.depth) : o.midpoint, rest);
-      const scale = pick('scale', o.scale, half ? NORMAL_RANGE.scale : 1);
-      const shared = {
-        filter: pick('filter', o.filter, 'bilinear'),
-        ...sharesOverTiles([...maps.values()].map(({ attributes, sidecar }) => ({ ...sidecar, ...attributes }))),
-      };
-      const pair = { low, sculpt, maps: rasters(maps) };
-      if (!displaces(kind)) {
-        // where attributes and sidecar differ, that is said
-        for (const key of ['normalSource', 'match', 'reach'] as const) pick(key, undefined, '');
-        const span = prepareSpan(
-          low,
-          sculpt,
-          {
-            base,
-            surface,
-            maps: ['normal'],
-            frame: pick('frame', o.frame, 'mikk') === 'object' ? 'object' : 'mikk',
-            ...searchOf({ ...first.sidecar, ...first.attributes }),
-          },
-          context.threads,
-          context.control,
-        );
-        if (o.subdivisions !== undefined)
-          context.warnings.push(
-            `normals are compared on the base at level ${span.base.level}; --subdivisions changes nothing for a normal map.`,
-          );
-        if (o.tolerance?.endsWith('%'))
-          throw new InvalidInputError('BAD_OPTION', 'the tolerance of a normal map is an angle in degrees; leave the % out.', {
-            option: 'tolerance',
-          });
-        const green = pick('green', o.green, 'up');
-        const keepBlue = pick('keepBlue', o['keep-blue'], 'yes');
-        const tolerance = o.tolerance === undefined ? null : Number(o.tolerance);
-        const { report } = proveNormals(
-          span,
-          pair.maps,
-          {
-            ...shared,
-            midpoint: oneOf(midpoint),
-            scale: oneOf(scale),
-            green: green === 'down' ? 'down' : 'up',
-            keepBlue: keepBlue !== 'no',
-            tolerance,
-          },
-          context.control,
-        );
-        const match = first.attributes.match ?? first.sidecar.match;
-        if (match !== undefined && match !== span.match)
-          context.warnings.push(
-            `${o.map}: it was measured by ${match}, but low mesh and sculpt are matched by ${span.match} here; compare it with the sculpt it was made from.`,
-          );
-        return normalOutcome(report, diagonalOf(sculpt.positions), span.options.frame);
-      }
-      const diagonal = diagonalOf(sculpt.positions);
-      const frame = pick('frame', o.frame, 'derivative');
-      const vectorFrame: VectorFrameKind = frame === 'object' || frame === 'mikk' ? frame : 'derivative';
-      const vector: Partial<ProofOptions> = hasAxes(kind)
-        ? {
-            frame: vectorFrame,
-            frameLevel: first.attributes.frameLevel ?? first.sidecar.frameLevel ?? null,
-            frameRule: ruleOf(first),
-            axes: parseAxes(pick('axes', o.axes, formatAxes(PLAIN_ORDER, axisLetters(vectorFrame))), axisLetters(vectorFrame)),
-          }
-        : {};
-      const fields =
-        o.field === undefined ? {} : { fields: await readFields(o.field, tiles, { kind, ...(hasAxes(kind) ? { frame } : {}) }) };
-      const subdivisions = o.subdivisions ?? levelsBetween(low, sculpt) ?? 4;
-      const texels = [...maps.values()].reduce((sum, { raster }) => sum + raster.width * raster.height, 0);
-      requireMemory(
-        provingBytes(refinedFaceCount(low, subdivisions), faceCount(sculpt), texels, channels),
-        `A proof at ${subdivisions} subdivisions`,
-        'take fewer --subdivisions',
-      );
-      const { report, worst: places } = await proveDisplacement(
-        { ...pair, ...fields },
-        {
-          ...shared,
-          ...vector,
-          kind,
-          midpoint,
-          scale,
-          subdivisions,
-          base,
-          surface,
-          tolerance: toleranceUnits(o.tolerance, diagonal),
-        },
-        context.threads,
-        context.control,
-      );
-      const advice = adviseOnProof(report, 'units', kind);
-      const { distance, undisplaced, unencoded, passed } = report;
-      const share = (rms: number): string =>
-        undisplaced.rms === 0 ? '' : ` (${((100 * rms) / undisplaced.rms).toFixed(3)} % of undisplaced)`;
-      return {
-        report: {
-          kind,
-          ...(hasAxes(kind) ? { frame: vectorFrame } : {}),
-          ...report,
-          advice,
-          worst: places.map((p) => ({ ...p, position: p.position.map((x, k) => low.origin[k] + x) })),
-        },
-        failed: passed === false,
-        lines: [
-          `two-way RMS ${distance.rms.toPrecision(5)}${share(distance.rms)}, 99th percentile ${distance.p99.toPrecision(5)}, largest ${distance.max.toPrecision(5)}`,
-          ...(unencoded === null ? [] : [`unencoded   ${unencoded.rms.toPrecision(5)}${share(unencoded.rms)}`]),
-          `undisplaced ${undisplaced.rms.toPrecision(5)}; seam gap ${report.seamGap.max.toPrecision(4)}; folds ${(100 * report.foldShare).toFixed(3)} %`,
-          ...(report.reachedShare === null ? [] : [`reached ${(100 * report.reachedShare).toFixed(2)} % of the sculpt`]),
-          ...(passed === null ? [] : [passed ? 'Good to pull' : 'Hold']),
-          ...advice.map((a) => a.message),
-        ],
-      };
+      return displaces(kind) ? proveSurface(context, given, kind) : proveDirections(context, given);
     },
+  };
+}
+
+interface Given extends ReturnType<typeof rangeOf>, ReturnType<typeof commonOf> {
+  readonly o: Options;
+  readonly low: PolyMesh;
+  readonly sculpt: PolyMesh;
+  readonly tiles: readonly number[];
+  readonly maps: ReadonlyMap<number, ReadMap>;
+  readonly first: ReadMap;
+  readonly pick: Picker;
+}
+
+/** What the values of the file mean. A field holds unit vectors and scene units as they are. */
+function rangeOf(o: Options, first: ReadMap, kind: MapKind, pick: Picker) {
+  const half = holdsDirections(kind) && !first.isField;
+  const integer = first.depth === '8' || first.depth === '16';
+  const rest = half ? NORMAL_RANGE.midpoint : integer ? exactMidpoint(first.depth) : 0;
+  return {
+    midpoint: pick('midpoint', o.midpoint === 'exact' ? exactMidpoint(first.depth) : o.midpoint, rest),
+    scale: pick('scale', o.scale, half ? NORMAL_RANGE.scale : 1),
+  };
+}
+
+/** What proofs of all kinds take alike. */
+function commonOf(o: Options, maps: ReadonlyMap<number, ReadMap>, pick: Picker) {
+  return {
+    base: pick('base', o.base, 'limit') as Base,
+    surface: { boundary: pick('boundary', o.boundary, SURFACE_DEFAULTS.boundary), uv: pick('uv', o.uv, SURFACE_DEFAULTS.uv) },
+    shared: {
+      filter: pick('filter', o.filter, 'bilinear'),
+      ...sharesOverTiles([...maps.values()].map(({ attributes, sidecar }) => ({ ...sidecar, ...attributes }))),
+    },
+  };
+}
+
+/** A normal map against the sculpt's own normals. */
+function proveDirections(context: Context, { o, low, sculpt, maps, first, pick, base, surface, midpoint, scale, shared }: Given): Outcome {
+  // where attributes and sidecar differ, that is said
+  for (const key of ['normalSource', 'match', 'reach'] as const) pick(key, undefined, '');
+  const span = prepareSpan(
+    low,
+    sculpt,
+    {
+      base,
+      surface,
+      maps: ['normal'],
+      frame: pick('frame', o.frame, 'mikk') === 'object' ? 'object' : 'mikk',
+      ...searchOf({ ...first.sidecar, ...first.attributes }),
+    },
+    context.threads,
+    context.control,
+  );
+  if (o.subdivisions !== undefined)
+    context.warnings.push(`normals are compared on the base at level ${span.base.level}; --subdivisions changes nothing for a normal map.`);
+  if (o.tolerance?.endsWith('%'))
+    throw new InvalidInputError('BAD_OPTION', 'the tolerance of a normal map is an angle in degrees; leave the % out.', {
+      option: 'tolerance',
+    });
+  const green = pick('green', o.green, 'up');
+  const keepBlue = pick('keepBlue', o['keep-blue'], 'yes');
+  const tolerance = o.tolerance === undefined ? null : Number(o.tolerance);
+  const { report } = proveNormals(
+    span,
+    rasters(maps),
+    {
+      ...shared,
+      midpoint: oneOf(midpoint),
+      scale: oneOf(scale),
+      green: green === 'down' ? 'down' : 'up',
+      keepBlue: keepBlue !== 'no',
+      tolerance,
+    },
+    context.control,
+  );
+  const match = first.attributes.match ?? first.sidecar.match;
+  if (match !== undefined && match !== span.match)
+    context.warnings.push(
+      `${o.map}: it was measured by ${match}, but low mesh and sculpt are matched by ${span.match} here; compare it with the sculpt it was made from.`,
+    );
+  return normalOutcome(report, diagonalOf(sculpt.positions), span.options.frame);
+}
+
+/** A displaced light mesh against the sculpt. */
+async function proveSurface(
+  context: Context,
+  { o, low, sculpt, tiles, maps, first, pick, base, surface, midpoint, scale, shared }: Given,
+  kind: MovingKind,
+): Promise<Outcome> {
+  const diagonal = diagonalOf(sculpt.positions);
+  const frame = pick('frame', o.frame, 'derivative');
+  const vectorFrame: VectorFrameKind = frame === 'object' || frame === 'mikk' ? frame : 'derivative';
+  const vector: Partial<ProofOptions> = hasAxes(kind)
+    ? {
+        frame: vectorFrame,
+        frameLevel: first.attributes.frameLevel ?? first.sidecar.frameLevel ?? null,
+        frameRule: ruleOf(first),
+        axes: parseAxes(pick('axes', o.axes, formatAxes(PLAIN_ORDER, axisLetters(vectorFrame))), axisLetters(vectorFrame)),
+      }
+    : {};
+  const fields = o.field === undefined ? {} : { fields: await readFields(o.field, tiles, { kind, ...(hasAxes(kind) ? { frame } : {}) }) };
+  const subdivisions = o.subdivisions ?? levelsBetween(low, sculpt) ?? 4;
+  const texels = [...maps.values()].reduce((sum, { raster }) => sum + raster.width * raster.height, 0);
+  requireMemory(
+    provingBytes(refinedFaceCount(low, subdivisions), faceCount(sculpt), texels, first.raster.channels),
+    `A proof at ${subdivisions} subdivisions`,
+    'take fewer --subdivisions',
+  );
+  const { report, worst: places } = await proveDisplacement(
+    { low, sculpt, maps: rasters(maps), ...fields },
+    {
+      ...shared,
+      ...vector,
+      kind,
+      midpoint,
+      scale,
+      subdivisions,
+      base,
+      surface,
+      tolerance: toleranceUnits(o.tolerance, diagonal),
+    },
+    context.threads,
+    context.control,
+  );
+  const advice = adviseOnProof(report, 'units', kind);
+  const { distance, undisplaced, unencoded, passed } = report;
+  const share = (rms: number): string => (undisplaced.rms === 0 ? '' : ` (${((100 * rms) / undisplaced.rms).toFixed(3)} % of undisplaced)`);
+  return {
+    report: {
+      kind,
+      ...(hasAxes(kind) ? { frame: vectorFrame } : {}),
+      ...report,
+      advice,
+      worst: places.map((p) => ({ ...p, position: p.position.map((x, k) => low.origin[k] + x) })),
+    },
+    failed: passed === false,
+    lines: [
+      `two-way RMS ${distance.rms.toPrecision(5)}${share(distance.rms)}, 99th percentile ${distance.p99.toPrecision(5)}, largest ${distance.max.toPrecision(5)}`,
+      ...(unencoded === null ? [] : [`unencoded   ${unencoded.rms.toPrecision(5)}${share(unencoded.rms)}`]),
+      `undisplaced ${undisplaced.rms.toPrecision(5)}; seam gap ${report.seamGap.max.toPrecision(4)}; folds ${(100 * report.foldShare).toFixed(3)} %`,
+      ...(report.reachedShare === null ? [] : [`reached ${(100 * report.reachedShare).toFixed(2)} % of the sculpt`]),
+      ...(passed === null ? [] : [passed ? 'Good to pull' : 'Hold']),
+      ...advice.map((a) => a.message),
+    ],
   };
 }
 
@@ -263,85 +287,4 @@ function normalOutcome(report: NormalProofReport, diagonal: number, frame: strin
       ...(passed === null ? [] : [passed ? 'Good to pull' : 'Hold']),
     ],
   };
-}
-
-/** A value by precedence: option, then the file's attributes, then its sidecar, then the default. A difference becomes a warning. */
-function picker(context: Context, path: string, { attributes, sidecar }: ReadMap) {
-  return <K extends keyof MapRecordKeys>(
-    key: K,
-    option: MapRecordKeys[K] | string | undefined,
-    fallback: NonNullable<MapRecordKeys[K]>,
-  ): NonNullable<MapRecordKeys[K]> => {
-    const inFile = attributes[key];
-    const beside = sidecar[key];
-    const known = [
-      ['the option', option],
-      ["the file's attribute", inFile],
-      ['its sidecar', beside],
-    ].filter((s): s is [string, NonNullable<MapRecordKeys[K]>] => s[1] !== undefined && s[1] !== null);
-    for (const [name, value] of known.slice(1))
-      if (String(value) !== String(known[0][1]))
-        context.warnings.push(
-          `${path}: ${key} is ${String(known[0][1])} by ${known[0][0]} but ${String(value)} by ${name}; the first was used.`,
-        );
-    return known.length === 0 ? fallback : known[0][1];
-  };
-}
-
-async function readTiles<T>(path: string, tiles: readonly number[], read: (path: string) => Promise<T>): Promise<Map<number, T>> {
-  const out = new Map<number, T>();
-  const wanted = hasTileMark(path) ? tiles : tiles.slice(0, 1);
-  if (!hasTileMark(path) && tiles.length > 1) tilePath(path, tiles[0], tiles.length);
-  for (const tile of wanted) out.set(tile, await read(tilePath(path, tile, wanted.length)));
-  return out;
-}
-
-/** The unencoded values beside a map. They must be of its kind and in its frame, or the figures would compare two things.
- *  @throws InvalidInputError BAD_OPTION */
-async function readFields(path: string, tiles: readonly number[], wanted: Readonly<Record<string, string>>): Promise<Map<number, Raster>> {
-  const files = await readTiles(path, tiles, async (file) => {
-    try {
-      const { field, record } = await readField(await readInput(file), nodeZlib);
-      return { raster: field, record };
-    } catch (error) {
-      throw error instanceof EstampeError && error.where.file === undefined ? error.inFile(file) : error;
-    }
-  });
-  for (const { record } of files.values())
-    for (const [key, value] of Object.entries(wanted)) {
-      const own = record[key];
-      if (typeof own === 'string' && own !== value)
-        throw new InvalidInputError(
-          'BAD_OPTION',
-          `${path}: the field's ${key} is ${own} and the map's is ${value}; give the field that the map was encoded from.`,
-          { option: 'field' },
-        );
-    }
-  return rasters(files);
-}
-
-const rasters = (maps: ReadonlyMap<number, { readonly raster: Raster }>): Map<number, Raster> =>
-  new Map([...maps].map(([tile, m]) => [tile, m.raster]));
-
-/** A map from elsewhere is read by today's rule; one of ours by its own. */
-const ruleOf = ({ attributes, sidecar }: ReadMap): FrameRule =>
-  attributes.kind === undefined && sidecar.kind === undefined ? FRAME_RULE : frameRuleOf({ ...sidecar, ...attributes });
-
-/** What all tiles of a map must have alike to be read as one. */
-const SHARED_KEYS = [
-  'kind', 'frame', 'base', 'boundary', 'uv', 'filter', 'match', 'normalSource', 'frameLevel', 'frameRule', 'depth', 'midpoint', 'scale', 'axes', 'green', 'keepBlue', 'lowHash',
-] as const satisfies readonly (keyof MapRecordKeys)[]; // prettier-ignore
-
-/** @throws InvalidInputError BAD_OPTION where a tile says something else of itself than the first */
-function requireOneMap(maps: ReadonlyMap<number, ReadMap>, path: string): void {
-  const said = (map: ReadMap, key: keyof MapRecordKeys): string => String(map.attributes[key] ?? map.sidecar[key] ?? 'not said');
-  const [[firstTile, first], ...others] = maps;
-  for (const [tile, map] of others)
-    for (const key of SHARED_KEYS)
-      if (said(map, key) !== said(first, key))
-        throw new InvalidInputError(
-          'BAD_OPTION',
-          `${path}: tile ${tile} says ${key} is ${said(map, key)}, tile ${firstTile} says ${said(first, key)}; tiles of one map share it, so extract and encode them in one go.`,
-          { tile, option: 'map' },
-        );
 }

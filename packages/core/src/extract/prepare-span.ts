@@ -2,6 +2,7 @@ import { boundsOf, boxesOverlap, diagonalOf } from '../mesh/bounds';
 import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
+import type { Triangles } from '../mesh/triangulate';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
 import { asksRay, MAP_KINDS } from '../raster/map-kinds';
 import { InvalidInputError } from '../runtime/errors';
@@ -10,6 +11,7 @@ import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { inlineThreads, placeF32, placeU32 } from '../runtime/threads';
+import type { Bvh } from '../spatial/bvh';
 import { buildRayBvh } from '../spatial/bvh';
 import type { BaseSurface } from '../subdivision/base-surface';
 import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
@@ -79,21 +81,12 @@ export function prepareSpan(
     );
 
   control?.onProgress?.(0, 'matching');
-  const stack = o.match === 'rays' || o.match === 'closest' ? null : stackLevel(low, there, control);
-  if (o.match === 'stack' && stack === null)
-    throw new InvalidInputError('NOT_A_STACK', 'The two meshes are not levels of one stack (their connectivity differs); use match rays.', {
-      option: 'match',
-    });
-  const match: Match = o.match === 'auto' ? (stack === null ? 'rays' : 'stack') : o.match;
-  const levels = stack?.levels ?? null;
-  const sculpt = stack?.mesh ?? there;
+  const { match, levels, sculpt } = matched(low, there, o, control);
   if (o.maps.some((kind) => MAP_KINDS[kind].needs.colours) && sculpt.colors === null)
     throw new InvalidInputError(
       'NO_COLOURS',
       'The sculpt has no point colours; paint it, write it with colours, or leave the colour map out.',
-      {
-        option: 'maps',
-      },
+      { option: 'maps' },
     );
   throwIfAborted(control);
   const found = baseSurfaceForMeasuring(low, o.base, levels ?? 0, o.surface, subProgress(control, 0.05, 0.4));
@@ -124,19 +117,7 @@ export function prepareSpan(
     verts: placeU32(triangleVerts(base.mesh, triangles), threads.allocate),
     lowFaces: placeU32(lowFacesOf(low, base.level, triangles.faces), threads.allocate),
   };
-  const reach =
-    o.reach !== 'auto'
-      ? o.reach
-      : arrays.match !== null
-        ? reachInStack(base.mesh.positions, arrays.match)
-        : reachToFreeSculpt(low, base, sculpt.positions, tree);
-  // a base that lies on the sculpt still needs a reach that rounding cannot miss
-  const safeReach = Math.max(reach, 1e-6 * diagonalOf(low.positions));
-  const perFace = lowFacesOf(
-    low,
-    base.level,
-    Uint32Array.from({ length: o.matchSeams ? faceCount(base.mesh) : 0 }, (_, f) => f),
-  );
+  const reach = reachOf(o, low, base, arrays, sculpt, tree);
   const values: PointSource = {
     sculpt: (own, width) => ({ width, sculpt: placed(own), base: null }),
     base: (own, width) => ({ width, sculpt: null, base: placed(valuesAtParameters(sculpt, own, extra, width)) }),
@@ -151,25 +132,69 @@ export function prepareSpan(
     levels,
     base,
     arrays,
-    sculpt: { tree, reach: safeReach, verts: o.maps.every((kind) => MAP_KINDS[kind].needs.ray) ? null : sculptVerts },
-    reach: safeReach,
+    sculpt: { tree, reach, verts: o.maps.every((kind) => MAP_KINDS[kind].needs.ray) ? null : sculptVerts },
+    reach,
     source,
     measures,
     uvCorners,
     uvs: placed(baseUvs.uvs),
     lowTiles,
     tiles,
-    // what is rendered has the sculpt's own points, or those of the base where no level says
-    seams: o.matchSeams
-      ? {
-          edges: placedSeams(
-            seamEdges(base.mesh, triangles, (f) => lowTiles[perFace[f]]),
-            threads,
-          ),
-          rendered: pointCount(levels === null ? base.mesh : sculpt),
-          apart: levels === null ? 1 : 2 ** Math.max(0, base.level - levels),
-        }
-      : null,
+    seams: o.matchSeams ? seamsOf(low, base, triangles, lowTiles, levels, sculpt, threads) : null,
+  };
+}
+
+/** How the two surfaces are paired, and the sculpt in the points' order of its stack.
+ *  @throws InvalidInputError NOT_A_STACK */
+function matched(
+  low: PolyMesh,
+  sculpt: PolyMesh,
+  { match }: ExtractOptions,
+  control?: RunControl,
+): { readonly match: Match; readonly levels: number | null; readonly sculpt: PolyMesh } {
+  const stack = match === 'rays' || match === 'closest' ? null : stackLevel(low, sculpt, control);
+  if (match === 'stack' && stack === null)
+    throw new InvalidInputError('NOT_A_STACK', 'The two meshes are not levels of one stack (their connectivity differs); use match rays.', {
+      option: 'match',
+    });
+  const found: Match = stack === null ? 'rays' : 'stack';
+  return { match: match === 'auto' ? found : match, levels: stack?.levels ?? null, sculpt: stack?.mesh ?? sculpt };
+}
+
+/** Scene units: what was asked for, or what the surfaces take. */
+function reachOf({ reach }: ExtractOptions, low: PolyMesh, base: BaseSurface, { match }: BaseArrays, sculpt: PolyMesh, tree: Bvh): number {
+  const found =
+    reach !== 'auto'
+      ? reach
+      : match !== null
+        ? reachInStack(base.mesh.positions, match)
+        : reachToFreeSculpt(low, base, sculpt.positions, tree);
+  // a base that lies on the sculpt still needs a reach that rounding cannot miss
+  return Math.max(found, 1e-6 * diagonalOf(low.positions));
+}
+
+/** What is rendered has the sculpt's own points, or those of the base where no level says. */
+function seamsOf(
+  low: PolyMesh,
+  base: BaseSurface,
+  triangles: Triangles,
+  lowTiles: Uint16Array,
+  levels: number | null,
+  sculpt: PolyMesh,
+  threads: Threads,
+): SpanSurfaces['seams'] {
+  const perFace = lowFacesOf(
+    low,
+    base.level,
+    Uint32Array.from({ length: faceCount(base.mesh) }, (_, f) => f),
+  );
+  return {
+    edges: placedSeams(
+      seamEdges(base.mesh, triangles, (f) => lowTiles[perFace[f]]),
+      threads,
+    ),
+    rendered: pointCount(levels === null ? base.mesh : sculpt),
+    apart: levels === null ? 1 : 2 ** Math.max(0, base.level - levels),
   };
 }
 
