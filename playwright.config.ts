@@ -5,8 +5,9 @@ const results = process.env['E2E_RESULTS'];
 export default defineConfig({
   testDir: 'e2e',
   outputDir: 'test-results',
-  fullyParallel: false,
-  workers: 1, // software WebGL uses both cores
+  // each worker has an application and a database of its own; a test waits half of its time
+  fullyParallel: true,
+  workers: 2,
   timeout: 600_000,
   expect: { timeout: 60_000 },
   forbidOnly: !!process.env['CI'],

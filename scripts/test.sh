@@ -25,24 +25,17 @@ joined() {
   cat "$work/${1// /-}.txt"
 }
 
-beside 'types' npm run --silent typecheck
-types=$!
+# the longest of these beside the others: two cores are there
+beside 'lint' npm run --silent lint
+lint=$!
 step 'build' npm run --silent build
-joined 'types' "$types"
+step 'types' npm run --silent typecheck
+step 'format' npx prettier --check . --log-level warn
+joined 'lint' "$lint"
 bash scripts/pg.sh "$work/pg" start test || exit 1
 DATABASE_URL=$(bash scripts/pg.sh "$work/pg" url)
 export DATABASE_URL
-
-# The browser waits half of its time and goes first when it does not; checks of the text take what is left over.
+step 'unit and server tests' npx jest --json --outputFile="$work/jest.json" --silent
 export E2E_RESULTS=$work/e2e.json
-beside 'the application in a browser' npx playwright test
-browser=$!
-beside 'lint and format' nice -n 19 bash -c 'npm run --silent lint && npx prettier --check . --log-level warn'
-lint=$!
-step 'unit tests' nice -n 5 npx jest --selectProjects core contracts node delivery demo web \
-  --json --outputFile="$work/units.json" --silent
-joined 'the application in a browser' "$browser"
-joined 'lint and format' "$lint"
-# these wait for seconds to pass, so that nothing runs beside them
-step 'server and command line' npx jest --selectProjects server cli --json --outputFile="$work/server.json" --silent
-node scripts/sum-tests.mjs "$failed" "$work/units.json" "$work/server.json" "$work/e2e.json"
+step 'the application in a browser' npx playwright test
+node scripts/sum-tests.mjs "$failed" "$work/jest.json" "$work/e2e.json"

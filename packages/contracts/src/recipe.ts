@@ -3,7 +3,7 @@ import { asksRay, displaces, heeds, MAP_KIND_NAMES } from '@estampe/core';
 import * as z from 'zod';
 import { DEPTHS, encodingNumber, FILE_TYPES, UNITS } from './api';
 import type { Pass } from './pass';
-import { between, givenLength, padding, PASS_DEFAULTS, passSchema, shadingKind, surfaceShape } from './pass';
+import { givenLength, padding, PASS_DEFAULTS, passSchema, shadingKind, surfaceShape } from './pass';
 import { plainText, plainTitle } from './plain-text';
 
 const { shape } = passSchema;

@@ -61,7 +61,7 @@ function farthestFromUv(coarse: PolyMesh, finer: PolyMesh): number {
   const { corners } = triangulate(coarse);
   const [uvs, faceUvs] = [known(coarse.uvs), known(coarse.faceUvs)];
   let worst = 0;
-  const stride = Math.ceil(finer.faceVerts.length / 300);
+  const stride = Math.ceil(finer.faceVerts.length / 100);
   for (let c = 0; c < finer.faceVerts.length; c += stride) {
     const [u, w] = [0, 1].map((k) => known(finer.uvs)[2 * known(finer.faceUvs)[c] + k]);
     let best = Infinity;

@@ -44,7 +44,6 @@ export function encodeMap<R extends MapRecord>(
   return {
     map,
     figures: map.figures,
-    // the kind chooses its own conventions, which the compiler cannot follow
     record: {
       ...record,
       written: {
@@ -54,6 +53,6 @@ export function encodeMap<R extends MapRecord>(
         ...(normal ? { green, keepBlue } : {}),
         ...(vector ? { axes: formatAxes(axes, axisLetters(frameOf(record))) } : {}),
       },
-    } as Written<R>,
+    },
   };
 }

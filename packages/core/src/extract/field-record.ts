@@ -45,7 +45,7 @@ export function fieldRecord<K extends MapKind>(
     texelsFitted: o.fitTexels && isFittable(kind),
   };
   // the kind chooses its own facts, which the compiler cannot follow
-  return { kind, ...facts, ...(factsOfMeasure(measure, o, colourSpace) as object), written: null } as MapRecordOf<K>;
+  return { kind, ...facts, ...factsOfMeasure(measure, o, colourSpace), written: null } as MapRecordOf<K>;
 }
 
 /** How a map of the surface was found on the sculpt, by its record: a proof looks where the map looked. What a record does not say is found anew.

@@ -91,13 +91,14 @@ export function fieldRecordOf<K extends MapKind>(said: SaidRecord & { readonly k
     texelsFitted: said.texelsFitted === 'yes',
   };
   // the kind chooses its own facts, which the compiler cannot follow
-  return { kind: said.kind, ...facts, ...(READ[said.kind](said) as object), written: null } as MapRecordOf<K>;
+  const own: object = READ[said.kind](said);
+  return { kind: said.kind, ...facts, ...own, written: null } as MapRecordOf<K>;
 }
 
 /** Attributes of an EXR. Null values are left out. */
 export function recordToAttributes(record: WrittenRecord): Record<string, ExrAttribute> {
   const out: Record<string, ExrAttribute> = {};
-  for (const [key, value] of Object.entries(record) as [string, string | number | readonly number[] | null][])
+  for (const [key, value] of Object.entries<string | number | readonly number[] | null>(record))
     // a list goes in as text: the standard's vectors would narrow it to single precision
     if (value !== null) out[RECORD_PREFIX + key] = typeof value === 'object' ? JSON.stringify(value) : value;
   return out;

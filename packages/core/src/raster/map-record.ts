@@ -37,7 +37,7 @@ interface OnSculpt {
 }
 /** What each kind says of itself beyond that. Lengths in scene units; null in files that do not say, or as it is told. */
 export interface KindFacts {
-  readonly scalar: unknown;
+  readonly scalar: object;
   readonly vector: OnSculpt & {
     readonly frame: RecordedFrame;
     /** Level that derivative frames were computed on, and their rule (`FrameRule`); null for other frames. */
@@ -74,7 +74,7 @@ interface WrittenFacts {
   readonly clippedShare: number;
 }
 /** Channels of vectors; green and blue of normals. */
-type KindConventions = Record<Exclude<MapKind, 'vector' | 'normal'>, unknown> & {
+type KindConventions = Record<Exclude<MapKind, 'vector' | 'normal'>, object> & {
   readonly vector: { readonly axes: string };
   readonly normal: { readonly green: 'up' | 'down'; readonly keepBlue: boolean };
 };
