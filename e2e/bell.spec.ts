@@ -270,7 +270,7 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await pick({ 'slab.obj': `${plane(8, 0.1)}f 1 2 9999\n` });
   await page.getByRole('button', { name: 'Bring in', exact: true }).click();
   await page.getByRole('button', { name: /The press/ }).click();
-  await expect(page.getByText(/slab\.obj:\d+: a face names point 9999/)).toBeVisible();
+  await expect(page.getByRole('dialog').getByText(/slab\.obj:\d+: a face names point 9999/)).toBeVisible();
   await page.keyboard.press('Escape');
 
   await pick({ 'slab low.obj': plane(2, 0), 'slab.obj': plane(9, 0.1) });
@@ -310,7 +310,7 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await page.getByRole('button', { name: 'Extract 2 parts' }).click();
   await expect(page.locator('est-measured-map').getByText('0.3 to 0.3 mm')).toBeVisible({ timeout: 120_000 });
   await page.getByRole('button', { name: /^The press/ }).click();
-  const onPress = page.getByText('Extract Slab, Lid, levels 0 to 1, heights');
+  const onPress = page.getByRole('dialog').getByText('Extract Slab, Lid, levels 0 to 1, heights');
   await expect(onPress).toBeVisible();
   await expect(async () => {
     // the first may be for a tooltip

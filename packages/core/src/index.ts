@@ -31,12 +31,11 @@ export type { KindOption, MapKind, MovingKind, Quantity } from './raster/map-kin
 export { frameOf, insideShare, RECORDED_FRAMES, sharesOverTiles } from './raster/map-record';
 export type { MapRecord, RecordedFrame } from './raster/map-record';
 export { BLOCK_SIDE, readPyramidBlock, readPyramidHead, writePyramid } from './formats/field-pyramid';
-export type { Pyramid, PyramidLevel } from './formats/field-pyramid';
+export type { Pyramid } from './formats/field-pyramid';
 export { openFieldRows } from './formats/field-rows';
 export type { FieldRows } from './formats/field-rows';
 export { cutField } from './raster/cut-field';
 export { fieldSpread } from './raster/field-spread';
-export type { FieldSpread } from './raster/field-spread';
 export { TEXEL_GRID, texelBlock } from './raster/texel-grid';
 export { baseSurfaceAt, parseBase } from './subdivision/base-surface';
 export type { Base } from './subdivision/base-surface';

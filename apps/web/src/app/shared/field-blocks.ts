@@ -1,11 +1,12 @@
-import { inject, Injectable, signal } from '@angular/core';
+import { inject, Injectable, signal, untracked } from '@angular/core';
 import type { FieldInfo } from '@estampe/contracts';
 import { addressOf, ROUTES } from '@estampe/contracts';
 import type { Block, BlockAnswers, BlockRequest, OpenedField, TexelRead } from '../workers/block-messages';
 import { WorkerCalls } from '../workers/worker-calls';
 import { BLOCK_WORKER } from '../workers/worker-tokens';
 
-/** Blocks that stay in memory, a third of a megabyte each, vectors more than twice that; the oldest goes first. */
+/** Blocks that stay in memory, a third of a megabyte each, vectors more than twice that. What was not looked at for longest goes first; what the
+ *  present view shows stays in any case, or a view of more blocks than these would ask for them for ever. */
 const KEPT = 300;
 const TOGETHER_MS = 30;
 
@@ -15,7 +16,8 @@ const keyOf = (fieldId: string, level: number, x: number, y: number): string => 
 @Injectable({ providedIn: 'root' })
 export class FieldBlocks {
   private readonly fields = new Map<string, Promise<OpenedField>>();
-  private readonly blocks = new Map<string, Block | null>(); // null while it is under way
+  /** In the order in which they were looked at; the block is null while it is under way. `seen` is the count of arrivals then. */
+  private readonly blocks = new Map<string, { readonly block: Block | null; readonly seen: number }>();
   private readonly calls = new WorkerCalls(inject(BLOCK_WORKER), () => {
     this.fields.clear();
     this.blocks.clear();
@@ -45,7 +47,8 @@ export class FieldBlocks {
   block(fieldId: string, level: number, x: number, y: number, wanted = true): Block | null {
     const key = keyOf(fieldId, level, x, y);
     const known = this.blocks.get(key);
-    if (known !== undefined || !wanted) return known ?? null;
+    if (known !== undefined) this.keep(key, known.block);
+    if (known !== undefined || !wanted) return known?.block ?? null;
     this.keep(key, null);
     this.ask<'block'>({ type: 'block', fieldId, level, x, y }).then(
       (block) => {
@@ -73,9 +76,14 @@ export class FieldBlocks {
     }, TOGETHER_MS);
   }
   private keep(key: string, block: Block | null): void {
+    const seen = untracked(this.count);
     this.blocks.delete(key);
-    this.blocks.set(key, block);
-    if (this.blocks.size > KEPT) this.blocks.delete([...this.blocks.keys()][0]);
+    this.blocks.set(key, { block, seen });
+    for (const [oldest, { seen: last }] of this.blocks) {
+      // a view touches its blocks one after another: what the one before showed may still come
+      if (this.blocks.size <= KEPT || last >= seen - 1) return;
+      this.blocks.delete(oldest);
+    }
   }
   private async ask<K extends keyof BlockAnswers>(
     request: Omit<Extract<BlockRequest, { readonly type: K }>, 'id'>,

@@ -1,6 +1,7 @@
 import { TestBed } from '@angular/core/testing';
 import { sampleEncoding } from '../../../test/samples';
-import { FIELD_WORKER, MESH_WORKER } from '../workers/worker-tokens';
+import { BLOCK_WORKER, FIELD_WORKER, MESH_WORKER } from '../workers/worker-tokens';
+import { FieldBlocks } from './field-blocks';
 import { FieldStore } from './field-store';
 import { MeshStore } from './mesh-store';
 
@@ -105,6 +106,42 @@ describe('the store of the fields', () => {
     await settle();
     expect(spawned).toHaveLength(2);
     expect(spawned[1].asked.map((a) => a.type)).toEqual(['load']);
+  });
+});
+
+describe('blocks of large fields', () => {
+  it('stay while a view shows them, however many; then those that were not looked at for longest go', async () => {
+    jest.useFakeTimers();
+    const asked: number[] = [];
+    const worker = {
+      onmessage: null as ((event: { data: unknown }) => void) | null,
+      postMessage({ id, x }: { id: number; x: number }) {
+        asked.push(x);
+        void Promise.resolve().then(() => this.onmessage?.({ data: { id, answer: { x } } }));
+      },
+    };
+    TestBed.configureTestingModule({ providers: [{ provide: BLOCK_WORKER, useValue: () => worker }] });
+    const blocks = TestBed.inject(FieldBlocks);
+    const look = (from: number, to: number): number => {
+      let there = 0;
+      for (let x = from; x < to; x++) if (blocks.block('f', 0, x, 0) !== null) there++;
+      return there;
+    };
+    const arrive = () => jest.advanceTimersByTimeAsync(50);
+    expect(look(0, 400)).toBe(0);
+    await arrive();
+    expect(look(0, 400)).toBe(400); // more than are kept, and none is asked for again
+    expect(asked).toHaveLength(400);
+    // the view moves on: the first are let go, the last 100 are still looked at
+    look(300, 500);
+    await arrive();
+    expect(look(300, 501)).toBe(200);
+    await arrive();
+    expect(look(300, 501)).toBe(201);
+    expect(asked).toHaveLength(501);
+    look(0, 1);
+    expect(asked).toHaveLength(502);
+    jest.useRealTimers();
   });
 });
 

@@ -72,4 +72,18 @@ describe('a tolerance', () => {
       [50, 'the quay at dawn', 36],
     ]);
   });
+
+  it('keeps what is being typed when another value comes meanwhile', async () => {
+    const page = await render({ value: 2 });
+    const field = page.host.querySelector('input') as HTMLInputElement;
+    field.value = '0.5';
+    field.dispatchEvent(new Event('input'));
+    await page.set({ tolerance: { ...NONE, value: 3 } });
+    expect(field.value).toBe('0.5');
+    field.dispatchEvent(new Event('blur'));
+    expect(page.edits.at(-1)).toMatchObject({ value: 0.5 });
+    // left alone, it says what is known
+    await page.set({ tolerance: { ...NONE, value: 4 } });
+    expect(field.value).toBe('4');
+  });
 });

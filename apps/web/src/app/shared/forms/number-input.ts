@@ -12,7 +12,15 @@ import { REFUSED } from './zod-form';
     { provide: NG_VALUE_ACCESSOR, useExisting: forwardRef(() => NumberInput), multi: true },
     { provide: NG_VALIDATORS, useExisting: forwardRef(() => NumberInput), multi: true },
   ],
-  host: { inputmode: 'decimal', autocomplete: 'off', spellcheck: 'false', class: 'num', '(change)': 'take()', '(blur)': 'left()' },
+  host: {
+    inputmode: 'decimal',
+    autocomplete: 'off',
+    spellcheck: 'false',
+    class: 'num',
+    '(input)': 'typing = true',
+    '(change)': 'take()',
+    '(blur)': 'leave()',
+  },
 })
 export class NumberInput implements ControlValueAccessor, Validator {
   /** How a number is written. */
@@ -22,9 +30,13 @@ export class NumberInput implements ControlValueAccessor, Validator {
   private readonly field = inject<ElementRef<HTMLInputElement>>(ElementRef).nativeElement;
   private refusal: string | null = null;
   private tell: (x: number | null) => void = () => undefined;
-  protected left: () => void = () => undefined;
+  private left: () => void = () => undefined;
+  /** Something has been typed that is not taken yet. */
+  protected typing = false;
 
   writeValue(x: number | null): void {
+    // what is being typed is not written over: it is taken when the field is left
+    if (this.typing) return;
     this.refusal = null;
     this.field.value = x === null ? '' : this.written()(x);
   }
@@ -41,7 +53,12 @@ export class NumberInput implements ControlValueAccessor, Validator {
     return this.refusal === null ? null : { [REFUSED]: this.refusal };
   }
 
+  protected leave(): void {
+    if (this.typing) this.take();
+    this.left();
+  }
   protected take(): void {
+    this.typing = false;
     const text = this.field.value.trim();
     const word = Object.hasOwn(this.words(), text) ? this.words()[text] : undefined;
     const x = word ?? parseNumber(text);
