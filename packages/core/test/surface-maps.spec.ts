@@ -263,9 +263,7 @@ describe('one pass', () => {
     const together = await measure(low, sculpt, { ...options, maps: MAP_KIND_NAMES });
     expect([...together.fields.keys()]).toEqual([...MAP_KIND_NAMES]);
     const alone = await Promise.all(
-      MAP_KIND_NAMES.map(async (kind) =>
-        (await measure(low, sculpt, { ...options, maps: [kind], normalsForHeights: true })).of(kind),
-      ),
+      MAP_KIND_NAMES.map(async (kind) => (await measure(low, sculpt, { ...options, maps: [kind], normalsForHeights: true })).of(kind)),
     );
     for (const [i, kind] of MAP_KIND_NAMES.entries()) expect(together.of(kind)).toEqual(alone[i]);
     const covered = together.of('scalar').coverage.filter((c) => c === 1).length;
