@@ -18,6 +18,15 @@ export interface Field {
   readonly coverage: Uint8Array; // W x H
 }
 
+/** A field of nothing: all texels outside, all values 0. */
+export const emptyField = (width: number, height: number, channels: 1 | 3): Field => ({
+  width,
+  height,
+  channels,
+  values: new Float32Array(channels * width * height),
+  coverage: new Uint8Array(width * height),
+});
+
 /** Stored values of a map as read from a file, 0..1 for integers, as written for floats. */
 export interface Raster {
   readonly width: number;

@@ -1,5 +1,5 @@
 import type { Field } from './field';
-import { DOUBTFUL, INSIDE, isMeasured, MENDED, MISSED, OUTSIDE, PADDING } from './field';
+import { DOUBTFUL, emptyField, INSIDE, isMeasured, MENDED, MISSED, OUTSIDE, PADDING } from './field';
 
 /** Of several texels that become one, the class that wins: what is to be looked at never vanishes. */
 const WINS = [OUTSIDE, PADDING, INSIDE, MENDED, DOUBTFUL, MISSED];
@@ -9,13 +9,7 @@ const RANK = Uint8Array.from({ length: WINS.length }, (_, c) => WINS.indexOf(c))
  *  For looking only: directions are not of unit length any more. */
 export function halveField({ width: W, height: H, channels, values, coverage }: Field): Field {
   const [width, height] = [(W + 1) >> 1, (H + 1) >> 1];
-  const out: Field = {
-    width,
-    height,
-    channels,
-    values: new Float32Array(channels * width * height),
-    coverage: new Uint8Array(width * height),
-  };
+  const out = emptyField(width, height, channels);
   const sums = new Float64Array(channels);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {

@@ -1,4 +1,4 @@
-import { booleanAttribute, ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import { booleanAttribute, ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, output } from '@angular/core';
 import { LiveAnnouncer } from '@angular/cdk/a11y';
 import { Clipboard } from '@angular/cdk/clipboard';
 import { MatButtonModule } from '@angular/material/button';
@@ -120,7 +120,8 @@ export class Figures {
   readonly copyable = input(false, { transform: booleanAttribute });
   private readonly clipboard = inject(Clipboard);
   private readonly announcer = inject(LiveAnnouncer);
-  private readonly copied = signal(false);
+  /** Until there are other figures. */
+  private readonly copied = linkedSignal({ source: this.rows, computation: () => false });
   protected readonly said = computed(() => (this.copied() ? 'copied' : 'copy these figures as text'));
   protected readonly columns = computed(() =>
     Array.from({ length: Math.max(this.head().length - 1, ...this.rows().map((r) => r.cells.length), 0) }, (_, k) => `c${k}`),

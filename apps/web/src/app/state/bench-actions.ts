@@ -5,7 +5,8 @@ import type { ProofDraft } from './proof-draft';
 export const Ladder = createActionGroup({
   source: 'Ladder',
   events: {
-    'Span Drawn': props<{ fromLevel: number; toLevel: number }>() /** A measured one; the card starts from its settings. */,
+    'Span Drawn': props<{ fromLevel: number; toLevel: number }>(),
+    /** A measured one; the card starts from its settings. */
     'Span Chosen': props<{ span: SpanInfo }>(),
   },
 });

@@ -3,7 +3,7 @@ import type { EncodingSettings, SpanInfo } from '@estampe/contracts';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { concatLatestFrom, mapResponse } from '@ngrx/operators';
 import { createFeature, createReducer, createSelector, on, Store } from '@ngrx/store';
-import { concat, concatMap, debounceTime, EMPTY, of } from 'rxjs';
+import { concat, concatMap, debounceTime, EMPTY, groupBy, mergeMap, of } from 'rxjs';
 import { Api, isConflict, sentenceOf } from '../api/api';
 import { AssetsApi, assetsFeature } from './assets.state';
 import { BenchApi, CalibrateCard } from './bench-actions';
@@ -117,10 +117,13 @@ export const saveEncoding = createEffect(
         CalibrateCard.redoPressed,
         CalibrateCard.oursKept,
       ),
-      debounceTime(400),
-      concatLatestFrom(() => [store.select(mapsFeature.selectSpanId), store.select(calibrateFeature.selectHistory)]),
-      concatMap(([, spanId, history]) => {
-        if (spanId === null || history?.theirs !== null) return EMPTY;
+      // each span by itself: another one may be opened before this is saved
+      groupBy(({ spanId }) => spanId),
+      mergeMap((ofSpan) => ofSpan.pipe(debounceTime(400))),
+      concatLatestFrom(() => store.select(calibrateFeature.selectHistories)),
+      concatMap(([{ spanId }, histories]) => {
+        const history = histories[spanId] as History | undefined;
+        if (history?.theirs !== null) return EMPTY;
         const { present: encoding, version: basedOn } = history;
         return concat(
           of(BenchApi.encodingSent({ spanId, encoding })),

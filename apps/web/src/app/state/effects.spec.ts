@@ -194,6 +194,14 @@ describe('saving an encoding', () => {
     expect(calls('saveEncoding')[1][2]).toBe(4);
   });
 
+  it('saves what was changed also when another span is opened at once', () => {
+    const { store, change, of: calls } = opened({ saveEncoding: of(4) });
+    change(5);
+    store.dispatch(actions.Ladder.spanChosen({ span: sampleSpan({ id: 'other' }) }));
+    jest.advanceTimersByTime(500);
+    expect(calls('saveEncoding').map(([span, e]) => [span, (e as EncodingSettings).scale])).toEqual([['s', 5]]);
+  });
+
   it('fetches what another tab saved when that was faster, and sends nothing more until it is decided', () => {
     const { store, change, of: calls, seen } = opened({ saveEncoding: refusal('CONFLICT', 'changed elsewhere') });
     change(5);

@@ -38,7 +38,7 @@ const ORIGIN = { x: 52, y: 46 } as const;
         <est-channel-order [letters]="letters()" [formControl]="channels" />
       </mat-form-field>
     </div>
-    <mat-form-field class="search">
+    <mat-form-field>
       <mat-label>Any of the 48</mat-label>
       <input matInput class="num" [formControl]="typed" [matAutocomplete]="orders" (change)="take()" />
       <mat-autocomplete #orders="matAutocomplete" panelWidth="" (optionSelected)="take()">
