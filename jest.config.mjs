@@ -1,8 +1,8 @@
 export default {
   // a machine that is busy is no fault of the code
   testTimeout: 60_000,
-  // every core: what else runs meanwhile mostly waits
-  maxWorkers: '100%',
+  // one more than cores: tests of servers wait for leases and processes half of their time
+  maxWorkers: '150%',
   projects: [
     '<rootDir>/packages/core',
     '<rootDir>/packages/contracts',

@@ -20,6 +20,10 @@ export default defineConfig({
       executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
       args: [
         '--no-sandbox',
+        // there is no graphics card: what is not WebGL is drawn faster without one being simulated
+        '--disable-gpu-compositing',
+        '--disable-gpu-rasterization',
+        '--disable-accelerated-2d-canvas',
         '--disable-quic',
         '--no-first-run',
         '--disable-background-networking',
