@@ -1,13 +1,19 @@
 // Makes packages/core/test/fixtures/opensubdiv/meshes.json anew: the named meshes of the tests, refined by OpenSubdiv.
 // Needs Debian's libosd-dev and g++.
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { appendFileSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
 
-const LEVELS = '2';
+/** Creases are refined until the last of them has faded. */
+const levelsOf = (mesh) => (mesh.creases ? '3' : '2');
+const creaseLines = ({ edges, edgeSharpness, points, pointSharpness }) =>
+  [
+    ...Array.from(edgeSharpness, (s, i) => `#crease ${edges[2 * i]} ${edges[2 * i + 1]} ${Math.min(s, 10)}`),
+    ...Array.from(pointSharpness, (s, i) => `#corner ${points[i]} ${Math.min(s, 10)}`),
+  ].join('\n');
 const core = fileURLToPath(new URL('../packages/core/', import.meta.url));
 const folder = join(core, 'test/fixtures/opensubdiv');
 const work = mkdtempSync(join(tmpdir(), 'estampe-fixtures-'));
@@ -27,7 +33,8 @@ try {
   const lines = Object.entries(meshes).map(([name, mesh]) => {
     const obj = join(work, 'mesh.obj');
     writeFileSync(obj, writeObj(mesh));
-    return `${JSON.stringify(name)}: ${execFileSync(join(work, 'make'), [obj, LEVELS], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'] }).trim()}`;
+    if (mesh.creases) appendFileSync(obj, `${creaseLines(mesh.creases)}\n`);
+    return `${JSON.stringify(name)}: ${execFileSync(join(work, 'make'), [obj, levelsOf(mesh)], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'] }).trim()}`;
   });
   writeFileSync(join(folder, 'meshes.json'), `{\n${lines.join(',\n')}\n}\n`);
   process.stdout.write(`${lines.length} meshes\n`);

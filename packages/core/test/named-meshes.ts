@@ -163,8 +163,22 @@ export const NAMED_MESHES: Readonly<Record<string, PolyMesh>> = {
   'book of four long pages': book(4),
   'neighbours of opposite order': flat(gridPoints(2, 1), [[0, 1, 4, 3], [1, 4, 5, 2]]), // prettier-ignore
   'one flipped face in a sheet': flat(gridPoints(3, 3), gridFaces(3, 3).map((f, i) => (i === 4 ? [...f].reverse() : f))), // prettier-ignore
+  'cube with fading and lasting creases': creased(flat(boxPoints(0, 0, 0), BOX, islands), [[0, 1, 2.4], [1, 3, 0.6], [3, 2, 1], [2, 0, Infinity], [4, 5, Infinity], [5, 7, Infinity]], [[6, 1.3]]), // prettier-ignore
+  'sheet with creases that end inside and at its border': creased(flat(gridPoints(4, 4), gridFaces(4, 4)), [[6, 11, 1.7], [11, 12, 0.4], [12, 17, 2.2], [17, 22, 0.3], [12, 13, 0.8], [7, 8, Infinity], [8, 9, Infinity], [16, 17, 1]], [[18, 0.5], [6, 2.5]]), // prettier-ignore
   'a point without faces': flat([...quad, [5, 5, 5]], [[0, 1, 2, 3]]), // prettier-ignore
 };
+
+function creased(mesh: PolyMesh, edges: Lists, corners: Lists): PolyMesh {
+  return {
+    ...mesh,
+    creases: {
+      edges: Uint32Array.from(edges.flatMap(([a, b]) => [a, b])),
+      edgeSharpness: Float32Array.from(edges, ([, , s]) => s),
+      points: Uint32Array.from(corners, ([v]) => v),
+      pointSharpness: Float32Array.from(corners, ([, s]) => s),
+    },
+  };
+}
 
 function cutSheet(): PolyMesh {
   const base = whole(gridPoints(4, 2), gridFaces(4, 2));

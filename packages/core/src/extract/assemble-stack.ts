@@ -49,8 +49,8 @@ export function assembleStack(
   rungs.push(above);
   for (let k = top - 1; k >= 1; k--) {
     const mesh = given.get(k);
-    const { uvs, faceUvs, positions } = refined[k];
-    if (mesh) above = hasCompleteUvs(mesh) ? mesh : { ...mesh, uvs, faceUvs };
+    const { uvs, faceUvs, positions, creases } = refined[k];
+    if (mesh) above = { ...mesh, creases: mesh.creases ?? creases, ...(hasCompleteUvs(mesh) ? {} : { uvs, faceUvs }) };
     else above = { ...refined[k], positions: above.positions.slice(0, positions.length) };
     rungs.push(above);
   }

@@ -320,6 +320,7 @@ class ObjReader {
         colors: colors.length > 0 ? colors.finish() : null,
         sections: this.sections,
         faceSections: Uint16Array.from(this.faceSections.finish()),
+        creases: null,
       },
       warnings,
     };

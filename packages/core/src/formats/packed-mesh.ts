@@ -7,11 +7,22 @@ import { plainBytes } from './bytes';
  *  each on a multiple of 8 bytes, little-endian. Not a delivery format: files for people are OBJ. */
 const MAGIC = [0x45, 0x53, 0x54, 0x4d];
 
-const ARRAYS = ['positions', 'faceOffsets', 'faceVerts', 'uvs', 'faceUvs', 'normals', 'faceNormals', 'colors', 'faceSections'] as const;
 const TYPES = {
   positions: Float32Array, faceOffsets: Uint32Array, faceVerts: Uint32Array, uvs: Float32Array, faceUvs: Uint32Array,
   normals: Float32Array, faceNormals: Uint32Array, colors: Float32Array, faceSections: Uint16Array,
+  creaseEdges: Uint32Array, creaseSharpness: Float32Array, cornerPoints: Uint32Array, cornerSharpness: Float32Array,
 } as const; // prettier-ignore
+type ArrayName = keyof typeof TYPES;
+const ARRAYS = Object.keys(TYPES) as ArrayName[];
+type Arrays = Record<ArrayName, Float32Array | Uint32Array | Uint16Array | null>;
+
+const arraysOf = ({ creases, ...mesh }: PolyMesh): Arrays => ({
+  ...mesh,
+  creaseEdges: creases && creases.edges,
+  creaseSharpness: creases && creases.edgeSharpness,
+  cornerPoints: creases && creases.points,
+  cornerSharpness: creases && creases.pointSharpness,
+});
 
 interface Head {
   readonly sections: readonly Section[];
@@ -24,7 +35,8 @@ const align = (n: number): number => (n + 7) & ~7;
 
 export function packMesh(mesh: PolyMesh): Uint8Array {
   const head = new ByteWriter();
-  const lengths = Object.fromEntries(ARRAYS.flatMap((name) => (mesh[name] === null ? [] : [[name, mesh[name].length]])));
+  const arrays = arraysOf(mesh);
+  const lengths = Object.fromEntries(ARRAYS.flatMap((name) => (arrays[name] === null ? [] : [[name, arrays[name].length]])));
   head.text(
     JSON.stringify({
       sections: mesh.sections,
@@ -36,7 +48,7 @@ export function packMesh(mesh: PolyMesh): Uint8Array {
   let at = align(8 + headBytes.length);
   const places = ARRAYS.map((name) => {
     const here = at;
-    at = align(at + (mesh[name]?.byteLength ?? 0));
+    at = align(at + (arrays[name]?.byteLength ?? 0));
     return here;
   });
   const out = new Uint8Array(at);
@@ -44,7 +56,7 @@ export function packMesh(mesh: PolyMesh): Uint8Array {
   new DataView(out.buffer).setUint32(4, headBytes.length, true);
   out.set(headBytes, 8);
   ARRAYS.forEach((name, i) => {
-    const array = mesh[name];
+    const array = arrays[name];
     if (array) out.set(new Uint8Array(array.buffer, array.byteOffset, array.byteLength), places[i]);
   });
   return out;
@@ -57,7 +69,7 @@ export function unpackMesh(bytes: Uint8Array): PolyMesh {
   const headLength = new DataView(bytes.buffer, bytes.byteOffset).getUint32(4, true);
   const head = headOf(decodeUtf8(bytes, 8, Math.min(bytes.length, 8 + headLength)));
   let at = align(8 + headLength);
-  const arrays: Record<string, unknown> = {};
+  const arrays: Partial<Record<ArrayName, unknown>> = {};
   for (const name of ARRAYS) {
     const length = head.lengths[name] as number | undefined;
     arrays[name] = null;
@@ -67,7 +79,12 @@ export function unpackMesh(bytes: Uint8Array): PolyMesh {
     arrays[name] = new TYPES[name](plainBytes(bytes).slice(at, at + size).buffer);
     at = align(at + size);
   }
-  return { ...arrays, origin: head.origin ?? [0, 0, 0], sections: head.sections } as unknown as PolyMesh;
+  const { creaseEdges, creaseSharpness, cornerPoints, cornerSharpness, ...mesh } = arrays;
+  const creases =
+    creaseEdges === null
+      ? null
+      : { edges: creaseEdges, edgeSharpness: creaseSharpness, points: cornerPoints, pointSharpness: cornerSharpness };
+  return { ...mesh, origin: head.origin ?? [0, 0, 0], sections: head.sections, creases } as unknown as PolyMesh;
 }
 
 function headOf(text: string): Head {

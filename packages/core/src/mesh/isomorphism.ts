@@ -205,7 +205,7 @@ class Search {
   }
 }
 
-/** `other` in the order of `mesh`: the same points and corners, renumbered. Keeps UVs and colours; drops normals. */
+/** `other` in the order of `mesh`: the same points and corners, renumbered. Keeps UVs and colours; drops normals; groups and creases are those of `mesh`. */
 export function reorderLike(mesh: PolyMesh, other: PolyMesh, corners: CornerMap): PolyMesh {
   const positions = new Float32Array(mesh.positions.length);
   const colors = other.colors === null ? null : new Float32Array(positions.length);
@@ -229,5 +229,6 @@ export function reorderLike(mesh: PolyMesh, other: PolyMesh, corners: CornerMap)
     faceNormals: null,
     sections: mesh.sections,
     faceSections: mesh.faceSections,
+    creases: mesh.creases,
   };
 }

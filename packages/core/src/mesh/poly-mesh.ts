@@ -11,6 +11,14 @@ export interface Section {
   readonly smoothing: string;
 }
 
+/** Edges and points that refinement keeps sharp: for as many levels as their sharpness says, or for ever (Infinity). */
+export interface Creases {
+  readonly edges: Uint32Array; // 2 K, the points at both ends
+  readonly edgeSharpness: Float32Array; // K, above 0
+  readonly points: Uint32Array; // M
+  readonly pointSharpness: Float32Array; // M, above 0
+}
+
 /** Polygons of any size with face-varying UVs. Struct of arrays; P points, F faces, C corners. */
 export interface PolyMesh {
   readonly positions: Float32Array; // 3 P, scene units, counted from `origin`
@@ -25,6 +33,7 @@ export interface PolyMesh {
   readonly colors: Float32Array | null; // 3 P, as stored
   readonly sections: readonly Section[];
   readonly faceSections: Uint16Array; // F
+  readonly creases: Creases | null;
 }
 
 export const DEFAULT_SECTION: Section = { object: '', group: '', material: '', smoothing: '' };
@@ -44,6 +53,7 @@ export function polyMesh(parts: Pick<PolyMesh, 'positions' | 'faceOffsets' | 'fa
     colors: null,
     sections: [DEFAULT_SECTION],
     faceSections: new Uint16Array(parts.faceOffsets.length - 1),
+    creases: null,
     ...parts,
   };
 }

@@ -7,6 +7,8 @@ export interface EdgeTable {
   readonly cornerEdges: Uint32Array; // C, edge from corner c to the next of its face
   readonly edgeVerts: Uint32Array; // 2 E, as first met
   readonly edgeFaceCounts: Uint8Array; // E, saturates at 254; or OPPOSED
+  /** E: how many levels an edge stays sharp, Infinity for ever; left out where no edge is. */
+  readonly sharpness?: Float32Array;
 }
 
 export interface Connectivity {

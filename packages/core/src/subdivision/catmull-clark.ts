@@ -1,5 +1,6 @@
 import type { Connectivity, EdgeTable } from '../mesh/topology';
-import { CORNER, CREASE, isSharp } from './rules';
+import type { VertexRules } from './rules';
+import { CORNER, CREASE, sharpnessAt } from './rules';
 
 /** Faces of the next level. Points: old ones keep their index, then one an edge, then one a face; child k of a face starts at the face's
  *  corner k. */
@@ -106,8 +107,8 @@ function averageFaces(
 
 /** Values of the next level by the rules of Catmull and Clark (1978) with crease and corner rules of DeRose et al. (1998),
  *  computed in double precision.
- *  @param values float32[K V]  @param kinds from `vertexKinds`  @returns float32[K (V + E + F)] */
-export function refineSmooth(values: Float32Array, K: number, c: Connectivity, edges: EdgeTable, kinds: Uint8Array): Float32Array {
+ *  @param values float32[K V]  @returns float32[K (V + E + F)] */
+export function refineSmooth(values: Float32Array, K: number, c: Connectivity, edges: EdgeTable, rules: VertexRules): Float32Array {
   const { faceOffsets, faceVerts, vertCount: V } = c;
   const { cornerEdges, edgeVerts } = edges;
   const E = edgeVerts.length / 2;
@@ -130,10 +131,11 @@ export function refineSmooth(values: Float32Array, K: number, c: Connectivity, e
     }
   }
   const sharpSum = new Float64Array(K * V);
+  const stillSharpSum = rules.after === null ? null : new Float64Array(K * V); // of edges that are sharp on the next level too
   for (let e = 0; e < E; e++) {
     const va = edgeVerts[2 * e];
     const vb = edgeVerts[2 * e + 1];
-    const sharp = isSharp(edges, e);
+    const sharp = sharpnessAt(edges, e);
     valence[va]++;
     valence[vb]++;
     for (let k = 0; k < K; k++) {
@@ -141,21 +143,29 @@ export function refineSmooth(values: Float32Array, K: number, c: Connectivity, e
       const b = values[K * vb + k];
       ring[K * va + k] += b;
       ring[K * vb + k] += a;
-      if (sharp) {
+      if (sharp > 0) {
         sharpSum[K * va + k] += b;
         sharpSum[K * vb + k] += a;
-        out[K * (V + e) + k] = (a + b) / 2;
-      } else out[K * (V + e) + k] = (a + b + edgeFaceSum[K * e + k]) / 4;
+        if (stillSharpSum !== null && sharp > 1) {
+          stillSharpSum[K * va + k] += b;
+          stillSharpSum[K * vb + k] += a;
+        }
+      }
+      const share = sharp < 1 ? sharp : 1;
+      out[K * (V + e) + k] = (share * (a + b)) / 2 + ((1 - share) * (a + b + edgeFaceSum[K * e + k])) / 4;
     }
   }
-  for (let v = 0; v < V; v++) {
+  const placed = (kind: number, sums: Float64Array, v: number, i: number): number => {
     const n = valence[v];
-    for (let k = 0; k < K; k++) {
-      const i = K * v + k;
-      if (kinds[v] === CORNER) out[i] = values[i];
-      else if (kinds[v] === CREASE) out[i] = 0.75 * values[i] + 0.125 * sharpSum[i];
-      else out[i] = ((n - 2) / n) * values[i] + ring[i] / (n * n);
+    if (kind === CORNER) return values[i];
+    return kind === CREASE ? 0.75 * values[i] + 0.125 * sums[i] : ((n - 2) / n) * values[i] + ring[i] / (n * n);
+  };
+  const { kinds, after } = rules;
+  for (let v = 0; v < V; v++)
+    for (let i = K * v; i < K * (v + 1); i++) {
+      out[i] = placed(kinds[v], sharpSum, v, i);
+      if (after !== null && stillSharpSum !== null && after.share[v] < 1)
+        out[i] = after.share[v] * out[i] + (1 - after.share[v]) * placed(after.kinds[v], stillSharpSum, v, i);
     }
-  }
   return out;
 }

@@ -2,8 +2,10 @@ import { faceCount, pointCount } from '../mesh/poly-mesh';
 import { isAllQuads } from '../mesh/triangulate';
 import type { EdgeTable } from '../mesh/topology';
 import type { RefinedLevel } from './refine';
-import { refineOnce, ruledPoints, uvConnectivityOf, uvKindsOf } from './refine';
-import { CORNER, CREASE, geometryKinds, isSharp } from './rules';
+import type { Sharpness } from './sharpness';
+import { refineOnce, ruledPoints, uvConnectivityOf, uvRulesOf } from './refine';
+import { CREASE, CORNER, geometryRules, isBreak, isSharp, SMOOTH } from './rules';
+import { aroundFading } from './fading';
 
 export interface LimitPoints {
   readonly positions: Float32Array; // 3 P
@@ -12,13 +14,20 @@ export interface LimitPoints {
 }
 
 const NONE = 0xffffffff;
+/** Faces looked at around one point. */
+const MOST_SPOKES = 4096;
 
 /** Where the vertices of a level end up when refined without end, with the normals there: closed-form masks of
  *  Halstead, Kass, DeRose (1993) inside and of Biermann, Levin, Zorin (2000) on borders.
  *  Corners stay where they are, with the mean normal of the first fan of faces there.
- *  A level with other faces than quads is refined once first, and its own points are returned. */
+ *  On both sides of a crease that lasts the surface has a normal each: the mean of them. Where creases fade or end, the faces around are
+ *  refined until that is over. A level with other faces than quads is refined once first, and its own points are returned. */
 export function limitPoints(level: RefinedLevel): LimitPoints {
-  if (isAllQuads(level.mesh)) return { ...limitOfQuads(level), uvs: limitUvs(level) };
+  if (isAllQuads(level.mesh)) {
+    const found = { ...limitOfQuads(level), uvs: limitUvs(level) };
+    if (level.sharpness !== null) placeFading(level, level.sharpness, found);
+    return found;
+  }
   const finer = refineOnce(level);
   const { positions, normals } = limitOfQuads(finer);
   const n = 3 * pointCount(level.mesh);
@@ -26,13 +35,29 @@ export function limitPoints(level: RefinedLevel): LimitPoints {
   return { positions: positions.slice(0, n), normals: normals.slice(0, n), uvs };
 }
 
+/** Puts right what lies on creases that fade or end. */
+function placeFading(level: RefinedLevel, sharpness: Sharpness, found: LimitPoints): void {
+  const around = aroundFading(level, sharpness);
+  if (around === null) return;
+  const there = limitOfQuads(around.level);
+  const uvs = limitUvs(around.level);
+  const put = (to: Float32Array | null, from: Float32Array | null, K: number, targets: Uint32Array, places: Uint32Array): void => {
+    if (to === null || from === null) return;
+    targets.forEach((target, i) => to.set(from.subarray(K * places[i], K * places[i] + K), K * target));
+  };
+  put(found.positions, there.positions, 3, around.points, around.pointsThere);
+  put(found.normals, there.normals, 3, around.points, around.pointsThere);
+  put(found.uvs, uvs, 2, around.uvs, around.uvsThere);
+}
+
 /** UVs of an all-quad level where they end up: the same masks on the UV mesh. Linear UVs are there already. */
 function limitUvs(level: RefinedLevel): Float32Array | null {
   const { mesh, uvEdges } = level;
   const uv = uvConnectivityOf(mesh);
   if (uv === null || uvEdges === null || mesh.uvs === null) return null;
-  const kinds = uvKindsOf(level);
-  if (kinds === null) return mesh.uvs;
+  const rules = uvRulesOf(level);
+  if (rules === null) return mesh.uvs;
+  const { kinds } = rules;
   const { uvs } = mesh;
   const T = uvs.length / 2;
   const around = new Float64Array(2 * T);
@@ -81,26 +106,26 @@ function limitOfQuads(level: RefinedLevel): Pick<LimitPoints, 'positions' | 'nor
   const { mesh, edges } = level;
   const { positions: p, faceVerts: fv } = mesh;
   const V = pointCount(mesh);
-  const kinds = geometryKinds(ruledPoints(level), level.surface.boundary);
+  const { kinds } = geometryRules(ruledPoints(level), level.surface.boundary);
   const edgeCorners = cornersOfEdges(edges);
   const { cornerEdges } = edges;
 
   // A corner to start from: on a border the one whose outgoing edge is the border, so that the walk sees every face.
   const start = new Uint32Array(V).fill(NONE);
-  for (let c = 0; c < 4 * faceCount(mesh); c++) if (start[fv[c]] === NONE || isSharp(edges, cornerEdges[c])) start[fv[c]] = c;
+  for (let c = 0; c < 4 * faceCount(mesh); c++) if (start[fv[c]] === NONE || isBreak(edges, cornerEdges[c])) start[fv[c]] = c;
 
   const positions = Float32Array.from(p);
   const normals = new Float32Array(3 * V);
-  const ring: number[] = []; // corners around the vertex, counter-clockwise
+  const ring = new Uint32Array(MOST_SPOKES); // corners around the vertex, counter-clockwise
   for (let v = 0; v < V; v++) {
     if (start[v] === NONE) continue;
-    ring.length = 0;
+    let n = 0;
     let c = start[v];
     let closed = false;
-    for (;;) {
-      ring.push(c);
+    while (n < MOST_SPOKES) {
+      ring[n++] = c;
       const e = cornerEdges[prevOf(c)];
-      if (isSharp(edges, e)) break;
+      if (isBreak(edges, e)) break;
       const other = edgeCorners[2 * e] === prevOf(c) ? edgeCorners[2 * e + 1] : edgeCorners[2 * e];
       if (fv[other] !== v) break; // neighbours that face opposite ways
       if (other === start[v]) {
@@ -108,40 +133,82 @@ function limitOfQuads(level: RefinedLevel): Pick<LimitPoints, 'positions' | 'nor
         break;
       }
       c = other;
-      if (ring.length > 4096) break;
     }
-    if (kinds[v] === CORNER || (kinds[v] !== CREASE && !closed)) {
-      averageNormal(normals, v, p, fv, ring);
-    } else if (kinds[v] === CREASE) limitOnCrease(positions, normals, v, p, fv, ring);
-    else limitInside(positions, normals, v, p, fv, ring);
+    if (kinds[v] === SMOOTH && closed) {
+      limitInside(positions, normals, v, p, fv, ring, n);
+      continue;
+    }
+    const met = ring.subarray(0, n);
+    if (kinds[v] !== CREASE) {
+      averageNormal(normals, v, p, fv, met);
+      continue;
+    }
+    const sides = closed ? sidesOfCrease(met, edges) : [met];
+    for (const side of sides) limitOnCrease(positions, normals, v, p, fv, side);
+    if (sides.length > 1) setNormal(normals, v, normals[3 * v], normals[3 * v + 1], normals[3 * v + 2]);
   }
   return { positions, normals };
 }
 
-function limitInside(out: Float32Array, normals: Float32Array, v: number, p: Float32Array, fv: Uint32Array, ring: readonly number[]): void {
-  const n = ring.length;
+/** The corners on each side of a crease that passes through the middle of a closed ring. */
+function sidesOfCrease(ring: Uint32Array, edges: EdgeTable): readonly Uint32Array[] {
+  const [first, second] = [...ring.keys()].filter((i) => isSharp(edges, edges.cornerEdges[ring[i]]));
+  return [ring.slice(first, second), Uint32Array.from([...ring.subarray(second), ...ring.subarray(0, first)])];
+}
+
+/** Weights of the tangents at a point of n faces: of spoke i and of the face after it, for each tangent. */
+interface TangentMask {
+  readonly spokes: readonly [Float64Array, Float64Array];
+  readonly faces: readonly [Float64Array, Float64Array];
+}
+const tangentMasks: TangentMask[] = [];
+
+function tangentMask(n: number): TangentMask {
+  const known = tangentMasks[n] as TangentMask | undefined;
+  if (known) return known;
   const theta = (2 * Math.PI) / n;
   const cosTheta = Math.cos(theta);
   const lambda = (5 + cosTheta + Math.cos(theta / 2) * Math.sqrt(2 * (9 + cosTheta))) / 16;
   // at valence 2 edges and faces decouple: edges span one tangent, the faces' sides the other
   const two = n === 2;
   const faceWeight = two ? 0 : 1 / (4 * lambda - 1);
+  const of = (value: (i: number) => number): Float64Array => Float64Array.from({ length: n }, (_, i) => value(i));
+  const mask: TangentMask = {
+    spokes: [of((i) => 4 * Math.cos(i * theta)), of((i) => 4 * Math.sin(i * theta))],
+    faces: [
+      of((i) => faceWeight * (Math.cos(i * theta) + Math.cos((i + 1) * theta))),
+      of((i) => (two ? 1 - 2 * i : faceWeight * (Math.sin(i * theta) + Math.sin((i + 1) * theta)))),
+    ],
+  };
+  tangentMasks[n] = mask;
+  return mask;
+}
+
+function limitInside(
+  out: Float32Array,
+  normals: Float32Array,
+  v: number,
+  p: Float32Array,
+  fv: Uint32Array,
+  ring: Uint32Array,
+  n: number,
+): void {
+  const { spokes, faces } = tangentMask(n);
   let sx = 0, sy = 0, sz = 0, ax = 0, ay = 0, az = 0, bx = 0, by = 0, bz = 0; // prettier-ignore
   for (let i = 0; i < n; i++) {
     const e = 3 * fv[nextOf(ring[i])];
     const f = 3 * fv[nextOf(nextOf(ring[i]))];
-    const c0 = Math.cos(i * theta), c1 = Math.cos((i + 1) * theta), s0 = Math.sin(i * theta), s1 = Math.sin((i + 1) * theta); // prettier-ignore
-    const wc = faceWeight * (c0 + c1);
-    const ws = two ? 1 - 2 * i : faceWeight * (s0 + s1);
-    sx += 4 * p[e] + p[f];
-    sy += 4 * p[e + 1] + p[f + 1];
-    sz += 4 * p[e + 2] + p[f + 2];
-    ax += 4 * c0 * p[e] + wc * p[f];
-    ay += 4 * c0 * p[e + 1] + wc * p[f + 1];
-    az += 4 * c0 * p[e + 2] + wc * p[f + 2];
-    bx += 4 * s0 * p[e] + ws * p[f];
-    by += 4 * s0 * p[e + 1] + ws * p[f + 1];
-    bz += 4 * s0 * p[e + 2] + ws * p[f + 2];
+    const ec = spokes[0][i], es = spokes[1][i], fc = faces[0][i], fs = faces[1][i]; // prettier-ignore
+    const ex = p[e], ey = p[e + 1], ez = p[e + 2], fx = p[f], fy = p[f + 1], fz = p[f + 2]; // prettier-ignore
+    sx += 4 * ex + fx;
+    sy += 4 * ey + fy;
+    sz += 4 * ez + fz;
+    ax += ec * ex + fc * fx;
+    ay += ec * ey + fc * fy;
+    az += ec * ez + fc * fz;
+    bx += es * ex + fs * fx;
+    by += es * ey + fs * fy;
+    bz += es * ez + fs * fz;
   }
   const d = n * (n + 5);
   out[3 * v] = (n * n * p[3 * v] + sx) / d;
@@ -150,14 +217,7 @@ function limitInside(out: Float32Array, normals: Float32Array, v: number, p: Flo
   setNormal(normals, v, ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx);
 }
 
-function limitOnCrease(
-  out: Float32Array,
-  normals: Float32Array,
-  v: number,
-  p: Float32Array,
-  fv: Uint32Array,
-  ring: readonly number[],
-): void {
+function limitOnCrease(out: Float32Array, normals: Float32Array, v: number, p: Float32Array, fv: Uint32Array, ring: Uint32Array): void {
   const faces = ring.length;
   const first = 3 * fv[nextOf(ring[0])];
   const last = 3 * fv[prevOf(ring[faces - 1])];
@@ -183,10 +243,10 @@ function limitOnCrease(
     }
     out[3 * v + k] = (p[first + k] + 4 * v0 + p[last + k]) / 6;
   }
-  setNormal(normals, v, a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]);
+  addNormal(normals, v, a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]);
 }
 
-function averageNormal(normals: Float32Array, v: number, p: Float32Array, fv: Uint32Array, ring: readonly number[]): void {
+function averageNormal(normals: Float32Array, v: number, p: Float32Array, fv: Uint32Array, ring: Uint32Array): void {
   let nx = 0, ny = 0, nz = 0; // prettier-ignore
   const o = 3 * v;
   for (const c of ring) {
@@ -203,6 +263,14 @@ function averageNormal(normals: Float32Array, v: number, p: Float32Array, fv: Ui
     nz += cz * angleRad;
   }
   setNormal(normals, v, nx, ny, nz);
+}
+
+function addNormal(normals: Float32Array, v: number, x: number, y: number, z: number): void {
+  const len = Math.sqrt(x * x + y * y + z * z);
+  if (len === 0) return;
+  normals[3 * v] += x / len;
+  normals[3 * v + 1] += y / len;
+  normals[3 * v + 2] += z / len;
 }
 
 function setNormal(normals: Float32Array, v: number, x: number, y: number, z: number): void {

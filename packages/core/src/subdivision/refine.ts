@@ -8,8 +8,10 @@ import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { refineLinear, refineSmooth, splitEdges, splitFaces } from './catmull-clark';
-import { geometryKinds, SURFACE_DEFAULTS, uvKinds } from './rules';
-import type { RuledMesh, SurfaceOptions } from './rules';
+import type { RuledMesh, SurfaceOptions, VertexRules } from './rules';
+import { geometryRules, SURFACE_DEFAULTS, uvRules } from './rules';
+import type { Sharpness } from './sharpness';
+import { creasesBelow, sharpnessOf } from './sharpness';
 
 /** More corners than this would not fit the 32 bit tables or this machine's memory. */
 export const MAX_REFINED_FACES = 80_000_000;
@@ -23,6 +25,8 @@ export interface RefinedLevel {
   readonly uvEdges: EdgeTable | null;
   /** Points, and UVs, of several fans. New ones never are, and old ones keep their number, so they are those of level 0. */
   readonly folded: () => { readonly points: Uint32Array; readonly uvs: Uint32Array };
+  /** Of the mesh's creases; null where it has none. */
+  readonly sharpness: Sharpness | null;
   readonly surface: SurfaceOptions;
 }
 
@@ -42,52 +46,78 @@ export function levelZero(mesh: PolyMesh, options: Partial<SurfaceOptions> = {})
   const surface = resolveOptions('refine', SURFACE_DEFAULTS, options);
   const geometry = connectivityOf(mesh);
   const uv = uvConnectivityOf(mesh);
-  const edges = buildEdges(geometry);
-  const uvEdges = uv === null ? null : buildEdges(uv);
+  const plainEdges = buildEdges(geometry);
+  const plainUvEdges = uv === null ? null : buildEdges(uv);
+  const sharpness = mesh.creases === null ? null : sharpnessOf(mesh.creases, plainEdges, geometry.vertCount);
+  const edges = withSharpness(plainEdges, sharpness);
+  const uvEdges = plainUvEdges && withSharpness(plainUvEdges, sharpness, plainEdges);
   const folded = once(() => ({
     points: pointsOfSeveralFans(geometry, edges),
     uvs: uv === null || uvEdges === null ? new Uint32Array(0) : pointsOfSeveralFans(uv, uvEdges),
   }));
-  return { mesh, edges, uvEdges, folded, surface };
+  return { mesh, edges, uvEdges, folded, sharpness, surface };
+}
+
+/** Edges that know how sharp they are. @param points the edges that sharpness is of, where these are those of UVs over the same corners */
+function withSharpness(edges: EdgeTable, sharpness: Sharpness | null, points = edges): EdgeTable {
+  if (sharpness === null) return edges;
+  const own = new Float32Array(edges.edgeFaceCounts.length);
+  for (let c = 0; c < edges.cornerEdges.length; c++) own[edges.cornerEdges[c]] = sharpness.edges[points.cornerEdges[c]];
+  return { ...edges, sharpness: own };
 }
 
 /** The points of a level as the rules look at them. */
-export const ruledPoints = ({ mesh, edges, folded }: RefinedLevel): RuledMesh => ({
+export const ruledPoints = ({ mesh, edges, folded, sharpness }: RefinedLevel): RuledMesh => ({
   connectivity: connectivityOf(mesh),
   edges,
   folded: folded().points,
+  pointSharpness: sharpness?.points ?? null,
 });
 
-/** Vertex kinds of a level's UVs; null where they are linear or there are none. */
-export function uvKindsOf(level: RefinedLevel): Uint8Array | null {
+/** How a level's UVs are placed; null where they are linear or there are none. */
+export function uvRulesOf(level: RefinedLevel): VertexRules | null {
   const { uvEdges, folded, surface } = level;
   const connectivity = uvConnectivityOf(level.mesh);
   if (connectivity === null || uvEdges === null || surface.uv === 'linear') return null;
-  return uvKinds({ connectivity, edges: uvEdges, folded: folded().uvs }, ruledPoints(level), surface.uv, surface.boundary);
+  const points = ruledPoints(level);
+  const uvs = { connectivity, edges: uvEdges, folded: folded().uvs, pointSharpness: uvSharpness(level, connectivity) };
+  return uvRules(uvs, points, surface.uv, surface.boundary);
+}
+
+/** UVs at a point that is held are held. */
+function uvSharpness({ mesh, sharpness }: RefinedLevel, uv: Connectivity): Float32Array | null {
+  if (sharpness === null) return null;
+  const out = new Float32Array(uv.vertCount);
+  for (let c = 0; c < uv.faceVerts.length; c++) out[uv.faceVerts[c]] = sharpness.points[mesh.faceVerts[c]];
+  return out;
 }
 
 /** The next level. Face-varying UVs are refined as a mesh of their own, by the UV rule; colours like points; normals are dropped.
  *  @param shape `linear` only splits faces: points and UVs stay on the polygons. */
 export function refineOnce(level: RefinedLevel, shape: 'smooth' | 'linear' = 'smooth'): RefinedLevel {
-  const { mesh, edges, uvEdges, folded, surface } = level;
+  const { mesh, edges, uvEdges, folded, sharpness, surface } = level;
   const geometry = connectivityOf(mesh);
   const split = splitFaces(geometry, edges);
-  const kinds = shape === 'linear' ? null : geometryKinds(ruledPoints(level), surface.boundary);
+  const rules = shape === 'linear' ? null : geometryRules(ruledPoints(level), surface.boundary);
   const refinePoints = (values: Float32Array): Float32Array =>
-    kinds === null ? refineLinear(values, 3, geometry, edges) : refineSmooth(values, 3, geometry, edges, kinds);
+    rules === null ? refineLinear(values, 3, geometry, edges) : refineSmooth(values, 3, geometry, edges, rules);
+  const creases = sharpness === null ? null : creasesBelow(sharpness, edges, geometry.vertCount);
+  const bareEdges = once(() => splitEdges(geometry, edges));
+  const nextSharpness = once(() => ({ found: creases === null ? null : sharpnessOf(creases, bareEdges(), split.vertCount) }));
+  const nextEdges = once(() => withSharpness(bareEdges(), nextSharpness().found));
   const uv = uvConnectivityOf(mesh);
   let uvs: Float32Array | null = null;
   let faceUvs: Uint32Array | null = null;
   let nextUvEdges: () => EdgeTable | null = () => null;
   if (uv !== null && uvEdges !== null && mesh.uvs !== null) {
     faceUvs = splitFaces(uv, uvEdges).faceVerts;
-    nextUvEdges = once(() => splitEdges(uv, uvEdges));
-    const uvKindsHere = shape === 'linear' ? null : uvKindsOf(level);
-    uvs = uvKindsHere === null ? refineLinear(mesh.uvs, 2, uv, uvEdges) : refineSmooth(mesh.uvs, 2, uv, uvEdges, uvKindsHere);
+    const bareUvEdges = once(() => splitEdges(uv, uvEdges));
+    nextUvEdges = once(() => withSharpness(bareUvEdges(), nextSharpness().found, bareEdges()));
+    const rulesOfUvs = shape === 'linear' ? null : uvRulesOf(level);
+    uvs = rulesOfUvs === null ? refineLinear(mesh.uvs, 2, uv, uvEdges) : refineSmooth(mesh.uvs, 2, uv, uvEdges, rulesOfUvs);
   }
   const faceSections = new Uint16Array(cornerCount(mesh));
   for (let f = 0; f < faceCount(mesh); f++) faceSections.fill(mesh.faceSections[f], mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);
-  const nextEdges = once(() => splitEdges(geometry, edges));
   return {
     mesh: {
       positions: refinePoints(mesh.positions),
@@ -101,12 +131,16 @@ export function refineOnce(level: RefinedLevel, shape: 'smooth' | 'linear' = 'sm
       colors: mesh.colors === null ? null : refinePoints(mesh.colors),
       sections: mesh.sections,
       faceSections,
+      creases,
     },
     get edges() {
       return nextEdges();
     },
     get uvEdges() {
       return nextUvEdges();
+    },
+    get sharpness() {
+      return nextSharpness().found;
     },
     folded,
     surface,
