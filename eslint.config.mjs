@@ -47,9 +47,10 @@ const PACKAGES = {
   'packages/contracts': ['core'],
   'packages/node': ['core'],
   'packages/delivery': ['contracts', 'core', 'node'],
+  'packages/geometry': ['core'],
   'packages/demo': ['core'],
-  'apps/cli': ['contracts', 'core', 'delivery', 'demo', 'node'],
-  'apps/server': ['contracts', 'core', 'delivery', 'demo', 'node'],
+  'apps/cli': ['contracts', 'core', 'delivery', 'demo', 'geometry', 'node'],
+  'apps/server': ['contracts', 'core', 'delivery', 'demo', 'geometry', 'node'],
   'apps/web': ['contracts', 'core'],
 };
 const packageRules = Object.entries(PACKAGES).map(([folder, allowed]) => ({

@@ -8,6 +8,7 @@ export default {
     '<rootDir>/packages/contracts',
     '<rootDir>/packages/node',
     '<rootDir>/packages/delivery',
+    '<rootDir>/packages/geometry',
     '<rootDir>/packages/demo',
     '<rootDir>/apps/cli',
     '<rootDir>/apps/server',

@@ -25,6 +25,6 @@ await build({
   format: 'esm',
   sourcemap: true,
   // packages written as CommonJS ask for Node's own modules by require
-  banner: { js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);" },
+  banner: { js: "import { createRequire as requireOf } from 'node:module'; const require = requireOf(import.meta.url);" },
   logLevel: 'warning',
 });

@@ -1,5 +1,5 @@
 import { parseArgs } from 'node:util';
-import type { SurfaceOptions } from '@estampe/core';
+import type { SceneFacts, SurfaceOptions } from '@estampe/core';
 import { ENCODING_RANGES, EXTRACT_RANGES, InvalidInputError } from '@estampe/core';
 import * as z from 'zod';
 
@@ -87,6 +87,9 @@ export const surfaceOf = (o: {
   ...(o.boundary === undefined ? {} : { boundary: o.boundary }),
   ...(o.uv === undefined ? {} : { uv: o.uv }),
 });
+
+/** The rules that a mesh's own file says. */
+export const rulesOf = ({ boundary, uv }: SceneFacts): Partial<SurfaceOptions> => surfaceOf({ boundary, uv });
 
 /** A finite decimal number; empty text is none. */
 export const decimal = z

@@ -4,6 +4,7 @@ import { isSameFile, writeOutput } from '@estampe/node';
 import type { Command, CommandStart } from './command';
 import { EXIT } from './command';
 import { check } from './commands/check';
+import { convert } from './commands/convert';
 import { deliver } from './commands/deliver';
 import { encode } from './commands/encode';
 import { extract } from './commands/extract';
@@ -12,7 +13,15 @@ import { proof } from './commands/proof';
 import { subdivide } from './commands/subdivide';
 import { Context, sidecarOf } from './context';
 
-const COMMANDS: Readonly<Record<string, (argv: readonly string[]) => Command>> = { check, subdivide, extract, encode, proof, deliver };
+const COMMANDS: Readonly<Record<string, (argv: readonly string[]) => Command>> = {
+  check,
+  convert,
+  subdivide,
+  extract,
+  encode,
+  proof,
+  deliver,
+};
 
 const start = workerData as CommandStart;
 const word = new Int32Array(start.stop);

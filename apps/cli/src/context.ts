@@ -1,9 +1,10 @@
 import { basename } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
-import type { MapFile, PolyMesh, RunControl } from '@estampe/core';
-import { EstampeError, faceCount, readMap, readMesh, throwIfAborted } from '@estampe/core';
+import type { MapFile, MeshFile, PolyMesh, RunControl } from '@estampe/core';
+import { EstampeError, faceCount, readMap, throwIfAborted } from '@estampe/core';
 import type { MapRecordKeys } from '@estampe/contracts';
 import { parseMapRecord } from '@estampe/contracts';
+import { readMesh } from '@estampe/geometry';
 import { nodeZlib, readInput, requireFreeOutputs, ThreadPool, writeOutput } from '@estampe/node';
 import type { CommonOptions } from './args';
 
@@ -45,12 +46,19 @@ export class Context {
     throwIfAborted(this.control);
   }
 
-  async readMesh(path: string): Promise<PolyMesh> {
+  readonly readMesh = async (path: string): Promise<PolyMesh> => (await this.readMeshFile(path)).mesh;
+
+  /** A mesh of any format, with what its file says besides. @param uvSet which of several sets of UVs */
+  async readMeshFile(path: string, uvSet?: string): Promise<MeshFile> {
     const bytes = await readInput(path);
     try {
-      const { mesh, warnings } = readMesh(bytes, this.control);
-      this.warnings.push(...warnings.map((w) => `${path}: ${w}`));
-      return mesh;
+      const file = await readMesh(bytes, { control: this.control, uvSet });
+      this.warnings.push(...file.warnings.map((w) => `${path}: ${w}`));
+      if (file.uvSets !== undefined && uvSet === undefined)
+        this.warnings.push(
+          `${path}: of the UV sets ${file.uvSets.join(', ')} the usual one was taken; to take another, convert it with --uv-set.`,
+        );
+      return file;
     } catch (error) {
       throw error instanceof EstampeError && error.code !== 'CANCELLED' ? error.inFile(path) : error;
     }

@@ -1,14 +1,15 @@
 /** What others use of the core. A name joins when somebody outside needs it. */
-export { CancelledError, EstampeError, InvalidInputError, rebuildError, toErrorRecord } from './runtime/errors';
+export { CancelledError, EstampeError, InvalidInputError, UnsupportedError, rebuildError, toErrorRecord } from './runtime/errors';
 export type { ErrorCode, ErrorRecord } from './runtime/errors';
 export { subProgress, throwIfAborted } from './runtime/progress';
 export type { RunControl } from './runtime/progress';
 export { inlineThreads } from './runtime/threads';
 export type { Kernel, Threads } from './runtime/threads';
 export { diagonalOf } from './mesh/bounds';
-export { withOriginOf } from './mesh/local-origin';
 export { vertexNormals } from './mesh/normals';
-export { faceCount, pointCount, polyMesh, requireUvs } from './mesh/poly-mesh';
+export { DEFAULT_SECTION, faceCount, NO_INDEX, pointCount, polyMesh, requireUvs } from './mesh/poly-mesh';
+export type { Section } from './mesh/poly-mesh';
+export { aroundOrigin, localOriginOf, withOriginOf } from './mesh/local-origin';
 export type { PolyMesh } from './mesh/poly-mesh';
 export { triangleVerts, triangulate } from './mesh/triangulate';
 export { DOUBTFUL, fieldCounts, INSIDE, MENDED, MISSED, OUTSIDE, PADDING } from './raster/field';
@@ -41,8 +42,8 @@ export { baseSurfaceAt, parseBase } from './subdivision/base-surface';
 export type { Base } from './subdivision/base-surface';
 export { limitPoints } from './subdivision/limit';
 export { facesAfter, refinedFaceCount, refineLevels } from './subdivision/refine';
-export { SURFACE_DEFAULTS } from './subdivision/rules';
-export type { SurfaceOptions } from './subdivision/rules';
+export { SURFACE_DEFAULTS } from './mesh/surface-rules';
+export type { SurfaceOptions } from './mesh/surface-rules';
 export { checkMesh, movedFinding } from './uv/check-mesh';
 export type { MeshCheck } from './uv/check-mesh';
 export { faceTiles, tilesInUse } from './uv/tiles';
@@ -94,7 +95,22 @@ export { LEGAL_DEPTHS, mapFormatOf, readField, readMap, writeField, writeMap } f
 export type { MapFile, MapFormat } from './formats/map-file';
 export { fieldRecordOf, recordToJson, writtenRecord } from './formats/map-record';
 export type { WrittenRecord } from './formats/map-record';
-export { MESH_ENDINGS, MESH_FORMAT_NAMES, meshFormatOf, readMesh, withoutMeshEnding, writeMesh } from './formats/mesh-file';
+export {
+  CORE_MESH_CODECS,
+  lossOf,
+  MESH_ENDINGS,
+  MESH_FORMAT_NAMES,
+  MESH_FORMATS,
+  meshFormatOf,
+  otherEndingAdvice,
+  recogniseMesh,
+  withoutMeshEnding,
+} from './formats/mesh-file';
+export type { MeshFormatId } from './formats/mesh-file';
+export { NO_SCENE } from './formats/mesh-format';
+export type { MeshCodec, MeshFile, MeshFormat, ReadMeshOptions, SceneFacts, WriteMeshOptions } from './formats/mesh-format';
+export { shareUvs } from './formats/shared-uvs';
+export { weldEqual } from './formats/welded-points';
 export { readObj } from './formats/obj-read';
 export { writeObj } from './formats/obj-write';
 export { writePng } from './formats/png';

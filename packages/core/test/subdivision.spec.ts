@@ -3,7 +3,7 @@ import type { PolyMesh } from '../src';
 import { baseSurfaceAt, CancelledError, diagonalOf, faceCount, limitPoints, pointCount, readObj, refineLevels } from '../src';
 import { buildEdges } from '../src/mesh/topology';
 import { refineOnce, levelZero } from '../src/subdivision/refine';
-import type { BoundaryRule, UvRule } from '../src/subdivision/rules';
+import type { BoundaryRule, UvRule } from '../src/mesh/surface-rules';
 import { NAMED_MESHES } from './named-meshes';
 import { cube, meshOf, onSphere, plane } from './shapes';
 

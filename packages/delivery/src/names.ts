@@ -1,5 +1,5 @@
 import { plainName } from '@estampe/contracts';
-import type { Depth } from '@estampe/core';
+import type { Depth, PolyMesh } from '@estampe/core';
 
 const DEPTH_MARKS: Readonly<Record<Depth, string>> = { 8: '8i', 16: '16i', half: '16f', float: '32f' };
 
@@ -29,8 +29,10 @@ export function freeName(name: string, width: number, taken: ReadonlySet<string>
   }
 }
 
-export const lowFileName = (asset: string, level: number): string => `${plainName(asset)}_L${level}.obj`;
-export const sculptFileName = (asset: string): string => `${plainName(asset)}_sculpt.obj`;
+/** Creases need a format that holds them. */
+const ending = ({ creases }: PolyMesh): string => (creases === null ? 'obj' : 'usda');
+export const lowFileName = (asset: string, level: number, mesh: PolyMesh): string => `${plainName(asset)}_L${level}.${ending(mesh)}`;
+export const sculptFileName = (asset: string, mesh: PolyMesh): string => `${plainName(asset)}_sculpt.${ending(mesh)}`;
 /** Folder and zip of a version; versions only ever go up. */
 export const deliveryName = (asset: string, version: number): string => `${plainName(asset)}_v${String(version).padStart(3, '0')}`;
 

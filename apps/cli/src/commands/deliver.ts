@@ -32,9 +32,9 @@ import {
   requireUvs,
   subProgress,
   tilesInUse,
-  writeMesh,
 } from '@estampe/core';
 import type { DeliveredTile, MadeMap, MadeProof, SheetPictures } from '@estampe/delivery';
+import { writeMesh } from '@estampe/geometry';
 import {
   deliveredMap,
   deliveryName,
@@ -238,9 +238,9 @@ class Delivery {
 
   private async fill(low: PolyMesh, sculpt: PolyMesh, version: number): Promise<Manifest> {
     const { recipe: r } = this;
-    const putMesh = (name: string, mesh: PolyMesh) => this.put(name, writeMesh(mesh, name));
-    const lowFile = await putMesh(lowFileName(r.asset, r.lowLevel), low);
-    const sculptFile = r.withSculpt ? await putMesh(sculptFileName(r.asset), sculpt) : null;
+    const putMesh = async (name: string, mesh: PolyMesh) => this.put(name, (await writeMesh(mesh, name)).bytes);
+    const lowFile = await putMesh(lowFileName(r.asset, r.lowLevel, low), low);
+    const sculptFile = r.withSculpt ? await putMesh(sculptFileName(r.asset, sculpt), sculpt) : null;
     const maps: DeliveredMap[] = [];
     const pictures: SheetPictures['maps'][number][] = [];
     let span: SpanSurfaces | null = null;

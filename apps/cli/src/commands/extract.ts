@@ -4,6 +4,7 @@ import {
   adviseOnSheets,
   asksRay,
   EXTRACT_DEFAULTS,
+  SURFACE_DEFAULTS,
   EXTRACT_RANGES,
   extractTile,
   faceCount,
@@ -28,7 +29,7 @@ import { meshHash, nodeZlib, requireMemory, writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { coreOptions, KIND_WORDS, PASS_DEFAULTS, shadingKind } from '@estampe/contracts';
 import type { Pass } from '@estampe/contracts';
-import { decimal, length, readArgs, SURFACE, surfaceOf, whole } from '../args';
+import { decimal, length, readArgs, SURFACE, rulesOf, surfaceOf, whole } from '../args';
 import { sidecarOf, stopwatch } from '../context';
 import type { Command } from '../command';
 import { tilePath } from '../tile-path';
@@ -86,7 +87,7 @@ export function extract(argv: readonly string[]): Command {
     async run(context) {
       await context.claim({ inputs: [o.low, o.sculpt], mapOutput: o.out });
       const lap = stopwatch();
-      const low = await context.readMesh(o.low);
+      const { mesh: low, scene } = await context.readMeshFile(o.low);
       const sculpt = await context.readMesh(o.sculpt);
       const read = lap();
       const asked = { ...EXTRACT_DEFAULTS, ...options };
@@ -96,7 +97,8 @@ export function extract(argv: readonly string[]): Command {
         `One tile of ${asked.width} x ${asked.height}`,
         'take a smaller --size',
       );
-      const span = prepareSpan(low, sculpt, options, context.threads, context.control);
+      const surface = { ...SURFACE_DEFAULTS, ...rulesOf(scene), ...surfaceOf(o) };
+      const span = prepareSpan(low, sculpt, { ...options, surface }, context.threads, context.control);
       const radiusAdvice = adviseOnRadius(radiusEdgesOf(span, kind));
       if (radiusAdvice !== null) context.warnings.push(radiusAdvice);
       const tiles = typeof o.tile === 'number' ? [o.tile] : span.tiles;

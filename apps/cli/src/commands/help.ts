@@ -1,9 +1,10 @@
 /** What `estampe help` prints. */
 export const HELP = `estampe: displacement maps from a sculpt, measured and proven
 
-  estampe check     MESH.obj [--before EARLIER.obj]
-  estampe subdivide BASE.obj -o OUT.obj --levels N [--limit] [SURFACE]
-  estampe extract   --low LOW.obj --sculpt HIGH.obj --map scalar|vector|normal|occlusion|hollows|curvature|thickness|colour -o FIELD.exr
+  estampe check     MESH [--before EARLIER]
+  estampe convert   IN -o OUT [--uv-set NAME]            by endings: obj ply stl glb gltf usda usdz
+  estampe subdivide BASE -o OUT --levels N [--limit] [SURFACE]
+  estampe extract   --low LOW --sculpt HIGH --map scalar|vector|normal|occlusion|hollows|curvature|thickness|colour -o FIELD.exr
                     [--size W|WxH] [--base limit|polygons|level:K] [--match auto|stack|rays|closest] [--reach auto|R]
                     [--samples N] [--padding PX|fill] [--tile 1001|all] [--match-seams] [SURFACE]
                     scalar, vector, normal: [--fit-texels]
@@ -15,7 +16,7 @@ export const HELP = `estampe: displacement maps from a sculpt, measured and prov
   estampe encode    FIELD.exr -o OUT.(exr|tif|png) [--depth 8|16|half|float] [--midpoint M|exact] [--scale S]
                     [--fit measured|symmetric|full|clip:SHARE[,rounded]]
                     vector: [--axes "R=+U G=+V B=+N"] [--ranges shared|each]     normal: [--green up|down] [--keep-blue yes|no]
-  estampe proof     --low LOW.obj --map FILE --sculpt HIGH.obj [--kind scalar|vector|normal] [--subdivisions R] [--tolerance T|T%]
+  estampe proof     --low LOW --map FILE --sculpt HIGH [--kind scalar|vector|normal] [--subdivisions R] [--tolerance T|T%]
                     [--midpoint M] [--scale S] [--axes ORDER] [--base B] [--frame derivative|mikk|object] [--green up|down]
                     [--keep-blue yes|no] [--filter bilinear|nearest] [--field FIELD.exr] [SURFACE]
                     a normal map's tolerance is in degrees

@@ -1,7 +1,8 @@
-import { faceCount, limitPoints, pointCount, refineLevels, refiningBytes, writeMesh } from '@estampe/core';
+import { faceCount, limitPoints, pointCount, refineLevels, refiningBytes } from '@estampe/core';
+import { writeMesh } from '@estampe/geometry';
 import { requireMemory, writeOutput } from '@estampe/node';
 import * as z from 'zod';
-import { readArgs, SURFACE, surfaceOf, whole } from '../args';
+import { readArgs, rulesOf, SURFACE, surfaceOf, whole } from '../args';
 import { stopwatch } from '../context';
 import type { Command } from '../command';
 
@@ -18,10 +19,10 @@ export function subdivide(argv: readonly string[]): Command {
     common: options,
     async run(context) {
       await context.claim({ inputs: [positionals[0]], outputs: [options.out] });
-      const base = await context.readMesh(positionals[0]);
+      const { mesh: base, scene } = await context.readMeshFile(positionals[0]);
       requireMemory(refiningBytes(base, options.levels), `Refining ${options.levels} times`, 'ask for fewer levels');
       const lap = stopwatch();
-      const level = refineLevels(base, options.levels, surfaceOf(options), context.control);
+      const level = refineLevels(base, options.levels, { ...rulesOf(scene), ...surfaceOf(options) }, context.control);
       let { mesh } = level;
       if (options.levels === 0) mesh = { ...mesh, normals: null, faceNormals: null };
       if (options.limit === true) {
@@ -29,7 +30,9 @@ export function subdivide(argv: readonly string[]): Command {
         mesh = { ...mesh, positions, uvs: uvs ?? mesh.uvs, normals, faceNormals: mesh.faceVerts };
       }
       const seconds = lap();
-      await writeOutput(options.out, writeMesh(mesh, options.out, context.control));
+      const { bytes, lost } = await writeMesh(mesh, options.out, { control: context.control, scene });
+      if (lost !== null) context.warnings.push(`${options.out}: ${lost}`);
+      await writeOutput(options.out, bytes);
       return { report: { points: pointCount(mesh), faces: faceCount(mesh), seconds }, lines: [context.describe(options.out, mesh)] };
     },
   };

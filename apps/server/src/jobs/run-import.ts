@@ -7,7 +7,6 @@ import {
   levelDetail,
   packMesh,
   pointCount,
-  readMesh,
   renderClay,
   requireUvs,
   subProgress,
@@ -15,6 +14,7 @@ import {
   withOriginOf,
   writePng,
 } from '@estampe/core'; // prettier-ignore
+import { readMesh } from '@estampe/geometry';
 import { nodeZlib } from '@estampe/node';
 import type { ImportResult, JobInput } from './job-messages';
 
@@ -33,7 +33,9 @@ export async function runImport(
   const said: string[] = [];
   for (const [i, name] of names.entries()) {
     try {
-      const { mesh, warnings } = readMesh(await fileAt(i), subProgress(control, (0.6 * i) / names.length, (0.6 * (i + 1)) / names.length));
+      const { mesh, warnings } = await readMesh(await fileAt(i), {
+        control: subProgress(control, (0.6 * i) / names.length, (0.6 * (i + 1)) / names.length),
+      });
       read.push({ name, mesh });
       said.push(...warnings.map((warning) => `${name}: ${warning}`));
     } catch (error) {

@@ -1,14 +1,15 @@
 import type { RunControl } from '@estampe/core';
-import { checkMesh, EstampeError, faceCount, InvalidInputError, movedFinding, movedPoints, packMesh, pointCount, readMesh, requireUvs, subProgress, unpackMesh, withOriginOf } from '@estampe/core'; // prettier-ignore
+import { checkMesh, EstampeError, faceCount, InvalidInputError, movedFinding, movedPoints, packMesh, pointCount, requireUvs, subProgress, unpackMesh, withOriginOf } from '@estampe/core'; // prettier-ignore
+import { readMesh } from '@estampe/geometry';
 import type { JobInput, LowResult } from './job-messages';
 import { asFinding } from './run-import';
 
 /** Reads a light mesh that is brought in again: its points may have moved, but they must be the same points. */
-export function runLow({ file, before, unit }: Extract<JobInput, { kind: 'low' }>, control: RunControl): LowResult {
+export async function runLow({ file, before, unit }: Extract<JobInput, { kind: 'low' }>, control: RunControl): Promise<LowResult> {
   const earlier = unpackMesh(before);
   try {
     // all levels of a part are counted from one origin
-    const read = readMesh(file.bytes, subProgress(control, 0, 0.5));
+    const read = await readMesh(file.bytes, { control: subProgress(control, 0, 0.5) });
     const mesh = withOriginOf(read.mesh, earlier);
     requireUvs(mesh, file.name);
     if (movedPoints(earlier, mesh) === null)

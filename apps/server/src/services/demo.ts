@@ -2,7 +2,7 @@ import { Readable } from 'node:stream';
 import { setTimeout as pause } from 'node:timers/promises';
 import { MAX_UPLOAD_BYTES } from '@estampe/contracts';
 import type { PolyMesh } from '@estampe/core';
-import { writeMesh } from '@estampe/core';
+import { writeObj } from '@estampe/core';
 import { bellClapper, harbourBell, kelpHoldfast, mooringBuoy, quayStone } from '@estampe/demo';
 import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
@@ -38,7 +38,7 @@ export async function makeDemo({ assets, jobs, blobs, studio }: Ports, topLevel:
     const files: { hash: string; name: string }[] = [];
     for (const [k, mesh] of make(topLevel).entries()) {
       const name = `${file}-level-${k}.obj`;
-      const { hash } = await blobs.putStream(Readable.from([Buffer.from(writeMesh(mesh, name))]), MAX_UPLOAD_BYTES);
+      const { hash } = await blobs.putStream(Readable.from([Buffer.from(writeObj(mesh))]), MAX_UPLOAD_BYTES);
       files.push({ hash, name });
     }
     return (await studio.bringIn({ name, unit: 'mm', files, assetId }, PRODUCTION)).id;

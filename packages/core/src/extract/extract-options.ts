@@ -5,8 +5,8 @@ import { asksRay, heeds, isFittable } from '../raster/map-kinds';
 import { InvalidInputError } from '../runtime/errors';
 import { checkRange } from '../runtime/options';
 import type { Base } from '../subdivision/base-surface';
-import type { SurfaceOptions } from '../subdivision/rules';
-import { SURFACE_DEFAULTS } from '../subdivision/rules';
+import type { SurfaceOptions } from '../mesh/surface-rules';
+import { SURFACE_DEFAULTS } from '../mesh/surface-rules';
 
 export type Match = 'stack' | 'rays' | 'closest';
 export type VectorFrameKind = 'derivative' | 'mikk' | 'object';

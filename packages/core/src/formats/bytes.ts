@@ -14,6 +14,12 @@ export function concatBytes(parts: readonly Uint8Array[]): Uint8Array {
 /** The same bytes as a plain Uint8Array. A Node Buffer is one too, but its `slice` is a view and its `buffer` a shared pool: readers never see one. */
 export const plainBytes = (bytes: Uint8Array): Uint8Array => new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
+/** Whether bytes begin with a mark of plain letters. */
+export function startsWith(bytes: Uint8Array, mark: string): boolean {
+  for (let i = 0; i < mark.length; i++) if (bytes[i] !== mark.charCodeAt(i)) return false;
+  return true;
+}
+
 /** Reads numbers from a file's bytes; running past the end is a clear error instead of `undefined`. */
 export class ByteReader {
   at = 0;

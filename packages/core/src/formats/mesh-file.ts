@@ -1,35 +1,109 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { InvalidInputError } from '../runtime/errors';
-import type { RunControl } from '../runtime/progress';
-import type { MeshFile, MeshFormat } from './mesh-format';
+import { faceCount, NO_INDEX } from '../mesh/poly-mesh';
+import { InvalidInputError, UnsupportedError } from '../runtime/errors';
+import { decodeUtf8 } from '../runtime/growable';
+import { startsWith } from './bytes';
+import type { MeshCodec, MeshFormat, SceneFacts } from './mesh-format';
 import { readObj } from './obj-read';
 import { writeObj } from './obj-write';
+import { readPly } from './ply-read';
+import { writePly } from './ply-write';
+import { normalsOfPoints } from './point-normals';
+import { isStl, readStl, writeStl } from './stl';
+import { meshOfUsd } from './usd/usd-mesh';
+import { isUsdText, readUsdText } from './usd/usd-text';
+import { writeUsdText } from './usd/usd-write';
 
 /** Share of bytes that no text has, above which a file is none. A few of them are damage that a reader can name by its line. */
 const MOST_NULS = 0.01;
 const isText = (head: Uint8Array): boolean => head.filter((byte) => byte === 0).length <= MOST_NULS * head.length;
+const EVERYTHING = { order: true, polygons: true, farAway: true, uvs: 'any', normals: 'corners', groups: 'all', creases: true, colours: true, units: true } as const; // prettier-ignore
+const TRIANGLES = { order: false, polygons: false, farAway: false, uvs: 'none', normals: 'none', groups: 'none', creases: false, colours: false, units: false } as const; // prettier-ignore
 
-/** Every mesh format that is read and written. A file is asked of one after another, so one that is plain text without a mark stands last. */
+/** Every mesh format that is known. A file is asked of one after another, so one that is plain text without a mark stands last. */
 export const MESH_FORMATS = {
+  ply: {
+    name: 'PLY',
+    endings: ['.ply'],
+    recognises: (head) => startsWith(head, 'ply\n') || startsWith(head, 'ply\r'),
+    holds: { ...EVERYTHING, normals: 'points', groups: 'groups', creases: false, units: false },
+    written: true,
+  },
+  usd: {
+    name: 'USD',
+    endings: ['.usda', '.usd'],
+    recognises: isUsdText,
+    holds: { ...EVERYTHING, uvs: 'complete' },
+    written: true,
+  },
+  usdz: {
+    name: 'USDZ',
+    endings: ['.usdz'],
+    recognises: (head) => startsWith(head, 'PK\x03\x04'),
+    holds: { ...EVERYTHING, uvs: 'complete' },
+    written: true,
+  },
+  usdc: {
+    name: 'binary USD',
+    endings: ['.usdc'],
+    recognises: (head) => startsWith(head, 'PXR-USDC'),
+    holds: EVERYTHING,
+    written: false,
+  },
+  gltf: {
+    name: 'glTF',
+    endings: ['.glb', '.gltf'],
+    recognises: (head) => startsWith(head, 'glTF') || /^\s*\{[\s\S]*"asset"/.test(decodeUtf8(head)),
+    holds: { ...TRIANGLES, uvs: 'complete', normals: 'corners', colours: true, units: true },
+    written: true,
+  },
+  stl: {
+    name: 'STL',
+    endings: ['.stl'],
+    recognises: isStl,
+    holds: TRIANGLES,
+    written: true,
+  },
   obj: {
     name: 'OBJ',
     endings: ['.obj'],
     recognises: isText,
-    read: readObj,
-    write: writeObj,
+    holds: { ...EVERYTHING, creases: false, units: false },
+    written: true,
   },
 } as const satisfies Readonly<Record<string, MeshFormat>>;
 
-const ALL: readonly MeshFormat[] = Object.values(MESH_FORMATS);
-export const MESH_ENDINGS: readonly string[] = ALL.flatMap((format) => format.endings);
-/** For sentences: "OBJ", or "OBJ, PLY or STL". */
-export const MESH_FORMAT_NAMES = new Intl.ListFormat('en', { type: 'disjunction' }).format(ALL.map((format) => format.name));
+export type MeshFormatId = keyof typeof MESH_FORMATS;
+
+/** The readers and writers that need nothing but the core. */
+export const CORE_MESH_CODECS = {
+  ply: { read: readPly, write: writePly },
+  usd: { read: (bytes, options) => meshOfUsd(readUsdText(bytes, options?.control), options), write: writeUsdText },
+  usdc: {
+    read: () => {
+      throw new UnsupportedError(
+        'UNSUPPORTED',
+        'this is USD in its binary form, which is not read; save it as text (.usda) or as a package of text.',
+      );
+    },
+    write: writeUsdText,
+  },
+  stl: { read: readStl, write: writeStl },
+  obj: { read: readObj, write: writeObj },
+} as const satisfies Partial<Record<MeshFormatId, MeshCodec>>;
+
+const ALL = Object.entries(MESH_FORMATS) as [MeshFormatId, MeshFormat][];
+export const MESH_ENDINGS: readonly string[] = ALL.flatMap(([, format]) => format.endings);
+/** For sentences: "OBJ, PLY or STL". */
+export const MESH_FORMAT_NAMES = new Intl.ListFormat('en', { type: 'disjunction' }).format(
+  ALL.filter(([, format]) => format.written).map(([, format]) => format.name),
+);
 
 const hasEnding = (name: string, ending: string): boolean => name.toLowerCase().endsWith(ending);
 
 /** @returns the format that a file's name says; null for none that is known */
-export const meshFormatOf = (name: string): MeshFormat | null =>
-  ALL.find((format) => format.endings.some((ending) => hasEnding(name, ending))) ?? null;
+export const meshFormatOf = (name: string): MeshFormatId | null =>
+  ALL.find(([, format]) => format.endings.some((ending) => hasEnding(name, ending)))?.[0] ?? null;
 
 /** A mesh file's name without its ending. */
 export function withoutMeshEnding(name: string): string {
@@ -37,18 +111,47 @@ export function withoutMeshEnding(name: string): string {
   return ending === undefined ? name : name.slice(0, -ending.length);
 }
 
+/** What to do about a file whose ending is not one of ours: also of programs whose files only they can read. */
+export const otherEndingAdvice = (name: string): string => {
+  const ending = /\.[A-Za-z0-9]{1,10}$/.exec(name)?.[0];
+  return ending === undefined
+    ? `${name} has no ending that says what it is; meshes are read as ${MESH_FORMAT_NAMES}.`
+    : `${name} is not a mesh that can be read: open it in the program that wrote the ${ending} file and save the mesh as ${MESH_FORMAT_NAMES}.`;
+};
+
 const HEAD_BYTES = 4096;
 
-/** Reads a mesh by its content, not its name. @throws InvalidInputError EMPTY_FILE, NOT_THIS_FORMAT, and what its format's reader throws */
-export function readMesh(bytes: Uint8Array, control?: RunControl): MeshFile {
+/** Which format a file has by its content, not its name. @throws InvalidInputError EMPTY_FILE, NOT_THIS_FORMAT */
+export function recogniseMesh(bytes: Uint8Array): MeshFormatId {
   if (bytes.length === 0) throw new InvalidInputError('EMPTY_FILE', 'The file is empty; write the mesh again.');
   const head = bytes.subarray(0, HEAD_BYTES);
-  const format = ALL.find((f) => f.recognises(head));
-  if (format === undefined)
+  const found = ALL.find(([, format]) => format.recognises(head, bytes.length));
+  if (found === undefined)
     throw new InvalidInputError('NOT_THIS_FORMAT', `this is no mesh file that can be read; write the mesh as ${MESH_FORMAT_NAMES}.`);
-  return format.read(bytes, control);
+  return found[0];
 }
 
-/** Writes a mesh in the format that the name says; the first one for a name that says none. */
-export const writeMesh = (mesh: PolyMesh, name: string, control?: RunControl): Uint8Array =>
-  (meshFormatOf(name) ?? MESH_FORMATS.obj).write(mesh, control);
+const list = new Intl.ListFormat('en', { type: 'conjunction' });
+
+/** What a mesh has that a format cannot hold, in one sentence; null where it holds all of it. */
+export function lossOf(mesh: PolyMesh, id: MeshFormatId, scene: SceneFacts | undefined): string | null {
+  const { name, holds }: MeshFormat = MESH_FORMATS[id];
+  const { sections, faceOffsets, origin } = mesh;
+  const lost: string[] = [];
+  if (!holds.order) lost.push('the order of points');
+  if (!holds.polygons && faceOffsets[faceCount(mesh)] > 3 * faceCount(mesh)) lost.push('faces of more than three corners (they are cut into triangles)'); // prettier-ignore
+  if (!holds.farAway && origin.some((x) => x !== 0)) lost.push('the precision of points so far from zero');
+  if (holds.uvs === 'none' && mesh.uvs !== null) lost.push('UVs');
+  if (holds.uvs === 'complete' && mesh.faceUvs?.includes(NO_INDEX) === true) lost.push('that some faces have no UVs (they get 0, 0)');
+  if (mesh.normals !== null && (holds.normals === 'none' || (holds.normals === 'points' && normalsOfPoints(mesh) === null))) lost.push('normals'); // prettier-ignore
+  if (holds.groups !== 'all') {
+    if (holds.groups === 'none' && sections.some((s) => s.group !== '')) lost.push('groups');
+    if (sections.some((s) => s.object !== '')) lost.push('names of objects');
+    if (sections.some((s) => s.material !== '')) lost.push('names of materials');
+    if (sections.some((s) => s.smoothing !== '')) lost.push('smoothing groups');
+  }
+  if (!holds.creases && mesh.creases !== null) lost.push('creases');
+  if (!holds.colours && mesh.colors !== null) lost.push('colours');
+  if (!holds.units && scene !== undefined && (scene.metresPerUnit !== null || scene.up !== null)) lost.push('unit and up axis');
+  return lost.length === 0 ? null : `${name} cannot hold ${list.format(lost)}; write USD where they matter.`;
+}

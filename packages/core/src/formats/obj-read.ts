@@ -5,27 +5,20 @@ import { InvalidInputError } from '../runtime/errors';
 import { decodeUtf8, GrowableF32, GrowableF64, GrowableU32 } from '../runtime/growable';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
-import { POW10 } from './decimal';
-import type { MeshFile } from './mesh-format';
-
-const LARGEST_SINGLE = 3.4028234663852886e38;
-const NEWLINE = 10;
-const SPACE = 32;
-const isBlank = (b: number): boolean => b === SPACE || b === 9 || b === 13;
-const isDigit = (b: number): boolean => b >= 48 && b <= 57;
+import type { MeshFile, ReadMeshOptions } from './mesh-format';
+import { NO_SCENE } from './mesh-format';
+import { isBlank, isDigit, NEWLINE, TextScanner } from './text-scanner';
 
 /** Reads a Wavefront OBJ from bytes: polygons of any size, order, UVs, normals, point colours, o / g / usemtl / s. Points far from zero
  *  are kept around an origin of their own.
  *  Curves, lines, points and materials are passed over with a warning.
  *  @throws InvalidInputError EMPTY_FILE, NOT_THIS_FORMAT, BAD_NUMBER, INDEX_OUT_OF_RANGE, TRUNCATED, NO_FACES, with the line */
-export function readObj(bytes: Uint8Array, control?: RunControl): MeshFile {
+export function readObj(bytes: Uint8Array, { control }: ReadMeshOptions = {}): MeshFile {
   if (bytes.length === 0) throw new InvalidInputError('EMPTY_FILE', 'The file is empty; write the mesh again.');
   return new ObjReader(bytes, control).read();
 }
 
-class ObjReader {
-  private pos = 0;
-  private line = 1;
+class ObjReader extends TextScanner {
   private readonly positions = new GrowableF64();
   private readonly colors = new GrowableF32();
   private readonly uvs = new GrowableF32();
@@ -46,9 +39,11 @@ class ObjReader {
   private declared: { points: number; faces: number } | null = null;
 
   constructor(
-    private readonly b: Uint8Array,
+    b: Uint8Array,
     private readonly control: RunControl | undefined,
-  ) {}
+  ) {
+    super(b);
+  }
 
   read(): MeshFile {
     const { b } = this;
@@ -73,10 +68,6 @@ class ObjReader {
       this.endLine();
     }
     return this.finish();
-  }
-
-  private fail(code: ConstructorParameters<typeof InvalidInputError>[0], message: string): never {
-    throw new InvalidInputError(code, message, { line: this.line });
   }
 
   private skipBlanks(): void {
@@ -105,15 +96,6 @@ class ObjReader {
     this.line++;
   }
 
-  /** The rest of the line, without blanks at its ends. */
-  private restOfLine(): string {
-    const from = this.pos;
-    let to = from;
-    while (to < this.b.length && this.b[to] !== NEWLINE) to++;
-    this.pos = to;
-    return decodeUtf8(this.b, from, to).trim();
-  }
-
   private cutOff(what: string): never {
     let q = this.pos;
     while (q < this.b.length && this.b[q] !== NEWLINE) q++;
@@ -121,53 +103,9 @@ class ObjReader {
     this.fail('BAD_NUMBER', `${what} is not complete; correct the line or write the file again.`);
   }
 
-  /** One decimal number, exactly rounded to double when it has up to 15 digits, by Number() beyond; single precision must hold it. */
   private number(what: string): number {
     if (this.atLineEnd()) this.cutOff(what);
-    const { b } = this;
-    const from = this.pos;
-    let q = from;
-    let negative = false;
-    if (b[q] === 45 || b[q] === 43) negative = b[q++] === 45;
-    let m = 0;
-    let digits = 0;
-    let scale = 0;
-    while (isDigit(b[q])) {
-      m = m * 10 + (b[q++] - 48);
-      digits++;
-    }
-    if (b[q] === 46) {
-      q++;
-      while (isDigit(b[q])) {
-        m = m * 10 + (b[q++] - 48);
-        digits++;
-        scale++;
-      }
-    }
-    let slow = digits > 15;
-    if (digits > 0 && (b[q] === 101 || b[q] === 69)) {
-      slow = true;
-      q++;
-      if (b[q] === 45 || b[q] === 43) q++;
-      while (isDigit(b[q])) q++;
-    }
-    const tokenEnd = q >= b.length || isBlank(b[q]) || b[q] === NEWLINE;
-    if (digits === 0 || !tokenEnd) {
-      while (q < b.length && !isBlank(b[q]) && b[q] !== NEWLINE) q++;
-      this.fail(
-        'BAD_NUMBER',
-        `'${decodeUtf8(b, from, Math.min(q, from + 40))}' in ${what} is not a finite number; correct the line or write the file again.`,
-      );
-    }
-    this.pos = q;
-    let x = slow ? Number(decodeUtf8(b, from, q)) : m / POW10[scale];
-    if (negative && !slow) x = -x;
-    if (!(Math.abs(x) <= LARGEST_SINGLE))
-      this.fail(
-        'BAD_NUMBER',
-        `'${decodeUtf8(b, from, q)}' in ${what} is beyond what a 32 bit float holds; correct the line or write the file again.`,
-      );
-    return x;
+    return this.numberHere(what);
   }
 
   private vertex(): void {
@@ -323,6 +261,7 @@ class ObjReader {
         creases: null,
       },
       warnings,
+      scene: NO_SCENE,
     };
   }
 }

@@ -1,9 +1,9 @@
 import type { PolyMesh, Section } from '../mesh/poly-mesh';
 import { faceCount, NO_INDEX, pointCount } from '../mesh/poly-mesh';
 import { ByteWriter } from '../runtime/growable';
-import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { writeFloat32, writeInteger } from './decimal';
+import type { WriteMeshOptions } from './mesh-format';
 
 const DIRECTIVES: readonly (readonly [keyof Section, string])[] = [
   ['object', 'o'],
@@ -15,7 +15,7 @@ const DIRECTIVES: readonly (readonly [keyof Section, string])[] = [
 /** Writes a mesh as OBJ: same point order, polygons, UVs, normals, groups and names as given; first line states the counts
  *  so that a cut-off copy is noticed. Floats have the fewest digits that read back equal; points stand where
  *  they stand in the scene. */
-export function writeObj(mesh: PolyMesh, control?: RunControl): Uint8Array {
+export function writeObj(mesh: PolyMesh, { control }: WriteMeshOptions = {}): Uint8Array {
   const out = new ByteWriter();
   out.text(`# Estampe: ${pointCount(mesh)} points, ${faceCount(mesh)} faces\n`);
   const { positions: p, origin, colors, uvs, normals } = mesh;

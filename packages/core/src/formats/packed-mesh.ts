@@ -18,10 +18,10 @@ type Arrays = Record<ArrayName, Float32Array | Uint32Array | Uint16Array | null>
 
 const arraysOf = ({ creases, ...mesh }: PolyMesh): Arrays => ({
   ...mesh,
-  creaseEdges: creases && creases.edges,
-  creaseSharpness: creases && creases.edgeSharpness,
-  cornerPoints: creases && creases.points,
-  cornerSharpness: creases && creases.pointSharpness,
+  creaseEdges: creases?.edges ?? null,
+  creaseSharpness: creases?.edgeSharpness ?? null,
+  cornerPoints: creases?.points ?? null,
+  cornerSharpness: creases?.pointSharpness ?? null,
 });
 
 interface Head {

@@ -5,8 +5,8 @@ const FAR_DIAGONALS = 8;
 
 /** Where the points of a mesh are counted from: zero for what stands near it; else, axis by axis, the middle of its box, rounded to a power of
  *  two of its size, so that meshes that belong together mostly get the same one. A file that was written and read again gets the same.
- *  @param points float64[3 P], as they stand in the file */
-export function localOriginOf(points: Float64Array): PolyMesh['origin'] {
+ *  @param points 3 P, as they stand in the file */
+export function localOriginOf(points: Float64Array | Float32Array): PolyMesh['origin'] {
   const lo = [Infinity, Infinity, Infinity];
   const hi = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < points.length; i++) {
@@ -25,7 +25,7 @@ export function localOriginOf(points: Float64Array): PolyMesh['origin'] {
 }
 
 /** Points counted from an origin, rounded to single precision there. */
-export function aroundOrigin(points: Float64Array, origin: PolyMesh['origin']): Float32Array {
+export function aroundOrigin(points: Float64Array | Float32Array, origin: PolyMesh['origin']): Float32Array {
   const out = new Float32Array(points.length);
   for (let i = 0; i < out.length; i++) out[i] = points[i] - origin[i % 3];
   return out;

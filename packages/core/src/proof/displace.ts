@@ -14,7 +14,7 @@ import { sampleRaster } from '../raster/sample';
 import { InvalidInputError } from '../runtime/errors';
 import type { Base, BaseSurface } from '../subdivision/base-surface';
 import { baseSurfaceAt } from '../subdivision/base-surface';
-import type { SurfaceOptions } from '../subdivision/rules';
+import type { SurfaceOptions } from '../mesh/surface-rules';
 import { faceTiles, tileOrigin, tilesInUse } from '../uv/tiles';
 import type { CrackedMesh } from './cracked-mesh';
 import { crackAtSeams } from './cracked-mesh';

@@ -9,7 +9,7 @@ import type { Threads } from '../runtime/threads';
 import { inlineThreads } from '../runtime/threads';
 import type { Base } from '../subdivision/base-surface';
 import { baseSurfaceAt } from '../subdivision/base-surface';
-import type { SurfaceOptions } from '../subdivision/rules';
+import type { SurfaceOptions } from '../mesh/surface-rules';
 import type { TextureFilter } from '../raster/sample';
 import { comparedSurface, compareSurfaces } from './compare';
 import type { TileRasters } from './displace';

@@ -1,7 +1,14 @@
 /** A typed array that doubles when full; `finish` gives the filled part as its own array. */
 export class GrowableF32 {
-  private data = new Float32Array(4096);
+  private data: Float32Array<ArrayBuffer>;
   length = 0;
+  /** @param expected values to make room for at once */
+  constructor(expected = 4096) {
+    this.data = new Float32Array(Math.max(16, expected));
+  }
+  at(i: number): number {
+    return this.data[i];
+  }
   push(x: number): void {
     if (this.length === this.data.length) {
       const next = new Float32Array(this.data.length * 2);
@@ -11,7 +18,7 @@ export class GrowableF32 {
     this.data[this.length++] = x;
   }
   finish(): Float32Array {
-    return this.data.slice(0, this.length);
+    return this.length === this.data.length ? this.data : this.data.slice(0, this.length);
   }
 }
 
@@ -33,8 +40,15 @@ export class GrowableF64 {
 }
 
 export class GrowableU32 {
-  private data = new Uint32Array(4096);
+  private data: Uint32Array<ArrayBuffer>;
   length = 0;
+  /** @param expected values to make room for at once */
+  constructor(expected = 4096) {
+    this.data = new Uint32Array(Math.max(16, expected));
+  }
+  at(i: number): number {
+    return this.data[i];
+  }
   push(x: number): void {
     if (this.length === this.data.length) {
       const next = new Uint32Array(this.data.length * 2);
@@ -44,7 +58,7 @@ export class GrowableU32 {
     this.data[this.length++] = x;
   }
   finish(): Uint32Array {
-    return this.data.slice(0, this.length);
+    return this.length === this.data.length ? this.data : this.data.slice(0, this.length);
   }
 }
 

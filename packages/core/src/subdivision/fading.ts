@@ -87,7 +87,7 @@ function facesAround(mesh: PolyMesh, around: Uint32Array): { mesh: PolyMesh; poi
       faceOffsets: Uint32Array.from(faceOffsets),
       faceVerts: points.corners,
       uvs: renumberedUvs && uvs && renumberedUvs.pick(uvs, 2),
-      faceUvs: renumberedUvs && renumberedUvs.corners,
+      faceUvs: renumberedUvs?.corners ?? null,
       creases: creases && {
         edges: Uint32Array.from(edges.flatMap((i) => [points.to[creases.edges[2 * i]], points.to[creases.edges[2 * i + 1]]])),
         edgeSharpness: Float32Array.from(edges, (i) => creases.edgeSharpness[i]),

@@ -3,13 +3,15 @@ import { cornerCount, faceCount, NO_INDEX, pointCount } from '../mesh/poly-mesh'
 import type { Connectivity, EdgeTable } from '../mesh/topology';
 import { buildEdges } from '../mesh/topology';
 import { pointsOfSeveralFans } from '../mesh/fans';
+import type { SurfaceOptions } from '../mesh/surface-rules';
+import { SURFACE_DEFAULTS } from '../mesh/surface-rules';
 import { InvalidInputError } from '../runtime/errors';
 import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { refineLinear, refineSmooth, splitEdges, splitFaces } from './catmull-clark';
-import type { RuledMesh, SurfaceOptions, VertexRules } from './rules';
-import { geometryRules, SURFACE_DEFAULTS, uvRules } from './rules';
+import type { RuledMesh, VertexRules } from './rules';
+import { geometryRules, uvRules } from './rules';
 import type { Sharpness } from './sharpness';
 import { creasesBelow, sharpnessOf } from './sharpness';
 

@@ -1,15 +1,5 @@
+import type { BoundaryRule, UvRule } from '../mesh/surface-rules';
 import type { Connectivity, EdgeTable } from '../mesh/topology';
-
-export type BoundaryRule = 'edge-and-corner' | 'edge-only';
-/** How far UVs follow the surface: all linear, only corners fixed, borders linear, smooth everywhere. */
-export type UvRule = 'linear' | 'corners' | 'boundaries' | 'smooth';
-
-/** What a renderer has to be told about the surface; stands in every map's record. */
-export interface SurfaceOptions {
-  readonly boundary: BoundaryRule;
-  readonly uv: UvRule;
-}
-export const SURFACE_DEFAULTS: SurfaceOptions = { boundary: 'edge-and-corner', uv: 'linear' };
 
 export const SMOOTH = 0;
 export const CREASE = 1;

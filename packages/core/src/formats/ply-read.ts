@@ -1,0 +1,339 @@
+import { aroundOrigin, localOriginOf } from '../mesh/local-origin';
+import { DEFAULT_SECTION, NO_INDEX } from '../mesh/poly-mesh';
+import { InvalidInputError, UnsupportedError } from '../runtime/errors';
+import { GrowableF32, GrowableU32 } from '../runtime/growable';
+import type { RunControl } from '../runtime/progress';
+import { throwIfAborted } from '../runtime/progress';
+import { plainBytes } from './bytes';
+import type { MeshFile, ReadMeshOptions } from './mesh-format';
+import { NO_SCENE } from './mesh-format';
+import type { PlyElement, PlyHeader, PlyProperty, PlyType } from './ply-header';
+import { leastBytes, PLY_BYTES, PLY_INDICES, readPlyHeader } from './ply-header';
+import { TextScanner } from './text-scanner';
+import { shareUvs } from './shared-uvs';
+
+/** What a group's number in a face stands for, in a comment of the head. */
+const GROUP_COMMENT = /^group (\d{1,5})(?: (.*))?$/;
+const UV_NAMES = [['u', 'v'], ['s', 't'], ['texture_u', 'texture_v']] as const; // prettier-ignore
+const COLOUR_NAMES = [['red', 'green', 'blue'], ['r', 'g', 'b'], ['diffuse_red', 'diffuse_green', 'diffuse_blue']] as const; // prettier-ignore
+const LARGEST: Readonly<Partial<Record<PlyType, number>>> = { u8: 255, u16: 65535, u32: 0xffffffff };
+const REPORT = 1 << 20;
+
+/** Reads a PLY of text or of either byte order: points, polygons of any size, UVs (of points or of corners), normals, colours, groups.
+ *  Elements and properties besides are passed over with a warning. Counts are held against the file's size before memory is taken.
+ *  @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED, BAD_NUMBER, INDEX_OUT_OF_RANGE, NO_FACES, TOO_LARGE, with the line, point or face;
+ *  UnsupportedError for strips */
+export function readPly(bytes: Uint8Array, { control }: ReadMeshOptions = {}): MeshFile {
+  const header = readPlyHeader(bytes);
+  const text = header.encoding === 'text';
+  let least = 0;
+  for (const element of header.elements) least += element.count * leastBytes(element, text);
+  if (!(least - 1 <= bytes.length - header.bytes))
+    throw new InvalidInputError(
+      'TRUNCATED',
+      `this PLY says that it has ${header.elements.map((e) => `${e.count} of ${e.name}`).join(', ')}, at least ${least} bytes, but only ${bytes.length - header.bytes} follow; it was cut off, so write or copy it again.`,
+    );
+  return new PlyReader(bytes, header, control).read();
+}
+
+/** Values one after another, whatever the encoding. */
+interface Values {
+  next(type: PlyType): number;
+  place(): { line?: number };
+  readonly done: number; // bytes
+}
+
+class TextValues implements Values {
+  private readonly scanner: TextScanner;
+  constructor(bytes: Uint8Array, from: number, line: number) {
+    this.scanner = new TextScanner(bytes);
+    this.scanner.pos = from;
+    this.scanner.line = line + 1;
+  }
+  next(): number {
+    this.scanner.skipSpace();
+    return this.scanner.numberHere('a value');
+  }
+  place(): { line: number } {
+    return { line: this.scanner.line };
+  }
+  get done(): number {
+    return this.scanner.pos;
+  }
+}
+
+class BinaryValues implements Values {
+  private readonly view: DataView;
+  constructor(
+    bytes: Uint8Array,
+    public done: number,
+    private readonly little: boolean,
+  ) {
+    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  }
+  place(): Record<string, never> {
+    return {};
+  }
+  next(type: PlyType): number {
+    const at = this.done;
+    const { view, little } = this;
+    if (at + PLY_BYTES[type] > view.byteLength)
+      throw new InvalidInputError(
+        'TRUNCATED',
+        `this PLY ends too early (at byte ${view.byteLength}); it was cut off, so write or copy it again.`,
+      );
+    this.done = at + PLY_BYTES[type];
+    switch (type) {
+      case 'f32': return view.getFloat32(at, little);
+      case 'i32': return view.getInt32(at, little);
+      case 'u8': return view.getUint8(at);
+      case 'u32': return view.getUint32(at, little);
+      case 'f64': return view.getFloat64(at, little);
+      case 'u16': return view.getUint16(at, little);
+      case 'i16': return view.getInt16(at, little);
+      case 'i8': return view.getInt8(at);
+    } // prettier-ignore
+  }
+}
+
+/** Takes one property's values of an element; null passes them over. */
+type Taker = ((value: number, item: number) => void) | null;
+
+class PlyReader {
+  private readonly values: Values;
+  private points: Float32Array | Float64Array = new Float32Array(0);
+  private normals: Float32Array | null = null;
+  private colours: Float32Array | null = null;
+  private pointUvs: Float32Array | null = null;
+  private readonly faceOffsets: Uint32Array;
+  private readonly faceVerts: GrowableU32;
+  private cornerUvs: GrowableF32 | null = null;
+  private groups: Int32Array | null = null;
+  private readonly passedOver: string[] = [];
+
+  constructor(
+    private readonly bytes: Uint8Array,
+    private readonly header: PlyHeader,
+    private readonly control: RunControl | undefined,
+  ) {
+    const plain = plainBytes(bytes);
+    const { encoding } = header;
+    this.values =
+      encoding === 'text'
+        ? new TextValues(plain, header.bytes, header.lines)
+        : new BinaryValues(plain, header.bytes, encoding === 'little-endian');
+    const faces = header.elements.find((e) => e.name === 'face')?.count ?? 0;
+    this.faceOffsets = new Uint32Array(faces + 1);
+    this.faceVerts = new GrowableU32(4 * faces);
+  }
+
+  read(): MeshFile {
+    const { elements } = this.header;
+    const faces = elements.find((e) => e.name === 'face');
+    const points = elements.find((e) => e.name === 'vertex');
+    if (elements.some((e) => e.name === 'tristrips') && faces === undefined)
+      throw new UnsupportedError('UNSUPPORTED', 'this PLY holds strips of triangles instead of faces; write it again with faces.');
+    if (points === undefined || points.count === 0)
+      throw new InvalidInputError('NOT_THIS_FORMAT', 'this PLY has no points; write the mesh again.');
+    if (faces === undefined || faces.count === 0)
+      throw new InvalidInputError(
+        'NO_FACES',
+        `this PLY has ${points.count} points but no faces; it holds only a point cloud, so write the mesh with its faces.`,
+      );
+    for (const element of elements) {
+      if (element.name === 'vertex') this.readPoints(element);
+      else if (element.name === 'face') this.readFaces(element, points.count);
+      else {
+        this.passedOver.push(`${element.count} of ${element.name}`);
+        this.each(element, element.properties.map(() => null)); // prettier-ignore
+      }
+    }
+    return this.finish();
+  }
+
+  /** Runs through an element, a taker a property; lists give their values one by one. */
+  private each(element: PlyElement, takers: readonly Taker[], before?: (item: number) => void): void {
+    const { values, control, bytes } = this;
+    const { properties, count } = element;
+    for (let i = 0; i < count; i++) {
+      if ((i & (REPORT - 1)) === 0) {
+        throwIfAborted(control);
+        control?.onProgress?.(values.done / bytes.length, 'reading');
+      }
+      before?.(i);
+      for (let p = 0; p < properties.length; p++) {
+        const { type, counted } = properties[p];
+        const take = takers[p];
+        if (counted === null) {
+          const value = values.next(type);
+          if (take !== null) take(value, i);
+        } else
+          for (let left = this.count(counted, element.name, i); left > 0; left--) {
+            const value = values.next(type);
+            if (take !== null) take(value, i);
+          }
+      }
+    }
+  }
+
+  private count(type: PlyType, element: string, item: number): number {
+    const n = this.values.next(type);
+    if (!(n >= 0 && Number.isInteger(n) && n <= this.bytes.length)) this.refuse(`a list of ${n} values`, element, item);
+    return n;
+  }
+
+  private refuse(what: string, element: string, item: number): never {
+    throw new InvalidInputError(
+      'BAD_NUMBER',
+      `${element} ${item} has ${what}; the file is damaged or its byte order is not the one it says, so write it again.`,
+      { ...this.values.place(), ...(element === 'face' ? { face: item } : { vertex: item }) },
+    );
+  }
+
+  private finite(value: number, element: string, item: number): number {
+    if (!(Math.abs(value) < 3.5e38)) this.refuse(`the value ${value}`, element, item);
+    return value;
+  }
+
+  private readPoints(element: PlyElement): void {
+    const { properties, count } = element;
+    const at = (name: string): number => properties.findIndex((p) => p.name === name && p.counted === null);
+    const takers = properties.map((): Taker => null);
+    /** Reads K properties by name into one array; null where one is missing. */
+    const take = <A extends Float32Array | Float64Array>(names: readonly string[], make: (n: number) => A, full?: (p: PlyProperty) => number): A | null => {
+      const places = names.map(at);
+      if (places.includes(-1)) return null;
+      const K = names.length;
+      const out = make(K * count);
+      places.forEach((place, k) => {
+        const scale = full?.(properties[place]) ?? 1;
+        takers[place] = (value, i) => {
+          out[K * i + k] = this.finite(value, 'point', i) / scale;
+        };
+      });
+      return out;
+    }; // prettier-ignore
+    const first = <A>(of: readonly (readonly string[])[], read: (names: readonly string[]) => A | null): A | null => {
+      for (const names of of) {
+        const found = read(names);
+        if (found !== null) return found;
+      }
+      return null;
+    };
+    const f32 = (n: number): Float32Array => new Float32Array(n);
+    const double = properties.some((p) => p.name === 'x' && p.type !== 'f32');
+    const xyz = ['x', 'y', 'z'];
+    const points = double ? take(xyz, (n) => new Float64Array(n)) : take(xyz, f32);
+    if (points === null) throw new InvalidInputError('NOT_THIS_FORMAT', 'the points of this PLY have no x, y and z; write the mesh again.');
+    this.points = points;
+    this.normals = take(['nx', 'ny', 'nz'], f32);
+    this.pointUvs = first(UV_NAMES, (names) => take(names, f32));
+    this.colours = first(COLOUR_NAMES, (names) => take(names, f32, (p) => LARGEST[p.type] ?? 1));
+    this.note('points', properties, takers);
+    this.each(element, takers);
+  }
+
+  private readFaces(element: PlyElement, points: number): void {
+    const { properties } = element;
+    const { faceOffsets, faceVerts } = this;
+    const indices = properties.findIndex((p) => PLY_INDICES.includes(p.name) && p.counted !== null);
+    if (indices < 0) throw new InvalidInputError('NO_FACES', 'the faces of this PLY name no points; write the mesh again.');
+    const takers = properties.map((): Taker => null);
+    takers[indices] = (value, face) => {
+      if (!(value >= 0 && value < points && Number.isInteger(value)))
+        throw new InvalidInputError(
+          'INDEX_OUT_OF_RANGE',
+          `face ${face} names point ${value}, but there are ${points}, counted from 0; write the mesh again.`,
+          { ...this.values.place(), face },
+        );
+      faceVerts.push(value);
+    };
+    const texcoords = properties.findIndex((p) => p.name === 'texcoord' && p.counted !== null);
+    if (texcoords >= 0) {
+      const uvs = new GrowableF32(8 * element.count);
+      this.cornerUvs = uvs;
+      takers[texcoords] = (value, face) => uvs.push(this.finite(value, 'face', face));
+    }
+    const group = properties.findIndex((p) => p.name === 'group' && p.counted === null);
+    if (group >= 0) {
+      const groups = new Int32Array(element.count);
+      this.groups = groups;
+      takers[group] = (value, face) => (groups[face] = value);
+    }
+    this.note('faces', properties, takers);
+    const close = (face: number): void => {
+      const corners = faceVerts.length - faceOffsets[face];
+      if (corners < 3) this.refuse(`${corners} corners`, 'face', face);
+      const uvs = this.cornerUvs;
+      // a face without any
+      if (uvs?.length === 2 * faceOffsets[face]) for (let k = 0; k < 2 * corners; k++) uvs.push(NaN);
+      if (uvs !== null && uvs.length !== 2 * faceVerts.length)
+        this.refuse(`${(uvs.length - 2 * faceOffsets[face]) / 2} UVs for ${corners} corners`, 'face', face);
+      faceOffsets[face + 1] = faceVerts.length;
+    };
+    this.each(element, takers, (face) => {
+      if (face > 0) close(face - 1);
+    });
+    close(element.count - 1);
+  }
+
+  private note(what: string, properties: readonly PlyProperty[], takers: readonly Taker[]): void {
+    const left = properties.filter((_, i) => takers[i] === null).map((p) => p.name);
+    if (left.length > 0) this.passedOver.push(`${left.join(', ')} of ${what}`);
+  }
+
+  private finish(): MeshFile {
+    const { points, bytes, values, header, faceOffsets } = this;
+    const warnings: string[] = [];
+    if (this.passedOver.length > 0) warnings.push(`Passed over: ${this.passedOver.join('; ')}.`);
+    if (bytes.length - values.done > 4) warnings.push(`${bytes.length - values.done} bytes after the last value were passed over.`);
+    const origin = localOriginOf(points);
+    const faceVerts = this.faceVerts.finish();
+    const cornerUvs = this.cornerUvs?.finish() ?? null;
+    const uvs = cornerUvs !== null ? shareUvs(faceVerts, cornerUvs, points.length / 3) : null;
+    const { sections, faceSections } = this.sections(header);
+    return {
+      mesh: {
+        positions: points instanceof Float32Array && origin.every((x) => x === 0) ? points : aroundOrigin(points, origin),
+        origin,
+        faceOffsets,
+        faceVerts,
+        uvs: uvs?.uvs ?? this.pointUvs,
+        faceUvs: uvs?.faceUvs ?? (this.pointUvs && faceVerts.slice()),
+        normals: this.normals,
+        faceNormals: this.normals && faceVerts.slice(),
+        colors: this.colours,
+        sections,
+        faceSections,
+        creases: null,
+      },
+      warnings,
+      scene: NO_SCENE,
+    };
+  }
+
+  private sections({ comments }: PlyHeader): Pick<MeshFile['mesh'], 'sections' | 'faceSections'> {
+    const F = this.faceOffsets.length - 1;
+    const faceSections = new Uint16Array(F);
+    if (this.groups === null) return { sections: [DEFAULT_SECTION], faceSections };
+    const names = new Map(
+      comments.flatMap((c) => {
+        const found = GROUP_COMMENT.exec(c);
+        return found ? [[Number(found[1]), found.at(2) ?? '']] : [];
+      }),
+    );
+    const numbers = new Map<number, number>();
+    const sections: { object: string; group: string; material: string; smoothing: string }[] = [];
+    for (let f = 0; f < F; f++) {
+      const group = this.groups[f];
+      let section = numbers.get(group);
+      if (section === undefined) {
+        section = sections.push({ ...DEFAULT_SECTION, group: names.get(group) ?? `group ${group}` }) - 1;
+        if (section >= NO_INDEX >>> 16) throw new InvalidInputError('TOO_LARGE', 'the file has more than 65535 groups; join some of them.');
+        numbers.set(group, section);
+      }
+      faceSections[f] = section;
+    }
+    return { sections, faceSections };
+  }
+}

@@ -1,0 +1,111 @@
+import type { ErrorCode } from '../runtime/errors';
+import { InvalidInputError } from '../runtime/errors';
+import { decodeUtf8 } from '../runtime/growable';
+import { POW10 } from './decimal';
+
+const LARGEST_SINGLE = 3.4028234663852886e38;
+export const NEWLINE = 10;
+export const isBlank = (b: number): boolean => b === 32 || b === 9 || b === 13;
+export const isDigit = (b: number): boolean => b >= 48 && b <= 57;
+/** Longest piece of a broken file that a message repeats. */
+const SHOWN = 40;
+
+/** Reads numbers and words from the bytes of a text file, and knows on which line it is. */
+export class TextScanner {
+  pos = 0;
+  line = 1;
+
+  private readonly endsWord = new Uint8Array(256);
+
+  /** @param ends characters besides blanks and line ends at which a number or word ends */
+  constructor(
+    readonly b: Uint8Array,
+    ends = '',
+  ) {
+    for (const c of ` \t\r\n${ends}`) this.endsWord[c.charCodeAt(0)] = 1;
+  }
+
+  /** @throws InvalidInputError with the line */
+  fail(code: ErrorCode, message: string): never {
+    throw new InvalidInputError(code, message, { line: this.line });
+  }
+
+  /** Past blanks and line ends. */
+  skipSpace(): void {
+    const { b } = this;
+    for (;;) {
+      const c = b[this.pos];
+      if (c === NEWLINE) this.line++;
+      else if (!isBlank(c)) return;
+      this.pos++;
+    }
+  }
+
+  /** Without blanks at its ends; stays before the line end. */
+  restOfLine(): string {
+    const from = this.pos;
+    while (this.pos < this.b.length && this.b[this.pos] !== NEWLINE) this.pos++;
+    return decodeUtf8(this.b, from, this.pos).trim();
+  }
+
+  protected textOf(from: number, to: number): string {
+    return decodeUtf8(this.b, from, to);
+  }
+
+  private ended(q: number): boolean {
+    return q >= this.b.length || this.endsWord[this.b[q]] === 1;
+  }
+
+  /** The word here, at most `longest` bytes of it. */
+  word(longest = SHOWN): string {
+    const from = this.pos;
+    while (!this.ended(this.pos) && this.pos - from < longest) this.pos++;
+    return decodeUtf8(this.b, from, this.pos);
+  }
+
+  /** The decimal number here, exactly rounded to double when it has up to 15 digits, by Number() beyond; single precision must hold it.
+   *  @throws InvalidInputError BAD_NUMBER, TRUNCATED */
+  numberHere(what: string): number {
+    const { b } = this;
+    const from = this.pos;
+    if (from >= b.length) this.fail('TRUNCATED', `the file ends in the middle of ${what}; it was cut off, so write or copy it again.`);
+    let q = from;
+    let negative = false;
+    if (b[q] === 45 || b[q] === 43) negative = b[q++] === 45;
+    let m = 0;
+    let digits = 0;
+    let scale = 0;
+    while (isDigit(b[q])) {
+      m = m * 10 + (b[q++] - 48);
+      digits++;
+    }
+    if (b[q] === 46) {
+      q++;
+      while (isDigit(b[q])) {
+        m = m * 10 + (b[q++] - 48);
+        digits++;
+        scale++;
+      }
+    }
+    let slow = digits > 15;
+    if (digits > 0 && (b[q] === 101 || b[q] === 69)) {
+      slow = true;
+      q++;
+      if (b[q] === 45 || b[q] === 43) q++;
+      while (isDigit(b[q])) q++;
+    }
+    if (digits === 0 || !this.ended(q)) {
+      const shown = this.word();
+      this.fail('BAD_NUMBER', `'${shown}' in ${what} is not a finite number; correct the line or write the file again.`);
+    }
+    this.pos = q;
+    let x = slow ? Number(decodeUtf8(b, from, q)) : m / POW10[scale];
+    if (negative && !slow) x = -x;
+    if (!(Math.abs(x) <= LARGEST_SINGLE))
+      this.fail(
+        'BAD_NUMBER',
+        `'${decodeUtf8(b, from, q)}' in ${what} is beyond what a 32 bit float holds; correct the line or write the file again.`,
+      );
+    return x;
+  }
+}

@@ -1,0 +1,1 @@
+export { MESH_CODECS, readMesh, writeMesh } from './mesh-codecs';

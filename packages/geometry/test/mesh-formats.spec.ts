@@ -1,0 +1,306 @@
+import type { MeshFile, MeshFormat, MeshFormatId, PolyMesh, SceneFacts } from '@estampe/core';
+import { EstampeError, faceCount, lossOf, MESH_FORMATS, NO_INDEX, polyMesh, triangulate, triangleVerts } from '@estampe/core';
+import { unzipSync, zipSync } from 'fflate';
+import { validateBytes } from 'gltf-validator';
+import { MESH_CODECS, readMesh, writeMesh } from '../src';
+import { cornersOf, richMesh } from './rich-mesh';
+
+const SCENE: SceneFacts = { metresPerUnit: 0.01, up: 'z', boundary: 'edge-only', uv: 'corners' };
+const text = (s: string): Uint8Array => new TextEncoder().encode(s);
+const textOf = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
+const written = (Object.entries(MESH_FORMATS) as [MeshFormatId, MeshFormat][]).filter(([, f]) => f.written);
+const codeOf = async (reading: Promise<unknown>): Promise<string> =>
+  reading.then(
+    () => 'read',
+    (error: unknown) => (error instanceof EstampeError ? error.code : `crash: ${String(error)}`),
+  );
+
+/** The mesh as a format that holds only some of it gives it back. */
+function kept(mesh: PolyMesh, { holds }: MeshFormat): PolyMesh {
+  const normals = holds.normals === 'corners' ? {} : { normals: null, faceNormals: null };
+  const sections = mesh.sections.map((s) =>
+    holds.groups === 'all' ? s : { object: '', group: holds.groups === 'groups' ? s.group : '', material: '', smoothing: '' },
+  );
+  const whole = mesh.faceUvs?.map((t) => (t === NO_INDEX ? (mesh.uvs?.length ?? 0) / 2 : t)) ?? null;
+  const uvs = Float32Array.from([...(mesh.uvs ?? []), ...new Array<number>(12).fill(0)]);
+  return {
+    ...mesh,
+    ...normals,
+    ...(holds.uvs === 'none' ? { uvs: null, faceUvs: null } : holds.uvs === 'complete' ? { uvs, faceUvs: whole } : {}),
+    colors: holds.colours ? mesh.colors : null,
+    creases: holds.creases ? mesh.creases : null,
+    sections,
+  };
+}
+const namesOf = (mesh: PolyMesh): unknown[] => Array.from(mesh.faceSections, (s) => mesh.sections[s]);
+
+describe.each(written)('%s', (id, format) => {
+  it('gives back what it holds, and names what it cannot hold', async () => {
+    const mesh = richMesh();
+    const { bytes, lost } = await writeMesh(mesh, `rich${format.endings[0]}`, { scene: SCENE });
+    const back = await readMesh(bytes);
+    const wanted = kept(mesh, format);
+    const { holds } = format;
+    if (holds.order) {
+      expect(back.mesh.positions).toEqual(mesh.positions);
+      expect(back.mesh.faceVerts).toEqual(mesh.faceVerts);
+      expect(back.mesh.faceOffsets).toEqual(mesh.faceOffsets);
+      expect(cornersOf(back.mesh)).toEqual(cornersOf(wanted));
+      expect(namesOf(back.mesh)).toEqual(namesOf(wanted));
+      expect(back.mesh.creases).toEqual(wanted.creases);
+    } else expect(faceCount(back.mesh)).toBe(triangulate(mesh).faces.length);
+    if (id === 'usd') expect(back.scene).toEqual(SCENE);
+    const all = [['uvs', /UVs/], ['normals', /normals/], ['groups', /names of objects/], ['creases', /creases/], ['units', /unit and up/]] as const; // prettier-ignore
+    for (const [fact, words] of all) {
+      const whole = { uvs: 'any', normals: 'corners', groups: 'all', creases: true, units: true }[fact];
+      if (holds[fact] === whole) expect(lost ?? '').not.toMatch(words);
+      else expect(lost).toMatch(words);
+    }
+  });
+
+  it('is known by its content, whatever the name, and written equal twice', async () => {
+    const { bytes } = await writeMesh(richMesh(), `low${format.endings[0].toUpperCase()}`);
+    const again = await writeMesh(richMesh(), `low${format.endings[0]}`);
+    expect(again.bytes).toEqual(bytes);
+    expect(faceCount((await readMesh(bytes)).mesh)).toBeGreaterThan(3);
+  });
+
+  it('refuses every cut-off file, with a reason', async () => {
+    const { bytes } = await writeMesh(richMesh(), `low${format.endings[0]}`);
+    for (let share = 0; share < 0.98; share += 0.037) {
+      const cut = bytes.subarray(0, Math.floor(share * bytes.length));
+      const codes = ['TRUNCATED', 'NOT_THIS_FORMAT', 'NO_FACES', 'EMPTY_FILE', 'BAD_NUMBER', 'INDEX_OUT_OF_RANGE'];
+      expect(codes).toContain(await codeOf(readMesh(cut)));
+    }
+  });
+
+  it('keeps a mesh far from zero as exact as it can', async () => {
+    const near = richMesh();
+    const far = polyMesh({ ...near, origin: [524288, 0, -65536] });
+    const { bytes, lost } = await writeMesh(far, `far${format.endings[0]}`);
+    const { mesh } = await readMesh(bytes);
+    if (format.holds.farAway) {
+      expect(cornersOf(mesh).points).toEqual(cornersOf(far).points);
+    } else expect(lost).toMatch(/far from zero/);
+  });
+});
+
+it('OBJ, the plain name for a file without ending', async () => {
+  expect(textOf((await writeMesh(richMesh(), 'low')).bytes)).toMatch(/^# Estampe: 9 points, 4 faces/);
+  expect(await codeOf(readMesh(text('\u0089PNG\r\n\u001a\n\0')))).toBe('NOT_THIS_FORMAT');
+  expect(await codeOf(readMesh(new Uint8Array(0)))).toBe('EMPTY_FILE');
+  expect(await codeOf(readMesh(text('PXR-USDC\0\0\0')))).toBe('UNSUPPORTED');
+  const plain = polyMesh({ ...richMesh(), creases: null });
+  expect(lossOf(plain, 'obj', undefined)).toBeNull();
+});
+
+describe('PLY of other writers', () => {
+  const head = (lines: string): string => `ply\nformat ascii 1.0\n${lines}\nend_header\n`;
+  const POINTS = 'element vertex 3\nproperty float x\nproperty float y\nproperty float z';
+  it('text: names of UVs and colours, whole colours, what else is there passed over with a word', async () => {
+    const { mesh, warnings } = await readMesh(
+      text(
+        `${head(`comment by hand\n${POINTS}\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nproperty float quality\nproperty float s\nproperty float t\nelement face 1\nproperty list uchar int vertex_index\nproperty uchar flags\nelement edge 1\nproperty int vertex1\nproperty int vertex2`)}0 0 0 255 0 51 9 0.1 0.2\n1 0 0 0 255 51 9 0.3 0.2\r\n0 1 0 0 0 255 9\n0.1 0.4\n3 0 1 2 7\n0 1\n`,
+      ),
+    );
+    expect([...(mesh.colors ?? [])].slice(0, 3)).toEqual([1, 0, Math.fround(0.2)]);
+    expect([...(mesh.uvs ?? [])].map((x) => Number(x.toFixed(3)))).toEqual([0.1, 0.2, 0.3, 0.2, 0.1, 0.4]);
+    expect(mesh.faceUvs).toEqual(mesh.faceVerts);
+    expect(warnings.join()).toMatch(/quality of points; flags of faces; 1 of edge/);
+  });
+
+  it.each(['little', 'big'])('binary, %s-endian, with doubles and 16 bit indices', async (order) => {
+    const little = order === 'little';
+    const lines = `ply\nformat binary_${order}_endian 1.0\nelement vertex 4\nproperty double x\nproperty double y\nproperty double z\nelement face 1\nproperty list int ushort vertex_indices\nend_header\n`;
+    const view = new DataView(new ArrayBuffer(96 + 4 + 8));
+    [5e6, 0, 0, 5e6 + 1, 0, 0, 5e6 + 1, 1, 0, 5e6, 1, 0.5].forEach((x, i) => view.setFloat64(8 * i, x, little));
+    view.setInt32(96, 4, little);
+    [0, 1, 2, 3].forEach((v, i) => view.setUint16(100 + 2 * i, v, little));
+    const bytes = Uint8Array.from([...text(lines), ...new Uint8Array(view.buffer)]);
+    const { mesh } = await readMesh(bytes);
+    expect(mesh.origin[0]).not.toBe(0);
+    expect(cornersOf(mesh).points).toEqual(['5000000 0 0', '5000001 0 0', '5000001 1 0', '5000000 1 0.5']);
+  });
+
+  it.each([
+    ['a count that the file cannot hold', `element vertex 4000000000\nproperty float x\nelement face 1\nproperty list uchar int vertex_indices`, '', 'TRUNCATED'],
+    ['a list longer than the file', `${POINTS}\nelement face 1\nproperty list uchar int vertex_indices`, '0 0 0 1 0 0 0 1 0\n4000000000 0 1 2\n', 'BAD_NUMBER'],
+    ['an index that is not there', `${POINTS}\nelement face 1\nproperty list uchar int vertex_indices`, '0 0 0 1 0 0 0 1 0\n3 0 1 3\n', 'INDEX_OUT_OF_RANGE'],
+    ['a negative index', `${POINTS}\nelement face 1\nproperty list uchar int vertex_indices`, '0 0 0 1 0 0 0 1 0\n3 0 1 -1\n', 'INDEX_OUT_OF_RANGE'],
+    ['not a number', `${POINTS}\nelement face 1\nproperty list uchar int vertex_indices`, '0 0 nan 1 0 0 0 1 0\n3 0 1 2\n', 'BAD_NUMBER'],
+    ['points alone', POINTS, '0 0 0 1 0 0 0 1 0\n', 'NO_FACES'],
+    ['strips', `${POINTS}\nelement tristrips 1\nproperty list int int vertex_indices`, '0 0 0 1 0 0 0 1 0\n3 0 1 2\n', 'UNSUPPORTED'],
+    ['an unknown type', `element vertex 3\nproperty quad x`, '', 'NOT_THIS_FORMAT'],
+  ])('refuses %s', async (_, lines, body, code) => {
+    expect(await codeOf(readMesh(text(head(lines) + body)))).toBe(code);
+  }); // prettier-ignore
+});
+
+it('STL text of several solids is one mesh, its points joined', async () => {
+  const facet = (a: string, b: string, c: string): string =>
+    `facet normal 0 0 1\n outer loop\n vertex ${a}\n vertex ${b}\n vertex ${c}\n endloop\nendfacet\n`;
+  const { mesh } = await readMesh(text(`solid one\n${facet('0 0 0', '1 0 0', '1 1 0')}endsolid one\nsolid two\n${facet('0 0 -0', '1 1 0', '0 1 0')}endsolid\n`)); // prettier-ignore
+  expect([...mesh.faceVerts]).toEqual([0, 1, 2, 0, 2, 3]);
+  expect(await codeOf(readMesh(text('solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\nvertex 1 1 1\nvertex 2 2 2\n')))).toBe('NOT_THIS_FORMAT'); // prettier-ignore
+});
+
+describe('USD of other writers', () => {
+  const mesh = (inside: string, meta = ''): string =>
+    `def Mesh "Plate" ${meta}{\n int[] faceVertexCounts = [4]\n int[] faceVertexIndices = [0, 1, 2, 3]\n point3f[] points = [(0, 0, 0), (1, 0, 0),\n  (1, 1, 0), # a comment\n (0, 1, 0)]\n${inside}\n}\n`;
+  const usd = (body: string, meta = ''): Promise<MeshFile> => readMesh(text(`#usda 1.0\n${meta}\n${body}`));
+
+  it('applies transforms in their order, with pivots and turns, and says so', async () => {
+    const { mesh: m, warnings } = await usd(
+      `def Xform "World" {\n double3 xformOp:translate = (10, 0, 0)\n float3 xformOp:rotateXYZ = (90, 0, 90)\n uniform token[] xformOpOrder = ["xformOp:translate", "xformOp:rotateXYZ"]\n` +
+        `${mesh(' double3 xformOp:translate:pivot = (1, 0, 0)\n double3 xformOp:scale = (2, 2, 2)\n uniform token[] xformOpOrder = ["xformOp:translate:pivot", "xformOp:scale", "!invert!xformOp:translate:pivot"]')}}\n`,
+    );
+    // (x, y, 0) -> scaled about (1, 0, 0): (2x - 1, 2y, 0) -> about X by 90: (2x - 1, 0, 2y) -> about Z by 90: (0, 2x - 1, 2y) -> + (10, 0, 0)
+    const rounded = [...m.positions].map((x) => Math.round(x * 1e5) / 1e5 + 0);
+    expect(rounded).toEqual([10, -1, 0, 10, 1, 0, 10, 1, 2, 10, -1, 2]);
+    expect(warnings.join()).toMatch(/transforms of 1 of 1 meshes were applied/);
+  });
+
+  it('turns the faces of a mirrored or left-handed mesh, with their UVs', async () => {
+    const uvs = ' texCoord2f[] primvars:st = [(0, 0), (1, 0), (1, 1), (0, 1)] ( interpolation = "vertex" )';
+    const plain = await usd(mesh(uvs));
+    const left = await usd(mesh(` uniform token orientation = "leftHanded"\n${uvs}`));
+    const mirrored = await usd(mesh(` float3 xformOp:scale = (-1, 1, 1)\n uniform token[] xformOpOrder = ["xformOp:scale"]\n${uvs}`));
+    const both = await usd(mesh(` uniform token orientation = "leftHanded"\n float3 xformOp:scale = (-1, 1, 1)\n uniform token[] xformOpOrder = ["xformOp:scale"]\n${uvs}`)); // prettier-ignore
+    expect([plain, left, mirrored, both].map((f) => [...f.mesh.faceVerts].join(''))).toEqual(['0123', '0321', '0321', '0123']);
+    for (const { mesh: m } of [plain, left, mirrored, both]) expect([...(m.faceUvs ?? [])]).toEqual([...m.faceVerts]);
+  });
+
+  it('asks which of several UV sets, and takes the one that is asked for', async () => {
+    const two = mesh(
+      ' texCoord2f[] primvars:second = [(0, 0), (1, 0), (1, 1), (0, 1)] ( interpolation = "faceVarying" )\n texCoord2f[] primvars:st = [(0.5, 0.5)] ( interpolation = "faceVarying" )\n int[] primvars:st:indices = [0, 0, 0, 0]',
+    );
+    const file = await usd(two);
+    expect(file.uvSets).toEqual(['second', 'st']);
+    expect([...(file.mesh.uvs ?? [])]).toEqual([0.5, 0.5]);
+    const second = await readMesh(text(`#usda 1.0\n${two}`), { uvSet: 'second' });
+    expect([...(second.mesh.uvs ?? [])].slice(0, 4)).toEqual([0, 0, 1, 0]);
+    await expect(readMesh(text(`#usda 1.0\n${two}`), { uvSet: 'third' })).rejects.toThrow(
+      /no set of UVs named third; there are second, st/,
+    );
+  });
+
+  it('joins meshes, leaves out what is hidden or only a class, and says what it does not follow', async () => {
+    const {
+      mesh: m,
+      warnings,
+      scene,
+    } = await usd(
+      `${mesh(' color3f[] primvars:displayColor = [(1, 0, 0)]')}${mesh(' token visibility = "invisible"')}class Mesh "C" {\n}\n${mesh('')}def Sphere "S" {\n double radius = 1\n}\n` +
+        `def "Away" ( prepend references = @../else.usda@</Root> (offset = 1)\n variants = { string look = "wet" } ) {\n variantSet "look" = { "wet" { ${mesh('')} } "dry" { } }\n}\n`,
+      '(\n "A note; with (brackets)"\n metersPerUnit = 0.001\n upAxis = "Y"\n customLayerData = { string a = "b"; dictionary c = { int[] d = [1, 2] } }\n)',
+    );
+    expect(faceCount(m)).toBe(2);
+    expect(m.sections.map((s) => s.object)).toEqual(['Plate']);
+    expect(scene).toEqual({ metresPerUnit: 0.001, up: 'y' });
+    expect(warnings.join(' ')).toMatch(
+      /2 meshes were joined.*1 variants look.*hidden mesh.*1 mesh that is only a class.*1 Sphere.*else\.usda/s,
+    );
+  });
+
+  it('takes the first of values over time, and creases that are chains or single edges', async () => {
+    const { mesh: m } = await usd(
+      `def Mesh "M" {\n int[] faceVertexCounts = [4]\n int[] faceVertexIndices = [0, 1, 2, 3]\n point3f[] points.timeSamples = {\n 1: [(0, 0, 5), (1, 0, 5), (1, 1, 5), (0, 1, 5)],\n 2: [(0, 0, 6), (1, 0, 6), (1, 1, 6), (0, 1, 6)],\n }\n int[] creaseIndices = [0, 1, 2, 2, 3]\n int[] creaseLengths = [3, 2]\n float[] creaseSharpnesses = [2.5, 10]\n}\n`,
+    );
+    expect(m.positions[2]).toBe(5);
+    expect(m.creases).toMatchObject({
+      edges: Uint32Array.from([0, 1, 1, 2, 2, 3]),
+      edgeSharpness: Float32Array.from([2.5, 2.5, Infinity]),
+    });
+  });
+
+  it.each([
+    ['counts that do not fit', mesh('').replace('[4]', '[5]'), 'BAD_NUMBER'],
+    ['an index out of range', mesh('').replace('2, 3]', '2, 4]'), 'INDEX_OUT_OF_RANGE'],
+    ['UVs for other corners', mesh(' texCoord2f[] primvars:st = [(0, 0)] ( interpolation = "faceVarying" )'), 'BAD_NUMBER'],
+    ['an endless number', mesh('').replace('(0, 0, 0)', '(0, 0, 1e400)'), 'BAD_NUMBER'],
+    ['infinity', mesh('').replace('(0, 0, 0)', '(0, inf, 0)'), 'BAD_NUMBER'],
+    ['prims nested without end', 'def Xform "a" {\n'.repeat(300), 'TOO_LARGE'],
+    ['brackets nested without end', `def Xform "a" {\n int[] x = ${'['.repeat(100_000)}\n}`, 'TOO_LARGE'],
+    ['only references', 'def "a" ( references = @b.usda@ ) {\n}\n', 'UNSUPPORTED'],
+    ['an unknown transform', mesh(' double xformOp:shear = 1\n uniform token[] xformOpOrder = ["xformOp:shear"]'), 'UNSUPPORTED'],
+  ])('refuses %s', async (_, body, code) => {
+    expect(await codeOf(usd(body))).toBe(code);
+  });
+
+  it('packages: the first layer, stored and aligned; packed or binary ones refused', async () => {
+    const bytes = await MESH_CODECS.usdz.write(richMesh());
+    const view = new DataView(bytes.buffer, bytes.byteOffset);
+    expect((30 + view.getUint16(26, true) + view.getUint16(28, true)) % 64).toBe(0);
+    expect(view.getUint16(8, true)).toBe(0);
+    const layer = Object.values(unzipSync(bytes))[0];
+    expect(await codeOf(readMesh(zipSync({ '../../a.usda': [layer, { level: 0 }] })))).toBe('read');
+    expect(await codeOf(readMesh(zipSync({ 'a.usda': new Uint8Array(50_000_000) })))).toBe('TOO_LARGE');
+    expect(await codeOf(readMesh(zipSync({ 'a.usdc': [text('PXR-USDC0000'), { level: 0 }] })))).toBe('UNSUPPORTED');
+    expect(await codeOf(readMesh(zipSync({ 'a.txt': [text('hello'), { level: 0 }] })))).toBe('NOT_THIS_FORMAT');
+  });
+});
+
+describe('glTF', () => {
+  const json = async (change: (g: Record<string, never[]>) => void): Promise<Uint8Array> => {
+    const g = JSON.parse(textOf(await MESH_CODECS.gltf.write(richMesh(), { name: 'a.gltf' }))) as Record<string, never[]>;
+    change(g);
+    return text(JSON.stringify(g));
+  };
+
+  it('passes the validator, in both forms, and gives the surface back under its node', async () => {
+    for (const name of ['a.glb', 'a.gltf']) {
+      const bytes = await MESH_CODECS.gltf.write(richMesh(), { name, scene: SCENE });
+      const { issues } = await validateBytes(bytes);
+      expect(issues.messages.filter((m) => m.severity < 2)).toEqual([]);
+    }
+    const { mesh, scene, warnings } = await readMesh(await MESH_CODECS.gltf.write(richMesh(), { scene: { metresPerUnit: 0.5, up: 'z' } }));
+    const verts = triangleVerts(richMesh(), triangulate(richMesh()));
+    // z up at half a metre: x, y, z stand at x, z, -y halved
+    const wanted = Array.from(verts, (v) => { const [x, y, z] = richMesh().positions.subarray(3 * v, 3 * v + 3); return [x / 2, z / 2, -y / 2]; }).flat(); // prettier-ignore
+    Array.from(mesh.faceVerts).forEach((v, c) => { for (let k = 0; k < 3; k++) expect(mesh.positions[3 * v + k]).toBeCloseTo(wanted[3 * c + k], 6); }); // prettier-ignore
+    expect(scene).toEqual({ metresPerUnit: 1, up: 'y' });
+    expect(warnings.join()).toMatch(/transforms of 1 of 1/);
+    const { corners } = triangulate(richMesh());
+    const uvs = cornersOf(richMesh()).uvs;
+    cornersOf(mesh).uvs.forEach((uv, c) => expect(uv).toBe(uvs[corners[c]] === 'none' ? '0.000000 0.000000' : uvs[corners[c]]));
+  });
+
+  it.each([
+    ['compressed data', (g: never) => Object.assign(g, { extensionsRequired: ['KHR_draco_mesh_compression'] }), 'UNSUPPORTED'],
+    ['data elsewhere', (g: never) => Object.assign(g['buffers'][0], { uri: '../../secret.bin' }), 'UNSUPPORTED'],
+    ['a count that it cannot hold', (g: never) => Object.assign(g['accessors'][0], { count: 4e9 }), 'TRUNCATED'],
+    ['zeros that are only claimed', (g: never) => Object.assign(g['accessors'][1], { count: 900_000, bufferView: undefined }), 'TRUNCATED'],
+    ['a node under itself', (g: never) => Object.assign(g['nodes'][0], { children: [0] }), 'BAD_TOPOLOGY'],
+    ['a child that is not there', (g: never) => Object.assign(g['nodes'][0], { children: [7] }), 'BAD_TOPOLOGY'],
+    ['no asset', (g: never) => Object.assign(g, { asset: 7 }), 'NOT_THIS_FORMAT'],
+    ['nothing to see', (g: never) => Object.assign(g, { scenes: [{ nodes: [] }] }), 'NO_FACES'],
+  ])('refuses %s', async (_, change, code) => {
+    expect(await codeOf(readMesh(await json(change as never)))).toBe(code);
+  });
+});
+
+/** Damage without end: bytes and pieces of a file changed at random from a seed. `FUZZ` sets how often. */
+describe.each(written)('damaged %s', (_, format) => {
+  it('is read or refused, never more', async () => {
+    let seed = 12345;
+    const random = (n: number): number => {
+      seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
+      return Math.floor((seed / 2 ** 32) * n);
+    };
+    const { bytes: whole } = await writeMesh(richMesh(), `a${format.endings[0]}`, { scene: SCENE });
+    for (let run = Number(process.env['FUZZ'] ?? 1000); run > 0; run--) {
+      let bytes = Uint8Array.from(whole);
+      for (let n = 1 + random(4); n > 0; n--) {
+        const at = random(bytes.length);
+        const kind = random(4);
+        if (kind === 0) bytes[at] = random(256);
+        else if (kind === 1) bytes = bytes.slice(0, at);
+        else if (kind === 2) bytes = Uint8Array.from([...bytes.subarray(0, at), ...bytes.subarray(random(bytes.length))]);
+        else bytes.set(bytes.slice(at, at + 8), random(Math.max(1, bytes.length - 8)));
+        if (bytes.length < 9) break;
+      }
+      const code = await codeOf(readMesh(bytes));
+      if (code.startsWith('crash')) throw new Error(`run ${run}: ${code}`);
+    }
+  }, 600_000);
+});
