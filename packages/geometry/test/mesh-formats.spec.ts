@@ -126,6 +126,7 @@ describe('PLY of other writers', () => {
     ['a count that the file cannot hold', `element vertex 4000000000\nproperty float x\nelement face 1\nproperty list uchar int vertex_indices`, '', 'TRUNCATED'],
     ['a list longer than the file', `${POINTS}\nelement face 1\nproperty list uchar int vertex_indices`, '0 0 0 1 0 0 0 1 0\n4000000000 0 1 2\n', 'BAD_NUMBER'],
     ['an index that is not there', `${POINTS}\nelement face 1\nproperty list uchar int vertex_indices`, '0 0 0 1 0 0 0 1 0\n3 0 1 3\n', 'INDEX_OUT_OF_RANGE'],
+    ['half an index', `${POINTS}\nelement face 1\nproperty list uchar int vertex_indices`, '0 0 0 1 0 0 0 1 0\n3 0 1 0.5\n', 'BAD_NUMBER'],
     ['a negative index', `${POINTS}\nelement face 1\nproperty list uchar int vertex_indices`, '0 0 0 1 0 0 0 1 0\n3 0 1 -1\n', 'INDEX_OUT_OF_RANGE'],
     ['not a number', `${POINTS}\nelement face 1\nproperty list uchar int vertex_indices`, '0 0 nan 1 0 0 0 1 0\n3 0 1 2\n', 'BAD_NUMBER'],
     ['points alone', POINTS, '0 0 0 1 0 0 0 1 0\n', 'NO_FACES'],

@@ -17,6 +17,8 @@ const GROUP_COMMENT = /^group (\d{1,5})(?: (.*))?$/;
 const UV_NAMES = [['u', 'v'], ['s', 't'], ['texture_u', 'texture_v']] as const; // prettier-ignore
 const COLOUR_NAMES = [['red', 'green', 'blue'], ['r', 'g', 'b'], ['diffuse_red', 'diffuse_green', 'diffuse_blue']] as const; // prettier-ignore
 const LARGEST: Readonly<Partial<Record<PlyType, number>>> = { u8: 255, u16: 65535, u32: 0xffffffff };
+/** Types whose negative values look like large ones in an array of indices. */
+const SIGNED: ReadonlySet<PlyType> = new Set(['i8', 'i16', 'i32']);
 const REPORT = 1 << 20;
 
 /** Reads a PLY of text or of either byte order: points, polygons of any size, UVs (of points or of corners), normals, colours, groups.
@@ -39,6 +41,8 @@ export function readPly(bytes: Uint8Array, { control }: ReadMeshOptions = {}): M
 /** Values one after another, whatever the encoding. */
 interface Values {
   next(type: PlyType): number;
+  /** The same, many at once. */
+  into(out: GrowableF32 | GrowableU32, type: PlyType, n: number): void;
   place(): { line?: number };
   readonly done: number; // bytes
 }
@@ -53,6 +57,15 @@ class TextValues implements Values {
   next(): number {
     this.scanner.skipSpace();
     return this.scanner.numberHere('a value');
+  }
+  into(out: GrowableF32 | GrowableU32, _: PlyType, n: number): void {
+    const whole = out instanceof GrowableU32;
+    for (let i = 0; i < n; i++) {
+      const value = this.next();
+      if (whole && !Number.isInteger(value))
+        this.scanner.fail('BAD_NUMBER', `${value} stands where a point is named by its number; correct the line or write the file again.`);
+      out.push(value);
+    }
   }
   place(): { line: number } {
     return { line: this.scanner.line };
@@ -74,15 +87,28 @@ class BinaryValues implements Values {
   place(): Record<string, never> {
     return {};
   }
-  next(type: PlyType): number {
+  private take(bytes: number): number {
     const at = this.done;
-    const { view, little } = this;
-    if (at + PLY_BYTES[type] > view.byteLength)
+    if (at + bytes > this.view.byteLength)
       throw new InvalidInputError(
         'TRUNCATED',
-        `this PLY ends too early (at byte ${view.byteLength}); it was cut off, so write or copy it again.`,
+        `this PLY ends too early (at byte ${this.view.byteLength}); it was cut off, so write or copy it again.`,
       );
-    this.done = at + PLY_BYTES[type];
+    this.done = at + bytes;
+    return at;
+  }
+  into(out: GrowableF32 | GrowableU32, type: PlyType, n: number): void {
+    const { view, little } = this;
+    // the two that film files are made of; the rest one by one
+    if (type === 'f32' || type === 'i32' || type === 'u32') {
+      const at = this.take(4 * n);
+      if (type === 'f32') for (let i = 0; i < n; i++) out.push(view.getFloat32(at + 4 * i, little));
+      else for (let i = 0; i < n; i++) out.push(view.getUint32(at + 4 * i, little));
+    } else for (let i = 0; i < n; i++) out.push(this.next(type));
+  }
+  next(type: PlyType): number {
+    const at = this.take(PLY_BYTES[type]);
+    const { view, little } = this;
     switch (type) {
       case 'f32': return view.getFloat32(at, little);
       case 'i32': return view.getInt32(at, little);
@@ -96,8 +122,8 @@ class BinaryValues implements Values {
   }
 }
 
-/** Takes one property's values of an element; null passes them over. */
-type Taker = ((value: number, item: number) => void) | null;
+/** Takes one property's values of an element, a list's all into one array; null passes them over. */
+type Taker = ((value: number, item: number) => void) | GrowableF32 | GrowableU32 | null;
 
 class PlyReader {
   private readonly values: Values;
@@ -164,11 +190,10 @@ class PlyReader {
       for (let p = 0; p < properties.length; p++) {
         const { type, counted } = properties[p];
         const take = takers[p];
-        if (counted === null) {
-          const value = values.next(type);
-          if (take !== null) take(value, i);
-        } else
-          for (let left = this.count(counted, element.name, i); left > 0; left--) {
+        const n = counted === null ? 1 : this.count(counted, element.name, i);
+        if (take !== null && typeof take === 'object') values.into(take, type, n);
+        else
+          for (let left = n; left > 0; left--) {
             const value = values.next(type);
             if (take !== null) take(value, i);
           }
@@ -239,20 +264,15 @@ class PlyReader {
     const indices = properties.findIndex((p) => PLY_INDICES.includes(p.name) && p.counted !== null);
     if (indices < 0) throw new InvalidInputError('NO_FACES', 'the faces of this PLY name no points; write the mesh again.');
     const takers = properties.map((): Taker => null);
-    takers[indices] = (value, face) => {
-      if (!(value >= 0 && value < points && Number.isInteger(value)))
-        throw new InvalidInputError(
-          'INDEX_OUT_OF_RANGE',
-          `face ${face} names point ${value}, but there are ${points}, counted from 0; write the mesh again.`,
-          { ...this.values.place(), face },
-        );
-      faceVerts.push(value);
-    };
+    const { type } = properties[indices];
+    if (type === 'f32' || type === 'f64')
+      throw new InvalidInputError('NOT_THIS_FORMAT', 'the faces of this PLY name points by fractions; write the mesh again.');
+    takers[indices] = faceVerts;
     const texcoords = properties.findIndex((p) => p.name === 'texcoord' && p.counted !== null);
     if (texcoords >= 0) {
       const uvs = new GrowableF32(8 * element.count);
       this.cornerUvs = uvs;
-      takers[texcoords] = (value, face) => uvs.push(this.finite(value, 'face', face));
+      takers[texcoords] = uvs;
     }
     const group = properties.findIndex((p) => p.name === 'group' && p.counted === null);
     if (group >= 0) {
@@ -265,10 +285,22 @@ class PlyReader {
       const corners = faceVerts.length - faceOffsets[face];
       if (corners < 3) this.refuse(`${corners} corners`, 'face', face);
       const uvs = this.cornerUvs;
-      // a face without any
-      if (uvs?.length === 2 * faceOffsets[face]) for (let k = 0; k < 2 * corners; k++) uvs.push(NaN);
-      if (uvs !== null && uvs.length !== 2 * faceVerts.length)
-        this.refuse(`${(uvs.length - 2 * faceOffsets[face]) / 2} UVs for ${corners} corners`, 'face', face);
+      if (uvs !== null) {
+        for (let i = 2 * faceOffsets[face]; i < uvs.length; i++) this.finite(uvs.at(i), 'face', face);
+        // a face without any
+        if (uvs.length === 2 * faceOffsets[face]) for (let k = 0; k < 2 * corners; k++) uvs.push(NaN);
+        if (uvs.length !== 2 * faceVerts.length)
+          this.refuse(`${(uvs.length - 2 * faceOffsets[face]) / 2} UVs for ${corners} corners`, 'face', face);
+      }
+      for (let c = faceOffsets[face]; c < faceVerts.length; c++) {
+        const v = faceVerts.at(c);
+        if (v < points) continue;
+        throw new InvalidInputError(
+          'INDEX_OUT_OF_RANGE',
+          `face ${face} names point ${SIGNED.has(type) ? v | 0 : v}, but there are ${points}, counted from 0; write the mesh again.`,
+          { ...this.values.place(), face },
+        );
+      }
       faceOffsets[face + 1] = faceVerts.length;
     };
     this.each(element, takers, (face) => {
