@@ -264,7 +264,7 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
       .setInputFiles(Object.entries(files).map(([name, text]) => ({ name, mimeType: 'model/obj', buffer: Buffer.from(text) })));
 
   await pick({ 'notes.txt': 'hello' });
-  await expect(page.getByRole('alert')).toContainText('notes.txt is not an OBJ file');
+  await expect(page.getByRole('alert')).toContainText('notes.txt is not a mesh that can be read');
   await pick({ 'slab low.obj': plane(2, 0) });
   await expect(page.getByText('Add the sculpt as well')).toBeVisible();
   await pick({ 'slab.obj': `${plane(8, 0.1)}f 1 2 9999\n` });

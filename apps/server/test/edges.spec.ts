@@ -6,7 +6,7 @@ import { pathToFileURL } from 'node:url';
 import { join } from 'node:path';
 import type { AssetDetail, EncodingSettings, JobInfo, ServerEvent } from '@estampe/contracts';
 import { MEASURE_DEFAULTS, openApi } from '@estampe/contracts';
-import { writeObj } from '@estampe/core';
+import { CORE_MESH_CODECS, refineLevels, writeObj } from '@estampe/core';
 import { harbourBell } from '@estampe/demo';
 import { createSession } from 'better-sse';
 import { Client } from 'pg';
@@ -50,6 +50,22 @@ describe('the edges of the application', () => {
   });
   const prove = (change: Partial<EncodingSettings>, subdivisions = 2) =>
     client.json<JobInfo & { code: string; message: string }>(`/spans/${asset.spans[0].id}/proofs`, 'POST', { encoding: { ...encoding, ...change }, subdivisions, tolerance: null }); // prettier-ignore
+
+  it('brings in files of other formats, with creases that hold from level to level', async () => {
+    const { usd, ply } = CORE_MESH_CODECS;
+    const creases = { edges: Uint32Array.from([0, 1]), edgeSharpness: Float32Array.from([2.5]), points: Uint32Array.from([2]), pointSharpness: Float32Array.from([1]) }; // prettier-ignore
+    const low = { ...harbourBell(0)[0], creases };
+    const [middle, top] = [1, 2].map((k) => ply.write(refineLevels(low, k).mesh));
+    const { assetId } = await client.bringIn('Creased', {
+      'low.usda': usd.write(low, { scene: { metresPerUnit: 0.001, up: 'y' } }),
+      'middle.ply': middle,
+      'top.ply': top,
+    });
+    const { levelList } = await client.asset(assetId);
+    expect(levelList.map((l) => l.faces)).toEqual([1280, 5120, 20480]);
+    // every level is the one below refined with its creases: none adds anything
+    for (const { detail } of levelList.slice(1)) expect(detail).toBeLessThan(1e-4);
+  });
 
   it('describes itself to programs', async () => {
     expect((await client.json('/openapi.json')).body).toEqual(openApi());

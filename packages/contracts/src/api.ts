@@ -6,6 +6,12 @@ import { plainText, plainTitle } from './plain-text';
 /** Everything that crosses between server and browser. Lengths are in the asset's unit, shares 0..1. */
 
 export const UNITS = ['mm', 'cm', 'm', 'in', 'unit'] as const;
+export type Unit = (typeof UNITS)[number];
+/** Metres that a unit stands for; null where nobody knows. */
+export const METRES: Readonly<Record<Unit, number | null>> = { mm: 0.001, cm: 0.01, m: 1, in: 0.0254, unit: null };
+/** The unit that is so many metres; null for none of ours. */
+export const unitOfMetres = (metres: number | null): Unit | null =>
+  UNITS.find((unit) => metres !== null && Math.abs((METRES[unit] ?? 0) - metres) <= 1e-6 * metres) ?? null;
 export const DEPTHS = ['8', '16', 'half', 'float'] as const;
 export const FILE_TYPES = ['exr', 'tif', 'png'] as const;
 

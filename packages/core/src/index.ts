@@ -45,6 +45,7 @@ export { facesAfter, refinedFaceCount, refineLevels } from './subdivision/refine
 export { SURFACE_DEFAULTS } from './mesh/surface-rules';
 export type { SurfaceOptions } from './mesh/surface-rules';
 export { checkMesh, movedFinding } from './uv/check-mesh';
+export { sculptFarFinding } from './extract/sculpt-far';
 export type { MeshCheck } from './uv/check-mesh';
 export { faceTiles, tilesInUse } from './uv/tiles';
 export { buildBvh, buildRayBvh } from './spatial/bvh';
@@ -109,6 +110,7 @@ export {
 export type { MeshFormatId } from './formats/mesh-file';
 export { NO_SCENE } from './formats/mesh-format';
 export type { MeshCodec, MeshFile, MeshFormat, ReadMeshOptions, SceneFacts, WriteMeshOptions } from './formats/mesh-format';
+export { SCENE_HEAD_BYTES, sceneOfHead } from './formats/scene-of-head';
 export { shareUvs } from './formats/shared-uvs';
 export { weldEqual } from './formats/welded-points';
 export { readObj } from './formats/obj-read';

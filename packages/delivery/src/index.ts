@@ -6,3 +6,4 @@ export * from './set-up-sheet';
 export * from './zip';
 export * from './manifest';
 export * from './prove-made';
+export * from './scene';

@@ -18,7 +18,7 @@ const INNER: readonly (readonly [number, number])[] = [
 export function harbourBellBase(): PolyMesh {
   const b = new QuadBuilder('harbour_bell');
   band(b, 'outside', OUTER, [0.02, 0.98], [0.98, 0.5]);
-  band(b, 'inside', INNER, [0.98, 0.02], [0.48, 0.13]);
+  band(b, 'inside', INNER, [0.02, 0.98], [0.48, 0.13]);
   cap(b, 'crown', OUTER[0], [0.07, 0.065], 0.05, false);
   cap(b, 'vault', INNER[INNER.length - 1], [0.2, 0.065], 0.045, true);
   return b.finish();

@@ -1,9 +1,18 @@
-import { checkMesh, InvalidInputError, movedFinding, movedPoints } from '@estampe/core';
+import { checkMesh, InvalidInputError, movedFinding, movedPoints, sculptFarFinding } from '@estampe/core';
 import * as z from 'zod';
-import { readArgs } from '../args';
+import { readArgs, whole } from '../args';
 import type { Command } from '../command';
 
-const SPEC = { name: 'check', positionals: ['MESH'], options: z.object({ before: z.string().optional() }) };
+const SPEC = {
+  name: 'check',
+  positionals: ['MESH'],
+  options: z.object({
+    before: z.string().optional(),
+    sculpt: z.string().optional(),
+    size: whole(16, 65_536).optional(),
+    padding: whole(0, 4096).optional(),
+  }),
+};
 
 /** Findings of a mesh; with `--before` also which points have moved since. */
 export function check(argv: readonly string[]): Command {
@@ -11,9 +20,14 @@ export function check(argv: readonly string[]): Command {
   return {
     common: options,
     async run(context) {
-      await context.claim({ inputs: [positionals[0], options.before] });
+      await context.claim({ inputs: [positionals[0], options.before, options.sculpt] });
       const mesh = await context.readMesh(positionals[0]);
-      const result = checkMesh(mesh, context.control);
+      const { size, padding } = options;
+      const result = checkMesh(mesh, context.control, {
+        ...(size === undefined ? {} : { size }),
+        ...(padding === undefined ? {} : { gap: padding }),
+      });
+      const far = options.sculpt === undefined ? null : sculptFarFinding(mesh, await context.readMesh(options.sculpt));
       const earlier = options.before === undefined ? null : await context.readMesh(options.before);
       if (earlier !== null && movedPoints(earlier, mesh) === null)
         throw new InvalidInputError(
@@ -22,7 +36,7 @@ export function check(argv: readonly string[]): Command {
           { file: positionals[0] },
         );
       const moved = earlier === null ? null : movedFinding(earlier, mesh);
-      const findings = [...result.findings, ...(moved === null ? [] : [moved])].map(({ code, severity, count, message, faces }) => ({
+      const findings = [...result.findings, ...[far, moved].filter((f) => f !== null)].map(({ code, severity, count, message, faces }) => ({
         code,
         severity,
         count,

@@ -40,6 +40,7 @@ import {
   deliveryName,
   formPicture,
   freeName,
+  deliveredScene,
   lowFileName,
   makeMap,
   MANIFEST_FILE,
@@ -238,7 +239,8 @@ class Delivery {
 
   private async fill(low: PolyMesh, sculpt: PolyMesh, version: number): Promise<Manifest> {
     const { recipe: r } = this;
-    const putMesh = async (name: string, mesh: PolyMesh) => this.put(name, (await writeMesh(mesh, name)).bytes);
+    const putMesh = async (name: string, mesh: PolyMesh) =>
+      this.put(name, (await writeMesh(mesh, name, { scene: deliveredScene(r.unit, r) })).bytes);
     const lowFile = await putMesh(lowFileName(r.asset, r.lowLevel, low), low);
     const sculptFile = r.withSculpt ? await putMesh(sculptFileName(r.asset, sculpt), sculpt) : null;
     const maps: DeliveredMap[] = [];

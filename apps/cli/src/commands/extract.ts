@@ -21,7 +21,6 @@ import {
   radiusEdgesOf,
   recordToJson,
   writtenRecord,
-  SURFACE_DEFAULTS,
   texelBytes,
   writeField,
 } from '@estampe/core';

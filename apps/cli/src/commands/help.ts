@@ -1,7 +1,7 @@
 /** What `estampe help` prints. */
 export const HELP = `estampe: displacement maps from a sculpt, measured and proven
 
-  estampe check     MESH [--before EARLIER]
+  estampe check     MESH [--before EARLIER] [--sculpt HIGH] [--size W] [--padding PX]
   estampe convert   IN -o OUT [--uv-set NAME]            by endings: obj ply stl glb gltf usda usdz
   estampe subdivide BASE -o OUT --levels N [--limit] [SURFACE]
   estampe extract   --low LOW --sculpt HIGH --map scalar|vector|normal|occlusion|hollows|curvature|thickness|colour -o FIELD.exr

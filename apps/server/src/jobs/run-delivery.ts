@@ -1,8 +1,8 @@
-import type { Manifest } from '@estampe/contracts';
+import type { Manifest, Unit } from '@estampe/contracts';
 import type { PolyMesh, RunControl } from '@estampe/core';
 import { readMap, recordToJson, throwIfAborted, unpackMesh } from '@estampe/core';
 import type { SheetPictures } from '@estampe/delivery';
-import { deliveredMap, formPicture, freeName, lowFileName, MANIFEST_FILE, manifestBytes, manifestOf, mapPicture, sculptFileName, setUpSheet, SHEET_FILE } from '@estampe/delivery'; // prettier-ignore
+import { deliveredMap, deliveredScene, formPicture, freeName, lowFileName, MANIFEST_FILE, manifestBytes, manifestOf, mapPicture, sculptFileName, setUpSheet, SHEET_FILE } from '@estampe/delivery'; // prettier-ignore
 import { writeMesh } from '@estampe/geometry';
 import { nodeZlib, sha256 } from '@estampe/node';
 import type { DeliveryResult, JobInput } from './job-messages';
@@ -19,7 +19,8 @@ export async function runDelivery(input: Extract<JobInput, { kind: 'delivery' }>
     return { file: path, sha256: sha256(bytes), bytes: bytes.length };
   };
   control.onProgress?.(0.05, 'writing the meshes');
-  const putMesh = async (name: string, mesh: PolyMesh) => put(name, (await writeMesh(mesh, name, { control })).bytes);
+  const scene = deliveredScene(unit as Unit, s);
+  const putMesh = async (name: string, mesh: PolyMesh) => put(name, (await writeMesh(mesh, name, { control, scene })).bytes);
   const lowFile = await putMesh(lowFileName(asset, s.fromLevel, low), low);
   const sculptFile = input.withSculpt ? await putMesh(sculptFileName(asset, sculpt), sculpt) : null;
   throwIfAborted(control);

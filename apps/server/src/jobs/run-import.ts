@@ -9,6 +9,7 @@ import {
   pointCount,
   renderClay,
   requireUvs,
+  sculptFarFinding,
   subProgress,
   throwIfAborted,
   withOriginOf,
@@ -33,11 +34,15 @@ export async function runImport(
   const said: string[] = [];
   for (const [i, name] of names.entries()) {
     try {
-      const { mesh, warnings } = await readMesh(await fileAt(i), {
+      const { mesh, warnings, uvSets } = await readMesh(await fileAt(i), {
         control: subProgress(control, (0.6 * i) / names.length, (0.6 * (i + 1)) / names.length),
       });
       read.push({ name, mesh });
       said.push(...warnings.map((warning) => `${name}: ${warning}`));
+      if (uvSets !== undefined)
+        said.push(
+          `${name}: it has the UV sets ${uvSets.join(', ')}; the usual one was taken. To take another, convert the file with --uv-set and bring that in.`,
+        );
     } catch (error) {
       throw error instanceof EstampeError && error.code !== 'CANCELLED' ? error.inFile(name) : error;
     }
@@ -53,6 +58,8 @@ export async function runImport(
     return checkMesh(k === 0 ? mesh : { ...mesh, uvs: null, faceUvs: null }, control);
   });
   throwIfAborted(control);
+  // a level of the light mesh is near it by its nature
+  const far = stack === null ? sculptFarFinding(meshes[0], meshes[1]) : null;
   control.onProgress?.(0.9, 'drawing');
   const picture = renderClay(meshes[meshes.length - 1], PICTURE.width, PICTURE.height);
   return {
@@ -67,6 +74,7 @@ export async function runImport(
       tiles: checks[k].tiles,
       findings: [
         ...checks[k].findings.filter((f) => k === 0 || f.code !== 'no-uvs').map((f) => ({ ...f, faces: [...f.faces] })),
+        ...(k === 0 && far !== null ? [{ ...far, faces: [...far.faces] }] : []),
         ...(k === 0 && stack !== null ? renumbered(stack.reordered) : []),
         ...(k === 0 ? said.map(asFinding) : []),
       ],

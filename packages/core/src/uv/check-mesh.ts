@@ -9,31 +9,11 @@ import { faceCount, NO_INDEX, pointCount } from '../mesh/poly-mesh';
 import { pointsOfSeveralFans } from '../mesh/fans';
 import { flippedFaces } from '../mesh/flipped-faces';
 import { buildEdges, isCrowded } from '../mesh/topology';
-
-export type FindingCode =
-  | 'no-uvs'
-  | 'ngons'
-  | 'non-manifold'
-  | 'folded-fans'
-  | 'flipped-faces'
-  | 'zero-area'
-  | 'holes'
-  | 'loose-pieces'
-  | 'uv-overlap'
-  | 'uv-outside-tiles'
-  | 'uv-across-tiles'
-  | 'points-moved'
-  | 'points-renumbered';
-export type Severity = 'error' | 'warning' | 'note';
-
-export interface Finding {
-  readonly code: FindingCode;
-  readonly severity: Severity;
-  readonly count: number;
-  readonly message: string;
-  /** The first faces concerned, at most 1000. */
-  readonly faces: readonly number[];
-}
+import { DOUBLED_SHARE, doubledPoints } from '../mesh/doubled-points';
+import type { MarginOptions } from './check-islands';
+import { addIslandFindings } from './check-islands';
+import type { Finding } from './finding';
+import { Findings, many, MAX_LISTED } from './finding';
 
 export interface MeshCheck {
   readonly points: number;
@@ -43,23 +23,15 @@ export interface MeshCheck {
   readonly findings: readonly Finding[];
 }
 
-const MAX_LISTED = 1000;
-
-/** `1 face`, `2 faces`. */
-const many = (n: number, noun: string): string => `${n} ${noun}${n === 1 ? '' : 's'}`;
+/** A point of as many edges is drawn into a pinch when it is subdivided. */
+const PINCHING_EDGES = 8;
+/** Triangles are few below this share of faces: where most are, the mesh is made of them. */
+const FEW_TRIANGLES = 0.5;
 
 /** Looks for what hurts later: missing UVs, n-gons, edges of three faces, points of several fans, flipped faces, empty faces, holes, loose pieces, overlapping islands. */
-export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
-  const findings: Finding[] = [];
-  const add = (
-    code: FindingCode,
-    severity: Severity,
-    faces: readonly number[],
-    message: (n: number) => string,
-    count = faces.length,
-  ): void => {
-    if (count > 0) findings.push({ code, severity, count, message: message(count), faces: faces.slice(0, MAX_LISTED) });
-  };
+export function checkMesh(mesh: PolyMesh, control?: RunControl, margin: Partial<MarginOptions> = {}): MeshCheck {
+  const findings = new Findings();
+  const add = findings.add.bind(findings);
   const F = faceCount(mesh);
   add('no-uvs', 'error', facesWithoutUvs(mesh), (n) =>
     n === F ? 'The mesh has no UVs; a map needs them, so unwrap the light mesh.' : `${many(n, 'face')} without UVs; unwrap them too.`,
@@ -72,6 +44,18 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
   );
   throwIfAborted(control);
   const borders = edgeFindings(mesh);
+  add('pinching', 'note', pinchingFaces(mesh), (n) => `${many(n, 'face')} where subdivision will pinch: triangles among quads, or around points where ${PINCHING_EDGES} edges or more meet; make them quads where the surface should be even.`); // prettier-ignore
+  const doubled = doubledPoints(mesh);
+  add(
+    'doubled-points',
+    'warning',
+    doubled.includes(1)
+      ? facesWhere(mesh, (f) => mesh.faceVerts.subarray(mesh.faceOffsets[f], mesh.faceOffsets[f + 1]).some((v) => doubled[v] === 1))
+      : [],
+    (n) =>
+      `${many(n, 'point')} lying on another (within ${DOUBLED_SHARE * 100} % of the diagonal); the surface is open between them, so weld them.`,
+    doubled.reduce((sum, d) => sum + d, 0),
+  );
   add(
     'non-manifold',
     'warning',
@@ -122,8 +106,10 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl): MeshCheck {
       (n) =>
         `${overlap.complete ? '' : 'at least '}${many(n, 'face')} sharing UV space with others; where they overlap the lower face number wins.`,
     );
+    throwIfAborted(control);
+    addIslandFindings(findings, mesh, margin);
   }
-  return { points: pointCount(mesh), faces: F, diagonal: diagonalOf(mesh.positions), tiles, findings };
+  return { points: pointCount(mesh), faces: F, diagonal: diagonalOf(mesh.positions), tiles, findings: findings.list };
 }
 
 /** What changed since an earlier version of the same mesh; null when nothing did, or when no point has a counterpart. */
@@ -147,6 +133,21 @@ export function movedFinding(before: PolyMesh, after: PolyMesh, unit = 'units'):
     message: `${points}${uvs}. Maps measured before are out of date; extract them again.`,
     faces: faces.slice(0, MAX_LISTED),
   };
+}
+
+/** Triangles where most faces are none, and faces around points of many edges. */
+function pinchingFaces(mesh: PolyMesh): number[] {
+  const F = faceCount(mesh);
+  const corners = (f: number): number => mesh.faceOffsets[f + 1] - mesh.faceOffsets[f];
+  const triangles = facesWhere(mesh, (f) => corners(f) === 3);
+  if (triangles.length > FEW_TRIANGLES * F) return [];
+  const around = new Uint8Array(pointCount(mesh));
+  for (const v of mesh.faceVerts) if (around[v] < 255) around[v]++;
+  return facesWhere(mesh, (f) => {
+    if (corners(f) === 3) return true;
+    for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) if (around[mesh.faceVerts[c]] >= PINCHING_EDGES) return true;
+    return false;
+  });
 }
 
 function facesWhere(mesh: PolyMesh, test: (face: number) => boolean): number[] {

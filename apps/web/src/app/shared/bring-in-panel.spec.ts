@@ -53,10 +53,18 @@ describe('bringing in a sculpt', () => {
     const { host, drop, listed } = await render();
     await drop(file('low.obj'));
     await drop(file('top.obj'), file('notes.txt'));
-    expect(host.querySelector('[role=alert]')?.textContent).toContain('notes.txt is not an OBJ file');
+    expect(host.querySelector('[role=alert]')?.textContent).toContain('notes.txt is not a mesh that can be read');
     expect(listed()).toEqual(['low.obj']);
     await drop(file('empty.obj', 0));
     expect(host.querySelector('[role=alert]')?.textContent).toContain('empty.obj is empty');
+  });
+
+  it('takes the unit that a file says, tells so, and leaves it to be changed', async () => {
+    const { host, drop, valueOf, settle } = await render();
+    await drop(new File(['#usda 1.0\n(\n    metersPerUnit = 0.01\n)\ndef Mesh "m" {}\n'], 'low.usda'), file('top.obj'));
+    for (let k = 0; k < 20 && !host.textContent.includes('says'); k++) await settle();
+    expect(host.textContent).toContain('cm, as low.usda says');
+    expect(await valueOf('Unit of the files')).toBe('cm');
   });
 
   it('sends all files, then one request with the unit that is remembered', async () => {
@@ -103,7 +111,7 @@ describe('the light mesh again', () => {
     await drop(file('low.obj'));
     expect(sent).toMatchObject([{ name: 'low.obj' }]);
     await drop(file('low.fbx'));
-    expect(host.querySelector('[role=alert]')?.textContent).toContain('low.fbx is not an OBJ file');
+    expect(host.querySelector('[role=alert]')?.textContent).toContain('low.fbx is not a mesh that can be read');
     expect(sent).toHaveLength(1);
   });
 

@@ -5,10 +5,10 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatInputModule } from '@angular/material/input';
 import { MatProgressBarModule } from '@angular/material/progress-bar';
 import type { AssetDetail, Uploaded } from '@estampe/contracts';
-import { MAX_UPLOAD_FILES, UNITS } from '@estampe/contracts';
+import { MAX_UPLOAD_FILES, unitOfMetres, UNITS } from '@estampe/contracts';
 import { firstValueFrom, lastValueFrom, tap } from 'rxjs';
 import * as z from 'zod';
-import { MESH_FORMAT_NAMES, withoutMeshEnding } from '@estampe/core';
+import { MESH_FORMAT_NAMES, SCENE_HEAD_BYTES, sceneOfHead, withoutMeshEnding } from '@estampe/core';
 import { Api, sentenceOf } from '../api/api';
 import { MESH_FILES, refusalOf } from './mesh-files';
 import { bytes } from './format';
@@ -55,6 +55,9 @@ const unitSchema = z.enum(UNITS);
           <est-choice-field label="Unit of the files" [control]="unit" [options]="units" />
         }
       </div>
+      @if (saidUnit(); as said) {
+        <p class="note" role="status">{{ said }}</p>
+      }
       <p class="actions">
         @if (fraction(); as sent) {
           <mat-progress-bar mode="determinate" aria-label="Upload" [value]="100 * sent.share" />
@@ -121,6 +124,8 @@ export class BringInPanel {
   protected readonly message = signal<string | null>(null);
   protected readonly sent = signal(false);
   protected readonly ready = computed(() => this.files().length >= 2 && this.named().trim() !== '');
+  /** What a file says of its unit. */
+  protected readonly saidUnit = signal<string | null>(null);
   private stopped = false;
 
   constructor() {
@@ -143,6 +148,7 @@ export class BringInPanel {
   protected clear(): void {
     this.files.set([]);
     this.message.set(null);
+    this.saidUnit.set(null);
   }
   protected stop(): void {
     this.stopped = true;
@@ -156,7 +162,27 @@ export class BringInPanel {
       this.message.set(null);
       const names = new Set(more.map((f) => f.name));
       this.files.update((files) => [...files.filter((f) => !names.has(f.name)), ...more].slice(0, MAX_UPLOAD_FILES));
+      void this.readUnit(more);
       if (this.name.value === '') this.name.setValue(withoutMeshEnding(more[0].name).replace(/[-_]+/g, ' '));
+    }
+  }
+
+  /** Takes the unit that a file says, which the user may change. */
+  private async readUnit(files: readonly File[]): Promise<void> {
+    for (const file of files) {
+      const { metresPerUnit } = sceneOfHead(new Uint8Array(await file.slice(0, SCENE_HEAD_BYTES).arrayBuffer()));
+      if (metresPerUnit === null) continue;
+      const unit = unitOfMetres(metresPerUnit);
+      const owner = this.partOf();
+      if (owner !== null) {
+        if (unit !== owner.unit) this.saidUnit.set(`${file.name} says that it is in ${unit ?? `units of ${metresPerUnit} m`}, and this asset is in ${owner.unit}: its numbers are taken as they are.`); // prettier-ignore
+        return;
+      }
+      this.unit.setValue(unit ?? 'unit');
+      this.saidUnit.set(
+        unit === null ? `${file.name} counts in units of ${metresPerUnit} m, which has no name here.` : `${unit}, as ${file.name} says.`,
+      );
+      return;
     }
   }
 
@@ -190,6 +216,7 @@ export class BringInPanel {
       );
       this.files.set([]);
       this.name.setValue('');
+      this.saidUnit.set(null);
       this.sent.set(true);
     } catch (error) {
       this.message.set(sentenceOf(error));

@@ -121,7 +121,7 @@ describe('refusals', () => {
   const file = (name: string, size: number): File => Object.defineProperty(new File([], name), 'size', { value: size });
   it('say in one sentence why a file cannot be brought in', () => {
     expect(refusalOf(file('a.OBJ', 10))).toBeNull();
-    expect(refusalOf(file('a.fbx', 10))).toMatch(/^a\.fbx is not an OBJ file/);
+    expect(refusalOf(file('a.fbx', 10))).toMatch(/^a\.fbx is not a mesh that can be read/);
     expect(refusalOf(file('a.obj', 3 * 1024 ** 3))).toMatch(/larger than 2 GiB/);
     expect(refusalOf(file('a.obj', 0))).toMatch(/is empty/);
   });

@@ -85,7 +85,7 @@ describe('the light mesh again', () => {
     let asked = 0;
     const { sent, text } = await drop(() => (asked++, of()), 'low.blend');
     expect([asked, sent.length]).toEqual([0, 0]);
-    expect(text).toContain('low.blend is not an OBJ file');
+    expect(text).toContain('low.blend is not a mesh that can be read');
     TestBed.resetTestingModule();
     expect((await drop(() => throwError(() => new Error('The line broke.')))).text).toContain('The line broke.');
   });

@@ -50,7 +50,7 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
         }
       </div>
     } @empty {
-      <p class="note">Nothing to mend: UVs in their tiles without overlap, no holes, no doubled edges, no empty faces.</p>
+      <p class="note">Nothing to mend: UVs in their tiles without overlap, no holes, no doubled points, no stretched islands.</p>
     }
     @if (at() !== null) {
       <p class="actions"><button matButton="outlined" type="button" (click)="none()">Lights out</button></p>

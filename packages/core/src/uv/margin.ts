@@ -1,0 +1,95 @@
+import type { PolyMesh } from '../mesh/poly-mesh';
+import { faceCount, requireUvs } from '../mesh/poly-mesh';
+import type { Islands } from './islands';
+
+/** Where islands come nearer to each other than a limit. */
+export interface NearIslands {
+  /** Smallest distance in UV units; Infinity where none is within the limit. */
+  readonly smallest: number;
+  /** Of the borders that are too near, ascending. */
+  readonly faces: readonly number[];
+}
+
+/** Cells at most: a coarser grid costs time, not correctness. */
+const MOST_CELLS = 4096;
+/** Edges of a cell that each edge is compared with. */
+const MOST_COMPARED = 256;
+
+/** Compares the border edges of islands with those of others within `limit` (UV units): cells of a grid of about the limit hold the edges that
+ *  pass through them, so the cost is linear in the length of all borders over the limit. */
+export function nearIslands(mesh: PolyMesh, islands: Islands, limit: number): NearIslands {
+  const { uvs } = requireUvs(mesh);
+  const { edges, copies, ofFace } = islands;
+  const border: { readonly face: number; readonly a: number; readonly b: number }[] = [];
+  for (let f = 0; f < faceCount(mesh); f++)
+    for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) {
+      if (edges.edgeFaceCounts[edges.cornerEdges[c]] !== 1) continue;
+      const next = c + 1 === mesh.faceOffsets[f + 1] ? mesh.faceOffsets[f] : c + 1;
+      border.push({ face: f, a: 2 * copies.uvs[copies.faceVerts[c]], b: 2 * copies.uvs[copies.faceVerts[next]] });
+    }
+  // an edge is sampled twice a cell: what is within the limit of it then lies in a cell beside one of its samples
+  const cell = Math.max(2 * limit, 1 / MOST_CELLS);
+  const cells = new Map<number, number[]>();
+  border.forEach(({ a, b }, i) => {
+    for (const key of cellsAlong(uvs[a], uvs[a + 1], uvs[b], uvs[b + 1], cell)) {
+      const list = cells.get(key);
+      if (list === undefined) cells.set(key, [i]);
+      else if (list[list.length - 1] !== i) list.push(i);
+    }
+  });
+  let smallest = Infinity;
+  const near = new Uint8Array(faceCount(mesh));
+  for (const [key, list] of cells)
+    for (const other of [key, key + 1, key + ROW - 1, key + ROW, key + ROW + 1]) {
+      const there = cells.get(other);
+      if (there === undefined) continue;
+      // what is stacked without end is known to be too near after a few
+      const among = there.length > MOST_COMPARED ? there.slice(0, MOST_COMPARED) : there;
+      for (const i of list) {
+        // nothing is nearer than that
+        if (smallest === 0 && near[border[i].face] === 1) continue;
+        for (const j of among) {
+          if (ofFace[border[i].face] === ofFace[border[j].face]) continue;
+          const d = between(uvs, border[i], border[j]);
+          if (!(d < limit)) continue;
+          smallest = Math.min(smallest, d);
+          near[border[i].face] = near[border[j].face] = 1;
+        }
+      }
+    }
+  const faces: number[] = [];
+  for (let f = 0; f < near.length; f++) if (near[f] === 1) faces.push(f);
+  return { smallest, faces };
+}
+
+/** Cells of a row: more than any layout of tiles has. */
+const ROW = 1 << 22;
+
+/** Keys of the cells that a segment passes through, and of some beside it. */
+function* cellsAlong(ax: number, ay: number, bx: number, by: number, cell: number): Generator<number> {
+  const steps = Math.max(1, Math.ceil((2 * Math.max(Math.abs(bx - ax), Math.abs(by - ay))) / cell));
+  let last = NaN;
+  for (let s = 0; s <= steps; s++) {
+    const key =
+      (Math.floor((ay + ((by - ay) * s) / steps) / cell) + ROW / 2) * ROW + Math.floor((ax + ((bx - ax) * s) / steps) / cell) + ROW / 2;
+    if (key !== last) yield key;
+    last = key;
+  }
+}
+
+/** Distance of two segments that do not cross; 0 where they do. */
+function between(uvs: Float32Array, s: { a: number; b: number }, t: { a: number; b: number }): number {
+  const at = (i: number): readonly [number, number] => [uvs[i], uvs[i + 1]];
+  const [p, q, r, u] = [at(s.a), at(s.b), at(t.a), at(t.b)];
+  const side = (o: readonly [number, number], e: readonly [number, number], x: readonly [number, number]): number =>
+    Math.sign((e[0] - o[0]) * (x[1] - o[1]) - (e[1] - o[1]) * (x[0] - o[0]));
+  if (side(p, q, r) * side(p, q, u) < 0 && side(r, u, p) * side(r, u, q) < 0) return 0;
+  return Math.min(toSegment(p, r, u), toSegment(q, r, u), toSegment(r, p, q), toSegment(u, p, q));
+}
+
+function toSegment([x, y]: readonly [number, number], [ax, ay]: readonly [number, number], [bx, by]: readonly [number, number]): number {
+  const [dx, dy] = [bx - ax, by - ay];
+  const length = dx * dx + dy * dy;
+  const t = length === 0 ? 0 : Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / length));
+  return Math.hypot(x - ax - t * dx, y - ay - t * dy);
+}
