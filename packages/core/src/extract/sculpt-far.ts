@@ -10,6 +10,8 @@ import { Findings, many } from '../uv/finding';
 
 /** A light mesh is rough, but not by more than this share of the sculpt's diagonal; beyond, place, unit or shape is another. */
 const FAR_SHARE = 0.1;
+/** Faces that may be far all the same, as a share: a tip that the light mesh rounds off. */
+const FEW_SHARE = 0.01;
 /** Triangles and points looked at on each side: their spacing is far below what is far. */
 const SAMPLES = 100_000;
 
@@ -25,17 +27,18 @@ export function sculptFarFinding(low: PolyMesh, given: PolyMesh): Finding | null
   findings.add(
     'sculpt-far',
     'warning',
-    far.faces,
+    far.share > FEW_SHARE ? far.faces : [],
     (n) =>
       `${many(n, 'face')} of the light mesh farther than ${percent} % of the diagonal from the sculpt; check its place, size and unit.`,
   );
-  if (far.faces.length === 0)
+  if (findings.list.length === 0)
     findings.add(
       'sculpt-far',
       'warning',
-      back.faces.length === 0 ? [] : [0],
+      [],
       () =>
         `${Math.max(1, Math.round(100 * back.share))} % of the sculpt is farther than ${percent} % of the diagonal from the light mesh; check its place, size and unit, or whether a piece is missing.`,
+      back.share > FEW_SHARE ? 1 : 0,
     );
   return findings.list.at(0) ?? null;
 }

@@ -95,8 +95,10 @@ export const CORE_MESH_CODECS = {
 const ALL = Object.entries(MESH_FORMATS) as [MeshFormatId, MeshFormat][];
 export const MESH_ENDINGS: readonly string[] = ALL.flatMap(([, format]) => format.endings);
 /** For sentences: "OBJ, PLY or STL". */
-export const MESH_FORMAT_NAMES = new Intl.ListFormat('en', { type: 'disjunction' }).format(
-  ALL.filter(([, format]) => format.written).map(([, format]) => format.name),
+export const MESH_FORMAT_NAMES = new Intl.ListFormat('en-GB', { type: 'disjunction' }).format(
+  ALL.filter(([, format]) => format.written)
+    .map(([, format]) => format.name)
+    .sort((a, b) => a.localeCompare(b, 'en')),
 );
 
 const hasEnding = (name: string, ending: string): boolean => name.toLowerCase().endsWith(ending);
@@ -131,7 +133,7 @@ export function recogniseMesh(bytes: Uint8Array): MeshFormatId {
   return found[0];
 }
 
-const list = new Intl.ListFormat('en', { type: 'conjunction' });
+const list = new Intl.ListFormat('en-GB', { type: 'conjunction' });
 
 /** What a mesh has that a format cannot hold, in one sentence; null where it holds all of it. */
 export function lossOf(mesh: PolyMesh, id: MeshFormatId, scene: SceneFacts | undefined): string | null {

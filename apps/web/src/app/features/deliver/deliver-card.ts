@@ -79,7 +79,7 @@ function figureOf(outcome: ProofInfo['outcome'], unit: string): string {
       @for (d of versions(); track d.id) {
         <div class="version" [class.now]="d.id === shownId()">
           <button matButton type="button" class="open" [attr.aria-pressed]="d.id === shownId()" (click)="show.emit(d.id)">
-            <span class="num">{{ d.name }}</span> <span class="muted">{{ d.when }}</span>
+            <span class="num">{{ d.name }}</span>&ngsp;<span class="muted">{{ d.when }}</span>
           </button>
           <a matButton="outlined" [href]="zipOf(d.id)" [attr.download]="d.name + '.zip'">zip, {{ d.size }}</a>
           @if (d.id !== shownId() && shownId() !== null) {

@@ -27,7 +27,8 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     <h3>Findings on the light mesh</h3>
     @for (f of asset().findings; track f.code) {
       <div class="note" [class.warn]="f.severity === 'warning'" [class.bad]="f.severity === 'error'">
-        <strong>{{ words(f.severity) }}</strong> <span class="num muted">{{ f.code }}</span><br />{{ f.message }}
+        <strong>{{ words(f.severity) }}</strong>&ngsp;<span class="num muted">{{ f.code }}</span
+        ><br />{{ f.message }}
         @if (f.faces.length > 0) {
           <span class="walk">
             <button matButton="outlined" type="button" [attr.aria-pressed]="at()?.code === f.code && at()?.index === null" (click)="all(f)">
