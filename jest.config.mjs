@@ -1,8 +1,10 @@
+import { availableParallelism } from 'node:os';
+
 export default {
   // a machine that is busy is no fault of the code
   testTimeout: 60_000,
   // one more than cores: tests of servers wait for leases and processes half of their time
-  maxWorkers: '150%',
+  maxWorkers: availableParallelism() + 1,
   projects: [
     '<rootDir>/packages/core',
     '<rootDir>/packages/contracts',

@@ -51,6 +51,26 @@ describe('the edges of the application', () => {
   const prove = (change: Partial<EncodingSettings>, subdivisions = 2) =>
     client.json<JobInfo & { code: string; message: string }>(`/spans/${asset.spans[0].id}/proofs`, 'POST', { encoding: { ...encoding, ...change }, subdivisions, tolerance: null }); // prettier-ignore
 
+  it('takes the set of UVs that is asked for, and names those that are there', async () => {
+    const plate = (n: number, sets: string): Uint8Array => {
+      const points = Array.from({ length: (n + 1) ** 2 }, (_, i) => `(${(i % (n + 1)) / n}, ${Math.floor(i / (n + 1)) / n}, 0)`);
+      const faces = Array.from({ length: n * n }, (_, f) => {
+        const v = f + Math.floor(f / n);
+        return [v, v + 1, v + n + 2, v + n + 1];
+      });
+      return new TextEncoder().encode(`#usda 1.0\ndef Mesh "m" {\n int[] faceVertexCounts = [${faces.map(() => 4).join(', ')}]\n int[] faceVertexIndices = [${faces.flat().join(', ')}]\n point3f[] points = [${points.join(', ')}]\n${sets}}\n`); // prettier-ignore
+    };
+    const uvs = (name: string, u: number): string => ` texCoord2f[] primvars:${name} = [(${u}, 0.1), (${u + 0.4}, 0.1), (${u}, 0.5), (${u + 0.4}, 0.5)] ( interpolation = "vertex" )\n`; // prettier-ignore
+    const two = { 'low.usda': plate(1, uvs('st', 0.1) + uvs('second', 1.2)), 'top.usda': plate(3, '') };
+    const usual = await client.asset((await client.bringIn('Usual', two)).assetId);
+    expect([usual.tiles, usual.findings.find((f) => f.code === 'passed-over')?.message]).toEqual([[1001], expect.stringMatching(/UV sets st, second; the usual one was taken/)]); // prettier-ignore
+    const second = await client.asset((await client.bringIn('Second', two, null, 'second')).assetId);
+    expect(second.tiles).toEqual([1002]);
+    const third = await client.bringIn('Third', two, null, 'third');
+    expect(third.state).toBe('failed');
+    expect(third.error).toMatch(/no file has a set of UVs named third; there are st, second/);
+  });
+
   it('brings in files of other formats, with creases that hold from level to level', async () => {
     const { usd, ply } = CORE_MESH_CODECS;
     const creases = { edges: Uint32Array.from([0, 1]), edgeSharpness: Float32Array.from([2.5]), points: Uint32Array.from([2]), pointSharpness: Float32Array.from([1]) }; // prettier-ignore

@@ -96,11 +96,20 @@ export class TestClient {
     return { status: response.status, body: (await response.json()) as Uploaded & { message: string } };
   }
   /** @param assetId that gets one more part; a new asset without it */
-  async bringIn(name: string, files: Record<string, Uint8Array>, assetId: string | null = null): Promise<JobInfo> {
-    const { body } = await this.askToBringIn(name, files, { unit: 'mm', assetId });
+  async bringIn(
+    name: string,
+    files: Record<string, Uint8Array>,
+    assetId: string | null = null,
+    uvSet: string | null = null,
+  ): Promise<JobInfo> {
+    const { body } = await this.askToBringIn(name, files, { unit: 'mm', assetId, uvSet });
     return this.ended(body.id);
   }
-  async askToBringIn(name: string, files: Record<string, Uint8Array>, more: { unit: string; assetId: string | null }) {
+  async askToBringIn(
+    name: string,
+    files: Record<string, Uint8Array>,
+    more: { unit: string; assetId: string | null; uvSet?: string | null },
+  ) {
     const uploaded = [];
     for (const [file, bytes] of Object.entries(files)) uploaded.push((await this.upload(file, bytes)).body);
     return this.json<JobInfo & { message: string }>('/assets', 'POST', {

@@ -326,6 +326,8 @@ export const bringInSchema = z.strictObject({
     .max(MAX_UPLOAD_FILES),
   /** An asset that gets one more part; null makes a new asset. Its unit must be the asset's. */
   assetId: id.nullable().default(null),
+  /** Which set of UVs, where a file has several; null takes the usual one. */
+  uvSet: plainText(120).nullable().default(null),
 });
 export type BringIn = z.infer<typeof bringInSchema>;
 

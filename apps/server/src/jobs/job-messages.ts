@@ -37,7 +37,7 @@ export interface ChosenMap {
 /** What a job thread is given. Nothing in here touches the database. */
 export type JobInput =
   /** Its files are asked for one by one. */
-  | { readonly kind: 'import'; readonly names: readonly string[] }
+  | { readonly kind: 'import'; readonly names: readonly string[]; readonly uvSet: string | null }
   | { readonly kind: 'low'; readonly file: NamedBytes; readonly before: Uint8Array; readonly unit: string }
   | {
       readonly kind: 'extract';

@@ -1,9 +1,10 @@
-import type { MeshCheck, PolyMesh, RunControl } from '@estampe/core';
+import type { MeshCheck, MeshFile, PolyMesh, RunControl } from '@estampe/core';
 import {
   assembleStack,
   checkMesh,
   EstampeError,
   faceCount,
+  InvalidInputError,
   levelDetail,
   packMesh,
   pointCount,
@@ -26,27 +27,35 @@ const PICTURE = { width: 360, height: 240 };
 /** Reads the files one after another, finds out which is the light mesh and how the others belong to it, checks it and draws its picture.
  *  @param fileAt gives the bytes of a file, which are let go when it has been read */
 export async function runImport(
-  { names }: Extract<JobInput, { kind: 'import' }>,
+  { names, uvSet }: Extract<JobInput, { kind: 'import' }>,
   fileAt: (index: number) => Promise<Uint8Array>,
   control: RunControl,
 ): Promise<ImportResult> {
   const read: { readonly name: string; readonly mesh: PolyMesh }[] = [];
   const said: string[] = [];
+  const sets = new Set<string>();
   for (const [i, name] of names.entries()) {
+    const share = subProgress(control, (0.6 * i) / names.length, (0.6 * (i + 1)) / names.length);
     try {
-      const { mesh, warnings, uvSets } = await readMesh(await fileAt(i), {
-        control: subProgress(control, (0.6 * i) / names.length, (0.6 * (i + 1)) / names.length),
-      });
+      const { mesh, warnings, uvSets = [] } = await readOne(await fileAt(i), uvSet, share);
       read.push({ name, mesh });
       said.push(...warnings.map((warning) => `${name}: ${warning}`));
-      if (uvSets !== undefined)
+      for (const set of uvSets) sets.add(set);
+      if (uvSets.length > 0 && (uvSet === null || !uvSets.includes(uvSet)))
         said.push(
-          `${name}: it has the UV sets ${uvSets.join(', ')}; the usual one was taken. To take another, convert the file with --uv-set and bring that in.`,
+          `${name}: it has the UV sets ${uvSets.join(', ')}; the usual one was taken. To take another, name it when you bring the file in.`,
         );
     } catch (error) {
       throw error instanceof EstampeError && error.code !== 'CANCELLED' ? error.inFile(name) : error;
     }
   }
+  if (uvSet !== null && !sets.has(uvSet))
+    throw new InvalidInputError(
+      'BAD_OPTION',
+      sets.size === 0
+        ? `no file has several sets of UVs, so there is no set named ${uvSet}; leave that field empty.`
+        : `no file has a set of UVs named ${uvSet}; there are ${[...sets].join(', ')}.`,
+    );
   read.sort((a, b) => faceCount(a.mesh) - faceCount(b.mesh));
   const [low, ...others] = read;
   requireUvs(low.mesh, low.name);
@@ -82,6 +91,12 @@ export async function runImport(
       colours: mesh.colors !== null,
     })),
   };
+}
+
+/** A file with one of its sets of UVs, where it has that one among several. */
+async function readOne(bytes: Uint8Array, uvSet: string | null, control: RunControl): Promise<MeshFile> {
+  const usual = await readMesh(bytes, { control });
+  return uvSet !== null && usual.uvSets?.includes(uvSet) === true ? readMesh(bytes, { control, uvSet }) : usual;
 }
 
 /** What the reader has to say of a file. */

@@ -41,7 +41,7 @@ export async function makeDemo({ assets, jobs, blobs, studio }: Ports, topLevel:
       const { hash } = await blobs.putStream(Readable.from([Buffer.from(writeObj(mesh))]), MAX_UPLOAD_BYTES);
       files.push({ hash, name });
     }
-    return (await studio.bringIn({ name, unit: 'mm', files, assetId }, PRODUCTION)).id;
+    return (await studio.bringIn({ name, unit: 'mm', files, assetId, uvSet: null }, PRODUCTION)).id;
   };
   const bell = await send(BELL, null);
   for (const sculpt of OTHERS) await send(sculpt, null);

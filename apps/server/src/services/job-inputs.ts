@@ -28,8 +28,10 @@ export class JobInputs {
   async load(row: JobRow, tile: number, held: (key: string) => boolean): Promise<JobInput> {
     const { blobs } = this.ports;
     switch (row.kind) {
-      case 'import':
-        return { kind: 'import', names: importPayload.parse(row.payload).files.map((file) => file.name) };
+      case 'import': {
+        const { files, uvSet } = importPayload.parse(row.payload);
+        return { kind: 'import', names: files.map((file) => file.name), uvSet };
+      }
       case 'low': {
         const { partId, hash, name } = lowPayload.parse(row.payload);
         const asset = await this.ports.assets.ofPart(partId);

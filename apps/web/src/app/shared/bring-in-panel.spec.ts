@@ -60,11 +60,14 @@ describe('bringing in a sculpt', () => {
   });
 
   it('takes the unit that a file says, tells so, and leaves it to be changed', async () => {
-    const { host, drop, valueOf, settle } = await render();
+    const { host, drop, enter, press, valueOf, settle } = await render();
     await drop(new File(['#usda 1.0\n(\n    metersPerUnit = 0.01\n)\ndef Mesh "m" {}\n'], 'low.usda'), file('top.obj'));
     for (let k = 0; k < 20 && !host.textContent.includes('says'); k++) await settle();
     expect(host.textContent).toContain('cm, as low.usda says');
     expect(await valueOf('Unit of the files')).toBe('cm');
+    await enter('UV set, where a file has several', 'second');
+    await press('Bring in');
+    expect(api.asked).toMatchObject([{ unit: 'cm', uvSet: 'second' }]);
   });
 
   it('sends all files, then one request with the unit that is remembered', async () => {

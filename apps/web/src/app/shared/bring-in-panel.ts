@@ -8,7 +8,8 @@ import type { AssetDetail, Uploaded } from '@estampe/contracts';
 import { MAX_UPLOAD_FILES, unitOfMetres, UNITS } from '@estampe/contracts';
 import { firstValueFrom, lastValueFrom, tap } from 'rxjs';
 import * as z from 'zod';
-import { MESH_FORMAT_NAMES, SCENE_HEAD_BYTES, sceneOfHead, withoutMeshEnding } from '@estampe/core';
+import type { MeshFormatId } from '@estampe/core';
+import { MESH_FORMAT_NAMES, meshFormatOf, SCENE_HEAD_BYTES, sceneOfHead, withoutMeshEnding } from '@estampe/core';
 import { Api, sentenceOf } from '../api/api';
 import { MESH_FILES, refusalOf } from './mesh-files';
 import { bytes } from './format';
@@ -17,6 +18,8 @@ import { remember, remembered } from './remembered';
 
 const UNIT_KEY = 'estampe.unit';
 const unitSchema = z.enum(UNITS);
+/** Formats that may hold several sets of UVs. */
+const SEVERAL_SETS: ReadonlySet<MeshFormatId | null> = new Set(['usd', 'usdz', 'gltf']);
 
 /** Takes files, sends them, and asks for an asset to be made of them. Roles are found by the server: fewest faces is the light mesh. */
 @Component({
@@ -55,6 +58,12 @@ const unitSchema = z.enum(UNITS);
           <est-choice-field label="Unit of the files" [control]="unit" [options]="units" />
         }
       </div>
+      @if (mayHaveSets()) {
+        <mat-form-field class="wide">
+          <mat-label>UV set, where a file has several</mat-label>
+          <input matInput maxlength="120" placeholder="the usual one" [formControl]="uvSet" />
+        </mat-form-field>
+      }
       @if (saidUnit(); as said) {
         <p class="note" role="status">{{ said }}</p>
       }
@@ -124,6 +133,9 @@ export class BringInPanel {
   protected readonly message = signal<string | null>(null);
   protected readonly sent = signal(false);
   protected readonly ready = computed(() => this.files().length >= 2 && this.named().trim() !== '');
+  /** Which of several sets of UVs; empty takes the usual one. */
+  protected readonly uvSet = new FormControl('', { nonNullable: true });
+  protected readonly mayHaveSets = computed(() => this.files().some((f) => SEVERAL_SETS.has(meshFormatOf(f.name))));
   /** What a file says of its unit. */
   protected readonly saidUnit = signal<string | null>(null);
   private stopped = false;
@@ -212,10 +224,12 @@ export class BringInPanel {
           unit: this.partOf()?.unit ?? this.unit.value,
           files: uploaded.map(({ hash, name }) => ({ hash, name })),
           assetId: this.partOf()?.id ?? null,
+          uvSet: this.mayHaveSets() ? this.uvSet.value.trim() || null : null,
         }),
       );
       this.files.set([]);
       this.name.setValue('');
+      this.uvSet.setValue('');
       this.saidUnit.set(null);
       this.sent.set(true);
     } catch (error) {

@@ -2,7 +2,7 @@ import { DOUBTFUL, INSIDE, MISSED, OUTSIDE, PADDING } from '@estampe/core';
 import type { LoadedField } from '../workers/field-messages';
 import { NOTHING } from '../shared/piece-store';
 import { drawRubbing } from './relief';
-import { drawField, drawGround } from './sheet-picture';
+import { drawField, drawGround, fillUvFaces } from './sheet-picture';
 import { cornerOf, tileAt, viewOf } from './sheet-tiles';
 
 const field: LoadedField = {
@@ -101,6 +101,20 @@ describe('relief', () => {
     drawRubbing(picture, { kind: 'scalar', width: 8, height: 8, range: 4, data }, { x: 8, y: 8, zoom: 0.5 }, 16, light);
     expect(grey(picture, 1, 3)).toBeGreaterThan(grey(picture, 6, 3));
     expect([...picture.data.subarray(4 * 8 * 5, 4 * 8 * 5 + 3)]).toEqual([1, 2, 3]);
+  });
+});
+
+describe('lit faces on the Sheet', () => {
+  it('are filled along their outlines, V upwards, and faces that are not there are passed over', () => {
+    const drawn: string[] = [];
+    const note =
+      (name: string) =>
+      (...at: number[]): void =>
+        void drawn.push([name, ...at].join(' '));
+    const context = { canvas: { width: 100, height: 100 }, beginPath: note('begin'), moveTo: note('move'), lineTo: note('line'), closePath: note('close'), fill: note('fill') }; // prettier-ignore
+    const outlines = { uvLines: Float32Array.of(0, 0, 1, 0, 1, 0, 1, 1, 1, 1, 0, 0), uvLinesOfFaces: Uint32Array.of(0, 3) };
+    fillUvFaces(context as unknown as CanvasRenderingContext2D, outlines, [0, 9], 100, { x: 50, y: 50, zoom: 1 });
+    expect(drawn).toEqual(['begin', 'move 0 100', 'line 100 100', 'line 100 0', 'close', 'fill']);
   });
 });
 

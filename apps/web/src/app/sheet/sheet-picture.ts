@@ -108,21 +108,48 @@ function hatched(px: number, py: number, mark: readonly number[]): boolean {
   return px % 4 < 3 && py % 4 < 3;
 }
 
-/** Outlines of UV faces (u, v, u, v relative to the tile) over the picture. */
-export function drawUvLines(
-  context: CanvasRenderingContext2D,
-  lines: Float32Array,
-  origin: readonly [number, number],
-  size: number,
-  view: SheetView,
-): void {
-  const { width, height } = context.canvas;
-  const x = (u: number): number => ((u - origin[0]) * size - view.x) * view.zoom + width / 2;
-  const y = (v: number): number => ((1 - (v - origin[1])) * size - view.y) * view.zoom + height / 2;
+/** Outlines of UV faces (u, v, u, v), and where each face's begins. */
+export interface Outlines {
+  readonly uvLines: Float32Array;
+  readonly uvLinesOfFaces: Uint32Array | null;
+}
+
+/** UV space on a canvas: places of u and v, the Sheet's origin at tile 1001. */
+const onCanvas = ({ width, height }: HTMLCanvasElement, size: number, view: SheetView) => ({
+  x: (u: number): number => (u * size - view.x) * view.zoom + width / 2,
+  y: (v: number): number => ((1 - v) * size - view.y) * view.zoom + height / 2,
+});
+
+/** Outlines of UV faces over the picture. */
+export function drawUvLines(context: CanvasRenderingContext2D, lines: Float32Array, size: number, view: SheetView): void {
+  const { x, y } = onCanvas(context.canvas, size, view);
   context.beginPath();
   for (let i = 0; i < lines.length; i += 4) {
     context.moveTo(x(lines[i]), y(lines[i + 1]));
     context.lineTo(x(lines[i + 2]), y(lines[i + 3]));
   }
   context.stroke();
+}
+
+/** Fills some faces. */
+export function fillUvFaces(
+  context: CanvasRenderingContext2D,
+  { uvLines, uvLinesOfFaces }: Outlines,
+  faces: readonly number[],
+  size: number,
+  view: SheetView,
+): void {
+  if (uvLinesOfFaces === null || faces.length === 0) return;
+  const { x, y } = onCanvas(context.canvas, size, view);
+  context.beginPath();
+  for (const f of faces) {
+    if (f + 1 >= uvLinesOfFaces.length) continue;
+    for (let c = uvLinesOfFaces[f]; c < uvLinesOfFaces[f + 1]; c++) {
+      const place = [x(uvLines[4 * c]), y(uvLines[4 * c + 1])] as const;
+      if (c === uvLinesOfFaces[f]) context.moveTo(...place);
+      else context.lineTo(...place);
+    }
+    context.closePath();
+  }
+  context.fill();
 }

@@ -18,13 +18,15 @@ import { drawBlocks } from './draw-blocks';
 import { drawRubbing } from './relief';
 import { SheetNavigation } from './sheet-navigation';
 import type { SheetView } from './sheet-picture';
-import { drawField, drawGround, drawUvLines } from './sheet-picture';
+import type { Outlines } from './sheet-picture';
+import { drawField, drawGround, drawUvLines, fillUvFaces } from './sheet-picture';
 import { cornerOf, tileAt, viewOf } from './sheet-tiles';
 import { ShownFields } from './shown-fields';
 import { texelWords } from './texel-words';
 
 /** A canvas to draw on when no map has been measured: UVs only. */
 const UV_SIZE = 1024;
+const NO_OUTLINES: Outlines = { uvLines: new Float32Array(0), uvLinesOfFaces: null };
 
 /** The flat view: UVs of the light mesh, and the field in them, with exposure and the value under the pointer. */
 @Component({
@@ -180,6 +182,8 @@ export class Sheet implements OnDestroy {
   readonly tiles = input<readonly number[]>([1001]);
   /** The span that is shown, measured or not. */
   readonly spanId = input<string | null>(null);
+  /** Faces of the light mesh that are lit. */
+  readonly lit = input<readonly number[]>([]);
 
   /** What its values are. */
   readonly kind = input<MapKind>('scalar');
@@ -200,7 +204,7 @@ export class Sheet implements OnDestroy {
   );
   /** Tiles under way that have no field yet. */
   private readonly rubbings = computed(() => [...this.pieces.of(this.spanId())].filter(([tile]) => !this.shown.has(tile)));
-  private readonly uvLines = signal(new Float32Array(0));
+  private readonly outlines = signal<Outlines>(NO_OUTLINES);
   private readonly size = signal({ width: 0, height: 0 });
   protected readonly navigation = new SheetNavigation(() => viewOf(this.tiles(), this.texels(), this.size()));
   protected readonly exposure = signal(0);
@@ -265,8 +269,8 @@ export class Sheet implements OnDestroy {
     });
     effect(() => {
       this.meshes.light(this.lowMeshId()).then(
-        (mesh) => this.uvLines.set(mesh.uvLines as Float32Array<ArrayBuffer>),
-        () => this.uvLines.set(new Float32Array(0)),
+        (mesh) => this.outlines.set(mesh),
+        () => this.outlines.set(NO_OUTLINES),
       );
     });
     effect(() => this.draw());
@@ -318,6 +322,8 @@ export class Sheet implements OnDestroy {
     const rubbings = this.rubbings();
     for (const [tile, rubbing] of rubbings) drawRubbing(image, rubbing, from(tile), n, light);
     context.putImageData(image, 0, 0);
+    context.fillStyle = this.room.colour('--ochre');
+    fillUvFaces(context, this.outlines(), this.lit(), n, view);
     const drawn = this.shown.loaded().size + this.shown.opened().size + rubbings.length > 0;
     if (drawn && !this.lines()) return;
     context.lineWidth = 1;
@@ -327,7 +333,7 @@ export class Sheet implements OnDestroy {
       context.strokeRect(-x * view.zoom + width / 2, -y * view.zoom + height / 2, n * view.zoom, n * view.zoom);
     }
     context.strokeStyle = drawn ? 'rgba(31, 78, 107, 0.2)' : this.room.colour('--prussian');
-    drawUvLines(context, this.uvLines(), [0, 0], n, view);
+    drawUvLines(context, this.outlines().uvLines, n, view);
   }
   private placeOf({ clientX, clientY }: PointerEvent | WheelEvent): { readonly x: number; readonly y: number } {
     return this.navigation.placeAt(clientX, clientY, this.box().nativeElement.getBoundingClientRect());

@@ -55,6 +55,7 @@ describe('lit faces', () => {
     uvs: null,
     tiles: null,
     uvLines: new Float32Array(0),
+    uvLinesOfFaces: null,
   };
   it('give the place to fly to: their middle, their mean normal, their reach', () => {
     const lights = new Lights();

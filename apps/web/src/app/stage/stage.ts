@@ -200,7 +200,7 @@ export class Stage implements OnDestroy {
   protected readonly marks = signal<ReturnType<typeof sumOfMarks> | null>(null);
   private readonly layers = signal<MarkLayers | null>(null);
   /** Faces of the light mesh that are lit. */
-  private readonly lit = signal<readonly number[]>([]);
+  readonly lit = signal<readonly number[]>([]);
 
   protected readonly views = computed(() => viewsOf(this.source()));
   /** What is really shown: a view that has gone with its span falls back to the sculpt. */

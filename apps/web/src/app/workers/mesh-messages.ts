@@ -12,6 +12,8 @@ export interface DrawnMesh {
   readonly tiles: Float32Array | null; // P
   /** UV outlines of faces as line segments (u, v, u, v), at most of a light mesh; empty otherwise. */
   readonly uvLines: Float32Array;
+  /** Where each face's outline begins among them, uint32[F + 1]; null otherwise. */
+  readonly uvLinesOfFaces: Uint32Array | null;
 }
 
 /** `light`: with faces and UV outlines; `sheeted`: split along UV seams, so that a map can be laid on it; `plain`: neither. */

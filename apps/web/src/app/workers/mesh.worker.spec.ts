@@ -58,6 +58,7 @@ describe('the worker of the meshes', () => {
     const mesh = await ask({ url: '/mesh', use: 'light' });
     expect([...(mesh.faces ?? [])]).toEqual([0, 0, 1, 1]);
     expect(mesh.uvLines).toHaveLength(2 * 4 * 4);
+    expect([...(mesh.uvLinesOfFaces ?? [])]).toEqual([0, 4, 8]);
     const [u0, v0, u1, v1] = mesh.uvLines.subarray(12, 16); // the edge that closes the first face
     expect([u0, v0, u1, v1].map((x) => Math.round(10 * x) / 10)).toEqual([0.1, 0.4, 0.1, 0.1]);
     expect((await ask({ url: '/bare', use: 'light' })).uvLines).toHaveLength(0);

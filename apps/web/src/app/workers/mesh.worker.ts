@@ -45,7 +45,7 @@ async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
   const [bytes, errors] = await Promise.all([bytesOf(url), errorsUrl === null ? null : bytesOf(errorsUrl)]);
   const mesh = unpackMesh(bytes);
   const light = use === 'light';
-  if (use === 'sheeted') return { ...sheeted(mesh), errors: null, faces: null, uvLines: new Float32Array(0) };
+  if (use === 'sheeted') return { ...sheeted(mesh), errors: null, faces: null, uvLines: new Float32Array(0), uvLinesOfFaces: null };
   const triangles = triangulate(mesh);
   return {
     positions: mesh.positions,
@@ -56,6 +56,7 @@ async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
     uvs: null,
     tiles: null,
     uvLines: light ? uvLinesOf(mesh) : new Float32Array(0),
+    uvLinesOfFaces: light && mesh.uvs !== null ? mesh.faceOffsets : null,
   };
 }
 

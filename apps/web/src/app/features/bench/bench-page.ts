@@ -198,6 +198,8 @@ export class BenchPage implements Bench {
     if (this.panes() === 'sheet') this.panes.set('both');
     this.stage()?.view.set('marks');
   }
+  /** Findings are of level 0; the Sheet shows the level that the span starts from. */
+  protected readonly litOnSheet = computed(() => ((this.span()?.settings.fromLevel ?? 0) === 0 ? (this.stage()?.lit() ?? []) : []));
   lightFaces(faces: readonly number[]): void {
     if (this.panes() === 'sheet') this.panes.set('both');
     this.stage()?.showFaces(faces);
