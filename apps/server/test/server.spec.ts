@@ -283,7 +283,7 @@ describe('the application without its screen', () => {
     const sculpt = tray(37, 12);
     const asset = await client.asset((await client.bringIn('Tray', { 'tray low.obj': low, 'tray.obj': sculpt })).assetId);
     expect(asset.stackKind).toBe('free');
-    expect(asset.findings.map((f) => f.code).sort()).toEqual(['holes', 'ngons']);
+    expect(asset.findings.map((f) => f.code).sort()).toEqual(['holes', 'ngons', 'uv-mirrored', 'uv-stretched']);
     const { spanId } = await client.ended(
       (await client.json<JobInfo>(`/assets/${asset.id}/spans`, 'POST', { ...settings, toLevel: 1 })).body.id,
     );

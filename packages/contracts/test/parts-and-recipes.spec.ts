@@ -27,7 +27,13 @@ describe('names', () => {
 describe('bringing in', () => {
   const files = ['low.obj', 'top.obj'].map((name) => ({ hash: HASH, name }));
   it('makes a new asset unless one is named, and needs two files and a name', () => {
-    expect(bringInSchema.parse({ name: ' Bell ', unit: 'mm', files })).toEqual({ name: 'Bell', unit: 'mm', files, assetId: null });
+    expect(bringInSchema.parse({ name: ' Bell ', unit: 'mm', files })).toEqual({
+      name: 'Bell',
+      unit: 'mm',
+      files,
+      assetId: null,
+      uvSet: null,
+    });
     expect(bringInSchema.parse({ name: 'Clapper', unit: 'mm', files, assetId: id(2) }).assetId).toBe(id(2));
     for (const wrong of [
       { name: ' ' },

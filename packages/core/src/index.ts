@@ -45,6 +45,8 @@ export { facesAfter, refinedFaceCount, refineLevels } from './subdivision/refine
 export { SURFACE_DEFAULTS } from './mesh/surface-rules';
 export type { SurfaceOptions } from './mesh/surface-rules';
 export { checkMesh, movedFinding } from './uv/check-mesh';
+export { dropLoosePieces, turnFlipped, weldPoints } from './mesh/mends';
+export { shiftIslands } from './uv/shift-islands';
 export { sculptFarFinding } from './extract/sculpt-far';
 export type { MeshCheck } from './uv/check-mesh';
 export { faceTiles, tilesInUse } from './uv/tiles';

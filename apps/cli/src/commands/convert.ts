@@ -1,18 +1,43 @@
-import { faceCount, InvalidInputError, meshFormatOf, MESH_FORMATS, MESH_FORMAT_NAMES, pointCount } from '@estampe/core';
+import type { PolyMesh } from '@estampe/core';
+import { dropLoosePieces, faceCount, InvalidInputError, meshFormatOf, MESH_FORMAT_NAMES, MESH_FORMATS, pointCount, shiftIslands, turnFlipped, weldPoints } from '@estampe/core'; // prettier-ignore
 import { writeMesh } from '@estampe/geometry';
 import { writeOutput } from '@estampe/node';
 import * as z from 'zod';
-import { readArgs } from '../args';
+import { decimal, length, readArgs } from '../args';
 import type { Command } from '../command';
 import { stopwatch } from '../context';
 
 const SPEC = {
   name: 'convert',
   positionals: ['IN'],
-  options: z.object({ out: z.string().min(1), 'uv-set': z.string().min(1).optional() }),
+  flags: ['turn-flipped', 'shift-islands'],
+  options: z.object({
+    out: z.string().min(1),
+    'uv-set': z.string().min(1).optional(),
+    weld: z.union([z.literal('auto'), length], { error: 'auto or a length' }).optional(),
+    'drop-pieces': decimal.refine((x) => x > 0 && x < 1, 'a share of the largest piece, between 0 and 1').optional(),
+    'turn-flipped': z.boolean().optional(),
+    'shift-islands': z.boolean().optional(),
+  }),
 };
+type Options = z.infer<typeof SPEC.options>;
 
-/** A mesh from one format into another, both by their names' endings; what the other cannot hold is said. */
+/** The mends that were asked for, one after another, with what each did. */
+function mended(mesh: PolyMesh, o: Options): { mesh: PolyMesh; mends: Record<string, number> } {
+  const mends: Record<string, number> = {};
+  const done = (name: string, { mesh: next, count }: { mesh: PolyMesh; count: number }): void => {
+    mesh = next;
+    mends[name] = count;
+  };
+  if (o.weld !== undefined) done('welded', weldPoints(mesh, o.weld === 'auto' ? undefined : o.weld));
+  if (o['drop-pieces'] !== undefined) done('piecesDropped', dropLoosePieces(mesh, o['drop-pieces']));
+  if (o['turn-flipped'] === true) done('turned', turnFlipped(mesh));
+  if (o['shift-islands'] === true) done('islandsShifted', shiftIslands(mesh));
+  return { mesh, mends };
+}
+
+/** A mesh from one format into another, both by their names' endings; what the other cannot hold is said. Mends are made
+ *  on the way where they are asked for. */
 export function convert(argv: readonly string[]): Command {
   const { positionals, options } = readArgs(SPEC, argv);
   const format = meshFormatOf(options.out);
@@ -29,8 +54,9 @@ export function convert(argv: readonly string[]): Command {
     async run(context) {
       await context.claim({ inputs: [positionals[0]], outputs: [options.out] });
       const lap = stopwatch();
-      const { mesh, scene, uvSets = [] } = await context.readMeshFile(positionals[0], options['uv-set']);
+      const { mesh: given, scene, uvSets = [] } = await context.readMeshFile(positionals[0], options['uv-set']);
       const read = lap();
+      const { mesh, mends } = mended(given, options);
       await context.pause();
       const { bytes, lost } = await writeMesh(mesh, options.out, { control: context.control, scene });
       if (lost !== null) context.warnings.push(`${options.out}: ${lost}`);
@@ -41,11 +67,12 @@ export function convert(argv: readonly string[]): Command {
           faces: faceCount(mesh),
           ...scene,
           uvSets,
+          mends,
           bytes: bytes.length,
           lost,
           seconds: { read, write: lap() },
         },
-        lines: [context.describe(options.out, mesh)],
+        lines: [context.describe(options.out, mesh), ...Object.entries(mends).map(([name, n]) => `${name}: ${n}`)],
       };
     },
   };

@@ -6,12 +6,12 @@ import { pointCount } from './poly-mesh';
 export const DOUBLED_SHARE = 1e-6;
 const NONE = 0xffffffff;
 
-/** Points that lie on another point: uint8[P], 1 for each that has a twin within `distance`. Linear: points are looked up in a grid of cells of
- *  twice the distance, and in the neighbouring cells only where those are within it. */
-export function doubledPoints(mesh: PolyMesh, distance = DOUBLED_SHARE * diagonalOf(mesh.positions)): Uint8Array {
+/** The first point within `distance` of each point, itself where there is none: uint32[P]. Linear: points are looked up in a grid of cells of
+ *  twice the distance, and in the neighbouring cells only where those are within it. Points without faces are left alone. */
+export function doubledPairs(mesh: PolyMesh, distance = DOUBLED_SHARE * diagonalOf(mesh.positions)): Uint32Array {
   const { positions: p } = mesh;
   const P = pointCount(mesh);
-  const out = new Uint8Array(P);
+  const out = Uint32Array.from({ length: P }, (_, v) => v);
   const cell = 2 * Math.max(distance, 1e-30);
   let bits = 4;
   while (1 << bits < 2 * P) bits++;
@@ -32,10 +32,21 @@ export function doubledPoints(mesh: PolyMesh, distance = DOUBLED_SHARE * diagona
       for (let j = at(y - distance); j <= at(y + distance); j++)
         for (let k = at(z - distance); k <= at(z + distance); k++)
           for (let w = first[slot(i, j, k)]; w !== NONE; w = next[w])
-            if ((p[3 * w] - x) ** 2 + (p[3 * w + 1] - y) ** 2 + (p[3 * w + 2] - z) ** 2 <= distance * distance) out[v] = out[w] = 1;
+            if ((p[3 * w] - x) ** 2 + (p[3 * w + 1] - y) ** 2 + (p[3 * w + 2] - z) ** 2 <= distance * distance)
+              out[v] = Math.min(out[v], out[w]);
     const own = slot(at(x), at(y), at(z));
     next[v] = first[own];
     first[own] = v;
   }
+  return out;
+}
+
+/** Points that lie on another point: uint8[P], 1 for each of them. */
+export function doubledPoints(mesh: PolyMesh, distance?: number): Uint8Array {
+  const pairs = doubledPairs(mesh, distance);
+  const out = new Uint8Array(pairs.length);
+  pairs.forEach((first, v) => {
+    if (first !== v) out[v] = out[first] = 1;
+  });
   return out;
 }
