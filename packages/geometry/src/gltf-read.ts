@@ -1,10 +1,11 @@
-import type { MeshFile, PolyMesh, ReadMeshOptions, Section } from '@estampe/core';
+import type { MeshFile, PolyMesh, ReadMeshOptions } from '@estampe/core';
 import {
   aroundOrigin,
   DEFAULT_SECTION,
   InvalidInputError,
   localOriginOf,
   NO_INDEX,
+  SectionTable,
   shareUvs,
   throwIfAborted,
   weldEqual,
@@ -74,7 +75,7 @@ class GltfMeshes {
   private readonly normals: Float32Array[] = [];
   private readonly faceNormals: Uint32Array[] = [];
   private readonly colours: (Float32Array | null)[] = [];
-  private readonly sections: Section[] = [];
+  private readonly sections = new SectionTable();
   private readonly faceSections: number[] = [];
   private readonly uvSets = new Set<string>();
   private readonly notes = new Map<string, number>();
@@ -161,10 +162,7 @@ class GltfMeshes {
     });
     this.uvsOf(primitive, corners);
     this.normalsOf(primitive, corners, m, same);
-    const section: Section = { ...DEFAULT_SECTION, object, material: primitive.getMaterial()?.getName() ?? '' };
-    let number = this.sections.findIndex((s) => s.object === section.object && s.material === section.material);
-    if (number < 0) number = this.sections.push(section) - 1;
-    if (number >= 0xffff) throw new InvalidInputError('TOO_LARGE', 'the file has more than 65535 meshes; join some of them.');
+    const number = this.sections.numberOf({ ...DEFAULT_SECTION, object, material: primitive.getMaterial()?.getName() ?? '' });
     for (let t = 0; t < corners.length / 3; t++) this.faceSections.push(number);
     return out;
   }
@@ -252,7 +250,7 @@ class GltfMeshes {
       normals: this.normalCount > 0 ? joined(this.normals) : null,
       faceNormals: this.normalCount > 0 ? joined(this.faceNormals) : null,
       colors: this.colours.some((c) => c !== null) ? joined(this.colours.map((c, i) => c ?? new Float32Array(this.positions[i].length).fill(1))) : null, // prettier-ignore
-      sections: this.sections,
+      sections: this.sections.list,
       faceSections: Uint16Array.from(this.faceSections),
       creases: null,
     };

@@ -1,5 +1,5 @@
 import type { MeshFile, PolyMesh, ReadMeshOptions, WriteMeshOptions } from '@estampe/core';
-import { CORE_MESH_CODECS, InvalidInputError, UnsupportedError } from '@estampe/core';
+import { CORE_MESH_CODECS, InvalidInputError, MESH_FORMATS, UnsupportedError } from '@estampe/core';
 import { unzipSync, zipSync } from 'fflate';
 
 /** Largest layer that is unpacked; packages hold their files as they are, so a layer is never larger than its package. */
@@ -36,7 +36,7 @@ export function readUsdz(bytes: Uint8Array, options: ReadMeshOptions = {}): Mesh
   if (name === null || layer === undefined) throw new InvalidInputError('NOT_THIS_FORMAT', 'this USD package is empty; write it again.');
   if (!/\.usd[ac]?$/i.test(name))
     throw new InvalidInputError('NOT_THIS_FORMAT', `this package begins with ${shown(name)}, not with a layer of USD; choose a mesh file.`);
-  if (new TextDecoder('latin1').decode(layer.subarray(0, 8)) === 'PXR-USDC')
+  if (MESH_FORMATS.usdc.recognises(layer))
     throw new UnsupportedError(
       'UNSUPPORTED',
       `${shown(name)} in this package is USD in its binary form, which is not read; save it as text (.usda).`,

@@ -7,6 +7,8 @@ import { cornersOf, richMesh } from './rich-mesh';
 
 const SCENE: SceneFacts = { metresPerUnit: 0.01, up: 'z', boundary: 'edge-only', uv: 'corners' };
 const text = (s: string): Uint8Array => new TextEncoder().encode(s);
+/** How a binary layer of USD begins. */
+const BINARY_USD = Uint8Array.of(0x50, 0x58, 0x52, 0x2d, 0x55, 0x53, 0x44, 0x43, 0, 0, 0);
 const textOf = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
 const written = (Object.entries(MESH_FORMATS) as [MeshFormatId, MeshFormat][]).filter(([, f]) => f.written);
 const codeOf = async (reading: Promise<unknown>): Promise<string> =>
@@ -89,7 +91,7 @@ it('OBJ, the plain name for a file without ending', async () => {
   expect(textOf((await writeMesh(richMesh(), 'low')).bytes)).toMatch(/^# Estampe: 9 points, 4 faces/);
   expect(await codeOf(readMesh(text('\u0089PNG\r\n\u001a\n\0')))).toBe('NOT_THIS_FORMAT');
   expect(await codeOf(readMesh(new Uint8Array(0)))).toBe('EMPTY_FILE');
-  expect(await codeOf(readMesh(text('PXR-USDC\0\0\0')))).toBe('UNSUPPORTED');
+  expect(await codeOf(readMesh(BINARY_USD))).toBe('UNSUPPORTED');
   const plain = polyMesh({ ...richMesh(), creases: null });
   expect(lossOf(plain, 'obj', undefined)).toBeNull();
 });
@@ -236,7 +238,7 @@ describe('USD of other writers', () => {
     const layer = Object.values(unzipSync(bytes))[0];
     expect(await codeOf(readMesh(zipSync({ '../../a.usda': [layer, { level: 0 }] })))).toBe('read');
     expect(await codeOf(readMesh(zipSync({ 'a.usda': new Uint8Array(50_000_000) })))).toBe('TOO_LARGE');
-    expect(await codeOf(readMesh(zipSync({ 'a.usdc': [text('PXR-USDC0000'), { level: 0 }] })))).toBe('UNSUPPORTED');
+    expect(await codeOf(readMesh(zipSync({ 'a.usdc': [BINARY_USD, { level: 0 }] })))).toBe('UNSUPPORTED');
     expect(await codeOf(readMesh(zipSync({ 'a.txt': [text('hello'), { level: 0 }] })))).toBe('NOT_THIS_FORMAT');
   });
 });

@@ -17,6 +17,8 @@ import { writeUsdText } from './usd/usd-write';
 /** Share of bytes that no text has, above which a file is none. A few of them are damage that a reader can name by its line. */
 const MOST_NULS = 0.01;
 const isText = (head: Uint8Array): boolean => head.filter((byte) => byte === 0).length <= MOST_NULS * head.length;
+/** The eight bytes that a binary layer of USD begins with. */
+const BINARY_USD_MARK = [0x50, 0x58, 0x52, 0x2d, 0x55, 0x53, 0x44, 0x43];
 const EVERYTHING = { order: true, polygons: true, farAway: true, uvs: 'any', normals: 'corners', groups: 'all', creases: true, colours: true, units: true } as const; // prettier-ignore
 const TRIANGLES = { order: false, polygons: false, farAway: false, uvs: 'none', normals: 'none', groups: 'none', creases: false, colours: false, units: false } as const; // prettier-ignore
 
@@ -46,7 +48,7 @@ export const MESH_FORMATS = {
   usdc: {
     name: 'binary USD',
     endings: ['.usdc'],
-    recognises: (head) => startsWith(head, 'PXR-USDC'),
+    recognises: (head) => BINARY_USD_MARK.every((byte, i) => head[i] === byte),
     holds: EVERYTHING,
     written: false,
   },

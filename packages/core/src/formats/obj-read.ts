@@ -7,6 +7,7 @@ import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import type { MeshFile, ReadMeshOptions } from './mesh-format';
 import { NO_SCENE } from './mesh-format';
+import { SectionTable } from './section-table';
 import { isBlank, isDigit, NEWLINE, TextScanner } from './text-scanner';
 
 /** Reads a Wavefront OBJ from bytes: polygons of any size, order, UVs, normals, point colours, o / g / usemtl / s. Points far from zero
@@ -28,8 +29,7 @@ class ObjReader extends TextScanner {
   private readonly faceUvs = new GrowableU32();
   private readonly faceNormals = new GrowableU32();
   private readonly faceSections = new GrowableU32();
-  private readonly sections: Section[] = [];
-  private readonly sectionIndex = new Map<string, number>();
+  private readonly sections = new SectionTable();
   private section: Section = DEFAULT_SECTION;
   private currentSection = -1;
   private skipped = 0;
@@ -176,20 +176,9 @@ class ObjReader extends TextScanner {
     }
     if (corners < 3 || (withUv > 0 && withUv < corners)) this.cutOff('a face');
     if (withUv > 0) this.anyUv = true;
-    if (this.currentSection < 0) this.currentSection = this.internSection();
+    if (this.currentSection < 0) this.currentSection = this.sections.numberOf(this.section);
     this.faceSections.push(this.currentSection);
     this.faceOffsets.push(first + corners);
-  }
-
-  private internSection(): number {
-    const key = JSON.stringify(this.section);
-    let i = this.sectionIndex.get(key);
-    if (i === undefined) {
-      if (this.sections.length >= 0xffff) this.fail('TOO_LARGE', 'the file has more than 65535 groups; join some of them.');
-      i = this.sections.push(this.section) - 1;
-      this.sectionIndex.set(key, i);
-    }
-    return i;
   }
 
   private comment(): void {
@@ -256,7 +245,7 @@ class ObjReader extends TextScanner {
         normals: this.anyNormal ? this.normals.finish() : null,
         faceNormals: this.anyNormal ? this.faceNormals.finish() : null,
         colors: colors.length > 0 ? colors.finish() : null,
-        sections: this.sections,
+        sections: this.sections.list,
         faceSections: Uint16Array.from(this.faceSections.finish()),
         creases: null,
       },

@@ -1,5 +1,5 @@
 import { aroundOrigin, localOriginOf } from '../mesh/local-origin';
-import { DEFAULT_SECTION, NO_INDEX } from '../mesh/poly-mesh';
+import { DEFAULT_SECTION } from '../mesh/poly-mesh';
 import { InvalidInputError, UnsupportedError } from '../runtime/errors';
 import { GrowableF32, GrowableU32 } from '../runtime/growable';
 import type { RunControl } from '../runtime/progress';
@@ -10,6 +10,7 @@ import { NO_SCENE } from './mesh-format';
 import type { PlyElement, PlyHeader, PlyProperty, PlyType } from './ply-header';
 import { leastBytes, PLY_BYTES, PLY_INDICES, readPlyHeader } from './ply-header';
 import { TextScanner } from './text-scanner';
+import { SectionTable } from './section-table';
 import { shareUvs } from './shared-uvs';
 
 /** What a group's number in a face stands for, in a comment of the head. */
@@ -354,18 +355,17 @@ class PlyReader {
         return found ? [[Number(found[1]), found.at(2) ?? '']] : [];
       }),
     );
+    const sections = new SectionTable();
     const numbers = new Map<number, number>();
-    const sections: { object: string; group: string; material: string; smoothing: string }[] = [];
     for (let f = 0; f < F; f++) {
       const group = this.groups[f];
       let section = numbers.get(group);
       if (section === undefined) {
-        section = sections.push({ ...DEFAULT_SECTION, group: names.get(group) ?? `group ${group}` }) - 1;
-        if (section >= NO_INDEX >>> 16) throw new InvalidInputError('TOO_LARGE', 'the file has more than 65535 groups; join some of them.');
+        section = sections.numberOf({ ...DEFAULT_SECTION, group: names.get(group) ?? `group ${group}` });
         numbers.set(group, section);
       }
       faceSections[f] = section;
     }
-    return { sections, faceSections };
+    return { sections: sections.list, faceSections };
   }
 }

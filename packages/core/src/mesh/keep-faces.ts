@@ -3,8 +3,15 @@ import { faceCount, NO_INDEX } from './poly-mesh';
 
 const NONE = 0xffffffff;
 
+/** Faces cut out of a mesh, and what became of its numbers: NONE for a point or UV that is gone. */
+export interface CutFaces {
+  readonly mesh: PolyMesh;
+  readonly points: Uint32Array; // P
+  readonly uvs: Uint32Array | null; // T
+}
+
 /** Some faces of a mesh, in their order, with the points, UVs and normals that they use, renumbered without gaps in their order. */
-export function keepFaces(mesh: PolyMesh, kept: (face: number) => boolean): PolyMesh {
+export function cutFaces(mesh: PolyMesh, kept: (face: number) => boolean): CutFaces {
   const corners: number[] = [];
   const faceOffsets = [0];
   const faces: number[] = [];
@@ -18,7 +25,7 @@ export function keepFaces(mesh: PolyMesh, kept: (face: number) => boolean): Poly
   const { uvs, faceUvs, normals, faceNormals, colors } = mesh;
   const t = uvs && faceUvs && packed(faceUvs, corners, uvs.length / 2);
   const n = normals && faceNormals && packed(faceNormals, corners, normals.length / 3);
-  return {
+  const cut: PolyMesh = {
     ...mesh,
     positions: points.pick(mesh.positions, 3),
     faceOffsets: Uint32Array.from(faceOffsets),
@@ -31,7 +38,11 @@ export function keepFaces(mesh: PolyMesh, kept: (face: number) => boolean): Poly
     faceSections: Uint16Array.from(faces, (f) => mesh.faceSections[f]),
     creases: mesh.creases && renumberCreases(mesh.creases, points.to),
   };
+  return { mesh: cut, points: points.to, uvs: t?.to ?? null };
 }
+
+/** The same without its numbers. */
+export const keepFaces = (mesh: PolyMesh, kept: (face: number) => boolean): PolyMesh => cutFaces(mesh, kept).mesh;
 
 /** Creases at points that got other numbers; those at points that are gone, or whose ends are one, are left out. @param to NONE for a point that is gone */
 export function renumberCreases({ edges, edgeSharpness, points, pointSharpness }: Creases, to: Uint32Array): Creases {

@@ -19,6 +19,9 @@ export interface Creases {
   readonly pointSharpness: Float32Array; // M, above 0
 }
 
+/** Sharpness at or above this holds at every level (as in OpenSubdiv): it is kept as Infinity, and written so. */
+export const EVER_SHARP = 10;
+
 /** Polygons of any size with face-varying UVs. Struct of arrays; P points, F faces, C corners. */
 export interface PolyMesh {
   readonly positions: Float32Array; // 3 P, scene units, counted from `origin`

@@ -1,7 +1,8 @@
+import type { CutFaces } from '../mesh/keep-faces';
+import { cutFaces } from '../mesh/keep-faces';
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { faceCount, polyMesh } from '../mesh/poly-mesh';
 import type { RefinedLevel } from './refine';
-import { levelZero, refineOnce, uvConnectivityOf } from './refine';
+import { levelZero, refineOnce } from './refine';
 import type { Sharpness } from './sharpness';
 import { sharpnessAt } from './rules';
 import { fadingLevels } from './sharpness';
@@ -53,7 +54,7 @@ export function aroundFading(whole: RefinedLevel, sharpness: Sharpness): FadedSu
   for (let left = fadingLevels(sharpness) + (anyEnd ? END_LEVELS : 0); left > 0; left--) {
     const cut = facesAround(level.mesh, pointsThere);
     pointsThere = pointsThere.map((v) => cut.points[v]);
-    uvsThere = uvsThere.map((t) => cut.uvs[t]);
+    if (cut.uvs !== null) uvsThere = uvsThere.map((t) => cut.uvs?.[t] ?? t);
     level = refineOnce(levelZero(cut.mesh, whole.surface));
   }
   return { level, points, pointsThere, uvs, uvsThere };
@@ -62,63 +63,9 @@ export function aroundFading(whole: RefinedLevel, sharpness: Sharpness): FadedSu
 const fades = (s: number): boolean => s > 0 && s !== Infinity;
 const indicesOf = (marks: ArrayLike<number>): Uint32Array => Uint32Array.from(Array.from(marks).flatMap((m, i) => (m > 0 ? [i] : [])));
 
-/** The faces at some points as a mesh of its own, with the new number of each point and UV. */
-function facesAround(mesh: PolyMesh, around: Uint32Array): { mesh: PolyMesh; points: Uint32Array; uvs: Uint32Array } {
+/** The faces at some points. */
+function facesAround(mesh: PolyMesh, around: Uint32Array): CutFaces {
   const near = new Uint8Array(mesh.positions.length / 3);
   for (const v of around) near[v] = 1;
-  const corners: number[] = [];
-  const faceOffsets = [0];
-  for (let f = 0; f < faceCount(mesh); f++) {
-    const [from, to] = [mesh.faceOffsets[f], mesh.faceOffsets[f + 1]];
-    if (!mesh.faceVerts.subarray(from, to).some((v) => near[v] === 1)) continue;
-    for (let c = from; c < to; c++) corners.push(c);
-    faceOffsets.push(corners.length);
-  }
-  const points = renumber(mesh.faceVerts, corners, near.length);
-  const { uvs, faceUvs, creases } = mesh;
-  const renumberedUvs =
-    uvs === null || faceUvs === null || uvConnectivityOf(mesh) === null ? null : renumber(faceUvs, corners, uvs.length / 2);
-  const kept = (pair: number): boolean => points.to[pair] !== NONE;
-  const edges = creases === null ? [] : [...creases.edgeSharpness.keys()].filter((i) => kept(creases.edges[2 * i]) && kept(creases.edges[2 * i + 1])); // prettier-ignore
-  const held = creases === null ? [] : [...creases.points.keys()].filter((i) => kept(creases.points[i]));
-  return {
-    mesh: polyMesh({
-      positions: points.pick(mesh.positions, 3),
-      faceOffsets: Uint32Array.from(faceOffsets),
-      faceVerts: points.corners,
-      uvs: renumberedUvs && uvs && renumberedUvs.pick(uvs, 2),
-      faceUvs: renumberedUvs?.corners ?? null,
-      creases: creases && {
-        edges: Uint32Array.from(edges.flatMap((i) => [points.to[creases.edges[2 * i]], points.to[creases.edges[2 * i + 1]]])),
-        edgeSharpness: Float32Array.from(edges, (i) => creases.edgeSharpness[i]),
-        points: Uint32Array.from(held, (i) => points.to[creases.points[i]]),
-        pointSharpness: Float32Array.from(held, (i) => creases.pointSharpness[i]),
-      },
-    }),
-    points: points.to,
-    uvs: renumberedUvs?.to ?? new Uint32Array(0),
-  };
-}
-
-const NONE = 0xffffffff;
-
-/** Numbers in order of first use at the kept corners. */
-function renumber(
-  indices: Uint32Array,
-  corners: readonly number[],
-  count: number,
-): { to: Uint32Array; corners: Uint32Array; pick: (values: Float32Array, K: number) => Float32Array } {
-  const to = new Uint32Array(count).fill(NONE);
-  const from: number[] = [];
-  const out = Uint32Array.from(corners, (c) => {
-    const i = indices[c];
-    if (to[i] === NONE) to[i] = from.push(i) - 1;
-    return to[i];
-  });
-  const pick = (values: Float32Array, K: number): Float32Array => {
-    const picked = new Float32Array(K * from.length);
-    from.forEach((i, j) => picked.set(values.subarray(K * i, K * i + K), K * j));
-    return picked;
-  };
-  return { to, corners: out, pick };
+  return cutFaces(mesh, (f) => mesh.faceVerts.subarray(mesh.faceOffsets[f], mesh.faceOffsets[f + 1]).some((v) => near[v] === 1));
 }

@@ -1,8 +1,7 @@
 import type { Creases } from '../mesh/poly-mesh';
+import { EVER_SHARP } from '../mesh/poly-mesh';
 import type { EdgeTable } from '../mesh/topology';
 
-/** Sharpness at or above this holds at every level (as in OpenSubdiv). */
-export const EVER_SHARP = 10;
 const NONE = 0xffffffff;
 
 /** What a mesh says of its creases, by the edges and points of its connectivity; 0 where it says nothing. */

@@ -6,7 +6,7 @@ import { triangulate } from '../mesh/triangulate';
 export interface FaceStretch {
   readonly surface: Float64Array; // F, area in square units
   readonly uv: Float64Array; // F, signed area: below 0 where mirrored
-  /** F: mean of the squared singular values over the face's area, in square units a UV unit; 0 without UV area. */
+  /** F: mean of the squared singular values over the face's area, in square units for each UV unit; 0 without UV area. */
   readonly squared: Float64Array;
   /** F: how many times as long a texel is on the surface in one direction as in the other; Infinity without UV area. */
   readonly ratio: Float64Array;

@@ -1,16 +1,15 @@
 import { aroundOrigin, localOriginOf } from '../../mesh/local-origin';
 import type { PolyMesh, Section } from '../../mesh/poly-mesh';
-import { DEFAULT_SECTION, NO_INDEX } from '../../mesh/poly-mesh';
+import { DEFAULT_SECTION, EVER_SHARP, NO_INDEX } from '../../mesh/poly-mesh';
 import { InvalidInputError, UnsupportedError } from '../../runtime/errors';
 import { GrowableF32, GrowableF64, GrowableU32 } from '../../runtime/growable';
 import type { MeshFile, ReadMeshOptions, SceneFacts } from '../mesh-format';
+import { SectionTable } from '../section-table';
 import type { UsdLayer, UsdPrim, UsdProperty, UsdValue } from './usd-layer';
 import { isNumbers, isStrings } from './usd-layer';
 import type { Matrix } from './usd-transform';
 import { determinant, IDENTITY, isIdentity, localTransform, times } from './usd-transform';
 
-/** Sharpness that a file may mean for ever by. */
-const EVER_SHARP = 10;
 const UV_TYPES = new Set(['texCoord2f[]', 'texCoord2d[]', 'texCoord2h[]']);
 const USUAL_UVS = 'st';
 const UV_RULES = { none: 'smooth', cornersOnly: 'corners', cornersPlus1: 'corners', cornersPlus2: 'corners', boundaries: 'boundaries', all: 'linear' } as const; // prettier-ignore
@@ -38,8 +37,7 @@ class UsdMeshes {
   private readonly faceNormals = new GrowableU32();
   private readonly colours = new GrowableF32();
   private readonly faceSections = new GrowableU32();
-  private readonly sections = new Map<string, number>();
-  private readonly sectionList: Section[] = [];
+  private readonly sections = new SectionTable();
   private readonly creases = {
     edges: [] as number[],
     edgeSharpness: [] as number[],
@@ -261,24 +259,13 @@ class UsdMeshes {
       const value = key === 'material' ? boundMaterial(subset) || name : name;
       for (const f of this.indices(subset, 'indices', faces) ?? []) own[f] = { ...own[f], [key]: value };
     }
-    for (const section of own) this.faceSections.push(this.sectionNumber(section));
+    for (const section of own) this.faceSections.push(this.sections.numberOf(section));
   }
 
   /** A lone mesh that was given the name of its kind needs no name. */
   private objectName(prim: UsdPrim): string {
     const name = nameOf(prim);
     return name === 'mesh' ? '' : name;
-  }
-
-  private sectionNumber(section: Section): number {
-    const key = JSON.stringify(section);
-    let i = this.sections.get(key);
-    if (i === undefined) {
-      i = this.sectionList.push(section) - 1;
-      if (i >= 0xffff) throw new InvalidInputError('TOO_LARGE', 'the file has more than 65535 groups; join some of them.');
-      this.sections.set(key, i);
-    }
-    return i;
   }
 
   private addCreases(prim: UsdPrim, firstPoint: number, points: number): void {
@@ -350,7 +337,7 @@ class UsdMeshes {
       normals: this.normals.length > 0 ? this.normals.finish() : null,
       faceNormals: this.normals.length > 0 ? this.faceNormals.finish() : null,
       colors: this.colours.length > 0 ? this.colours.finish() : null,
-      sections: this.sectionList,
+      sections: this.sections.list,
       faceSections: Uint16Array.from(this.faceSections.finish()),
       creases:
         edges.length + corners.length === 0

@@ -1,11 +1,10 @@
 import type { PolyMesh, Section } from '../../mesh/poly-mesh';
-import { faceCount, NO_INDEX } from '../../mesh/poly-mesh';
+import { EVER_SHARP, faceCount, NO_INDEX } from '../../mesh/poly-mesh';
 import { ByteWriter } from '../../runtime/growable';
 import { throwIfAborted } from '../../runtime/progress';
 import { writeFloat32, writeInteger } from '../decimal';
 import type { WriteMeshOptions } from '../mesh-format';
 
-const EVER_SHARP = 10;
 const UV_RULES = { smooth: 'none', corners: 'cornersOnly', boundaries: 'boundaries', linear: 'all' } as const;
 /** How each of a face's names is kept: as subsets of one family. */
 const FAMILIES: readonly (readonly [keyof Section, string])[] = [
