@@ -109,7 +109,6 @@ export {
   withoutMeshEnding,
 } from './formats/mesh-file';
 export type { MeshFormatId } from './formats/mesh-file';
-export { NO_SCENE } from './formats/mesh-format';
 export type { MeshCodec, MeshFile, MeshFormat, ReadMeshOptions, SceneFacts, WriteMeshOptions } from './formats/mesh-format';
 export { SCENE_HEAD_BYTES, sceneOfHead } from './formats/scene-of-head';
 export { SectionTable } from './formats/section-table';
