@@ -12,7 +12,7 @@ const LAYERS = [
   ['runtime'],
   ['raster', 'mesh'],
   ['subdivision', 'uv', 'spatial', 'frames'],
-  ['transfer', 'extract', 'encode', 'picture'],
+  ['transfer', 'extract', 'encode', 'picture', 'unwrap'],
   ['proof'],
 ];
 const FORMATS_MAY_USE = ['runtime', 'raster', 'mesh'];

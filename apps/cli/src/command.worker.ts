@@ -11,11 +11,13 @@ import { extract } from './commands/extract';
 import { HELP } from './commands/help';
 import { proof } from './commands/proof';
 import { subdivide } from './commands/subdivide';
+import { unwrap } from './commands/unwrap';
 import { Context, sidecarOf } from './context';
 
 const COMMANDS: Readonly<Record<string, (argv: readonly string[]) => Command>> = {
   check,
   convert,
+  unwrap,
   subdivide,
   extract,
   encode,

@@ -1,0 +1,44 @@
+import { convexHull, crossesItself, polygonArea } from './border';
+import type { Chart } from './chart';
+import { cutChart } from './chart';
+import type { FaceGraph } from './face-graph';
+import type { Flat, FlattenOptions } from './flatten';
+import { flatten } from './flatten';
+
+/** What an island may be like. */
+export interface IslandLimits {
+  /** Stretch by area. */
+  readonly stretch: number;
+  /** Longer over shorter singular value of its worst triangle. */
+  readonly ratio: number;
+  /** Share of its convex hull that it fills: what does not packs badly. */
+  readonly fill: number;
+}
+
+export interface LaidFlat extends Flat {
+  readonly chart: Chart;
+}
+
+/** Why faces cannot be one island: they are no disc; they stretch too much, which more faces would not mend; or they cover a place twice, or
+ *  too little of their hull, which more faces may mend. */
+export type NoIsland = 'no-disc' | 'beyond' | 'spread';
+
+/** Faces as one island. */
+export function layFlat(
+  graph: FaceGraph,
+  faces: Uint32Array,
+  isSeam: (edge: number) => boolean,
+  limits: IslandLimits,
+  options: FlattenOptions,
+): LaidFlat | NoIsland {
+  const chart = cutChart(graph, faces, isSeam);
+  const flat = flatten(graph.mesh, chart, options);
+  if (flat === null || chart.border === null) return 'no-disc';
+  if (flat.stretch > limits.stretch || flat.ratio > limits.ratio) return 'beyond';
+  if (crossesItself(flat.uv, chart.border)) return 'spread';
+  const hull = polygonArea(convexHull(flat.uv, chart.border));
+  const own = polygonArea(Array.from(chart.border, (p) => [flat.uv[2 * p], flat.uv[2 * p + 1]] as const));
+  return own >= limits.fill * hull ? { ...flat, chart } : 'spread';
+}
+
+export const isIsland = (flat: LaidFlat | NoIsland): flat is LaidFlat => typeof flat !== 'string';

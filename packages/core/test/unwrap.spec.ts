@@ -1,0 +1,203 @@
+import type { PolyMesh } from '../src';
+import { CancelledError, polyMesh, unwrap, uvFigures } from '../src';
+import { faceGraph } from '../src/unwrap/face-graph';
+import { cutChart } from '../src/unwrap/chart';
+import { FINAL, flatten } from '../src/unwrap/flatten';
+import { levelZero, refineOnce } from '../src/subdivision/refine';
+import { meshOf, plane } from './shapes';
+
+const bare = (mesh: PolyMesh): PolyMesh => ({ ...mesh, uvs: null, faceUvs: null });
+
+/** A grid of quads rolled up: points at radius(v), angle 2 pi u, height(v); closed around unless `open`. */
+function rolled(n: number, m: number, place: (u: number, v: number) => readonly [number, number, number], open = false): PolyMesh {
+  const around = open ? n + 1 : n;
+  const points: (readonly number[])[] = [];
+  for (let j = 0; j <= m; j++) for (let i = 0; i < around; i++) points.push(place(i / n, j / m));
+  const faces: number[][] = [];
+  for (let j = 0; j < m; j++)
+    for (let i = 0; i < n; i++) {
+      const k = (i + 1) % around;
+      faces.push([j * around + i, j * around + k, (j + 1) * around + k, (j + 1) * around + i]);
+    }
+  return meshOf(points, faces);
+}
+const cylinder = (n: number, open = false): PolyMesh =>
+  rolled(n, 8, (u, v) => [Math.cos(2 * Math.PI * u), Math.sin(2 * Math.PI * u), 3 * v], open);
+
+/** Blocks with fingers, rounded by refinement. */
+function hand(levels: number): PolyMesh {
+  const full = new Set<string>();
+  const put = (x0: number, x1: number, y0: number, y1: number): void => {
+    for (let x = x0; x < x1; x++) for (let y = y0; y < y1; y++) full.add(`${x} ${y} 0`);
+  };
+  put(0, 7, 0, 6);
+  [9, 10, 10, 9].forEach((tip, i) => put(2 * i, 2 * i + 1, 6, tip));
+  put(7, 10, 2, 3);
+  put(2, 5, -2, 0);
+  const index = new Map<string, number>();
+  const points: number[][] = [];
+  const faces: number[][] = [];
+  const at = (p: readonly number[]): number => {
+    const key = p.join(' ');
+    if (!index.has(key)) index.set(key, points.push([...p]) - 1);
+    return index.get(key) as number;
+  };
+  for (const key of full) {
+    const cell = key.split(' ').map(Number);
+    for (let axis = 0; axis < 3; axis++)
+      for (const step of [1, -1]) {
+        const beside = [...cell];
+        beside[axis] += step;
+        if (full.has(beside.join(' '))) continue;
+        const quad = [[0, 0], [1, 0], [1, 1], [0, 1]].map(([i, j]) => {
+          const p = [...cell];
+          if (step > 0) p[axis]++;
+          p[(axis + 1) % 3] += i;
+          p[(axis + 2) % 3] += j;
+          return at(p);
+        }); // prettier-ignore
+        faces.push(step > 0 ? quad : quad.reverse());
+      }
+  }
+  let level = levelZero(meshOf(points, faces));
+  for (let k = 0; k < levels; k++) level = refineOnce(level);
+  return level.mesh;
+}
+
+/** UVs are all there, nothing overlaps, and no polygon, point or order was touched. */
+function expectSound(before: PolyMesh, after: PolyMesh): void {
+  expect([after.positions, after.faceVerts, after.faceOffsets]).toEqual([before.positions, before.faceVerts, before.faceOffsets]);
+  expect(after.faceUvs).toHaveLength(before.faceVerts.length);
+  const figures = uvFigures(after, 2048);
+  expect(figures.overlap).toBe(0);
+  expect([...(after.uvs ?? [])].every((x) => x >= 0)).toBe(true);
+}
+
+describe('laying flat', () => {
+  const laid = (mesh: PolyMesh) => {
+    const chart = cutChart(
+      faceGraph(mesh),
+      Uint32Array.from({ length: mesh.faceOffsets.length - 1 }, (_, f) => f),
+      () => false,
+    );
+    return { chart, flat: flatten(mesh, chart, FINAL) };
+  };
+
+  it('unrolls what can be unrolled without any stretch: a plane, a cylinder slit open, a cone slit open', () => {
+    const cone = rolled(24, 6, (u, v) => [(1 + v) * Math.cos(2 * Math.PI * u), (1 + v) * Math.sin(2 * Math.PI * u), 2 * v], true);
+    for (const mesh of [plane(6), cylinder(32, true), cone]) {
+      const { flat } = laid(bare(mesh));
+      // the quads of a cone are trapezoids, so nothing is left of the curve
+      expect(flat?.stretch).toBeCloseTo(1, 3);
+      expect(flat?.ratio).toBeLessThan(1.03);
+    }
+  });
+
+  it('turns nothing over where it must stretch: half a sphere', () => {
+    const half = rolled(32, 10, (u, v) => {
+      const polar = 0.02 + (v * Math.PI) / 2;
+      return [-Math.sin(polar) * Math.cos(2 * Math.PI * u), Math.sin(polar) * Math.sin(2 * Math.PI * u), Math.cos(polar)];
+    });
+    const ring = Uint32Array.from({ length: 32 }, (_, i) => 31 - i);
+    const capped = meshOf(
+      Array.from({ length: half.positions.length / 3 }, (_, i) => [...half.positions.subarray(3 * i, 3 * i + 3)]),
+      [...Array.from({ length: half.faceVerts.length / 4 }, (_, f) => [...half.faceVerts.subarray(4 * f, 4 * f + 4)]), [...ring]],
+    );
+    const { flat, chart } = laid(capped);
+    expect(flat).not.toBeNull();
+    const uv = flat?.uv ?? new Float64Array();
+    for (let t = 0; t < chart.triangles.length; t += 3) {
+      const [a, b, c] = [0, 1, 2].map((k) => 2 * chart.triangles[t + k]);
+      expect((uv[b] - uv[a]) * (uv[c + 1] - uv[a + 1]) - (uv[b + 1] - uv[a + 1]) * (uv[c] - uv[a])).toBeGreaterThan(0);
+    }
+    // no map of a half sphere to the plane keeps lengths; some stretch is left
+    expect(flat?.stretch).toBeGreaterThan(1.015);
+    expect(flat?.stretch).toBeLessThan(1.1);
+  });
+
+  it('refuses what is no disc', () => {
+    expect(laid(cylinder(12)).flat).toBeNull();
+  });
+});
+
+describe('unwrap', () => {
+  it('keeps a plane whole and fills the tile with it, up to the margin', () => {
+    const { mesh } = unwrap(bare(plane(8)), { size: 1024, margin: 8 });
+    expectSound(plane(8), mesh);
+    const { islands, use, stretch } = uvFigures(mesh, 1024);
+    expect(islands).toBe(1);
+    expect(use).toBeGreaterThan(0.9);
+    expect(stretch.rms).toBeCloseTo(1, 5);
+  });
+
+  it('cuts a tube along one line only, and again the same', () => {
+    const { mesh } = unwrap(cylinder(24));
+    expectSound(cylinder(24), mesh);
+    const figures = uvFigures(mesh, 2048);
+    expect(figures.islands).toBe(1);
+    expect(figures.seamLength).toBeCloseTo(3, 4);
+    expect(unwrap(cylinder(24)).mesh.uvs).toEqual(mesh.uvs);
+  });
+
+  it('unwraps a hand with few seams, little stretch and a well filled tile', () => {
+    const given = hand(1);
+    const { mesh } = unwrap(given);
+    expectSound(given, mesh);
+    const figures = uvFigures(mesh, 2048);
+    expect(figures.use).toBeGreaterThan(0.55);
+    expect(figures.stretch.rms).toBeLessThan(1.2);
+    // an automatic atlas of the same mesh has 135.8 units of seam (xatlasjs 0.2.0, its own settings)
+    expect(figures.seamLength).toBeLessThan(0.45 * 135.8);
+    expect(figures.smallestGap).toBeGreaterThanOrEqual(8);
+  });
+
+  it('parts at the borders of groups, and beyond that only where a part cannot lie flat', () => {
+    const tube = cylinder(24);
+    const half = { ...tube, sections: [0, 1].map((i) => ({ object: '', group: `g${i}`, material: '', smoothing: '' })), faceSections: Uint16Array.from({ length: tube.faceOffsets.length - 1 }, (_, f) => (f % 24 < 12 ? 0 : 1)) }; // prettier-ignore
+    const two = unwrap(half, { seams: 'groups' });
+    expect([uvFigures(two.mesh, 2048).islands, two.addedSeams]).toEqual([2, 0]);
+    const closed = unwrap(tube, { seams: 'groups' });
+    expect(uvFigures(closed.mesh, 2048).islands).toBe(1);
+    expect(closed.addedSeams).toBe(8);
+  });
+
+  it('parts along picked edges, and says where there is none', () => {
+    const flat = bare(plane(4));
+    const across = Uint32Array.from([0, 1, 2, 3].flatMap((i) => [10 + i, 11 + i]));
+    expect(uvFigures(unwrap(flat, { seams: across }).mesh, 1024).islands).toBe(2);
+    expect(() => unwrap(flat, { seams: Uint32Array.from([0, 12]) })).toThrow(/from point 0 to 12, where the mesh has no edge/);
+  });
+
+  it('spreads islands over several tiles and keeps the margin in each', () => {
+    const box = hand(0);
+    const { mesh } = unwrap(box, { tiles: 3, size: 512, margin: 6, seams: 'groups' });
+    expectSound(box, mesh);
+    const { tiles, smallestGap } = uvFigures(mesh, 512);
+    expect(tiles.every((t) => t >= 1001 && t <= 1003)).toBe(true);
+    expect(smallestGap ?? Infinity).toBeGreaterThanOrEqual(6);
+  });
+
+  it('manages what files hold: pieces, holes, triangles and n-gons, crowded edges, far from zero, a face without area', () => {
+    const odd = meshOf(
+      [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0.5, 0, 1], [0.5, 0, -1], [5, 5, 5], [6, 5, 5], [6, 6, 5], [5.5, 7, 5], [5, 6, 5], [1, 1, 0]],
+      [[0, 1, 2, 3], [1, 0, 4], [0, 1, 5], [6, 7, 8, 9, 10], [2, 11, 3]],
+    ); // prettier-ignore
+    for (const mesh of [odd, { ...odd, positions: odd.positions.map((x) => x * 1000 + 1e5) }]) expectSound(mesh, unwrap(mesh).mesh);
+  });
+
+  it('refuses an empty mesh, one without area, and margins that leave no room', () => {
+    expect(() => unwrap(polyMesh({ positions: new Float32Array(0), faceOffsets: new Uint32Array(1), faceVerts: new Uint32Array(0) }))).toThrow(/nothing to unwrap/); // prettier-ignore
+    expect(() => unwrap(meshOf([[0, 0, 0], [0, 0, 0], [0, 0, 0]], [[0, 1, 2]]))).toThrow(/No face of the mesh has any area/); // prettier-ignore
+    const many = meshOf(
+      Array.from({ length: 900 }, (_, i) => [10 * Math.floor(i / 3) + (i % 3 === 1 ? 1 : 0), i % 3 === 2 ? 1 : 0, 0]),
+      Array.from({ length: 300 }, (_, i) => [3 * i, 3 * i + 1, 3 * i + 2]),
+    );
+    expect(() => unwrap(many, { size: 64, margin: 8 })).toThrow(/300 islands with 8 texels between them do not fit a tile of 64/);
+  });
+
+  it('stops when asked', () => {
+    let asked = 0;
+    const signal = { get aborted() { return ++asked > 40; } }; // prettier-ignore
+    expect(() => unwrap(hand(1), {}, { signal })).toThrow(CancelledError);
+  });
+});
