@@ -41,3 +41,27 @@ describe('estampe convert', () => {
     }
   });
 });
+
+describe('estampe unwrap', () => {
+  it('gives a mesh new UVs, says what they are like, and touches nothing else', () => {
+    put('sheet.obj', planeObj(4, 0.25));
+    const { status, json } = estampe('unwrap', 'sheet.obj', '-o', 'unwrapped.obj', '--size', '1024', '--margin', '4');
+    expect(status).toBe(0);
+    expect(json).toMatchObject({ faces: 16, islands: 1, overlap: 0, addedSeams: 0, smallestGap: null, tiles: [1001] });
+    const { use, stretch } = json as unknown as { use: number; stretch: { rms: number } };
+    expect([use > 0.85, stretch.rms < 1.01]).toEqual([true, true]);
+    const points = (name: string): string[] => readFileSync(join(dir, name), 'utf8').split('\n').filter((line) => line.startsWith('v ')); // prettier-ignore
+    expect(points('unwrapped.obj')).toEqual(points('sheet.obj'));
+    put('seams.json', JSON.stringify({ edges: [0, 1, 2, 3].map((i) => [10 + i, 11 + i]) }));
+    expect(estampe('unwrap', 'sheet.obj', '-o', 'two.ply', '--seams', 'seams.json').json).toMatchObject({ islands: 2 });
+  });
+
+  it('refuses seams that are none, and an output over its input', () => {
+    put('sheet.obj', planeObj(2, 0));
+    put('odd.json', '{ "edges": [[0, 8]] }');
+    const refusals = [['--seams', 'odd.json'], ['--seams', 'none.json'], ['--margin', '-1'], ['--size', '3']].map((o) => estampe('unwrap', 'sheet.obj', '-o', 'x.obj', ...o)); // prettier-ignore
+    expect(refusals.map(({ status }) => status)).toEqual([2, 2, 2, 2]);
+    expect(refusals[0].stderr).toMatch(/from point 0 to 8, where the mesh has no edge/);
+    expect(estampe('unwrap', 'sheet.obj', '-o', 'sheet.obj').status).toBe(2);
+  });
+});

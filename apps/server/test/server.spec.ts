@@ -278,6 +278,35 @@ describe('the application without its screen', () => {
     expect(await client.json(`/assets/${asset.id}/deliveries`, 'POST', { proofIds, withSculpt: false })).toMatchObject({ status: 409 });
   });
 
+  it('takes a light mesh without UVs, unwraps it, measures from it and from the level above, and goes back and forth', async () => {
+    const bare = (level: number) => writeObj({ ...harbourBell(2)[level], uvs: null, faceUvs: null });
+    const { assetId } = await client.bringIn('Bare bell', { 'low.obj': bare(0), 'top.obj': bare(2) });
+    const before = await client.asset(assetId);
+    expect([before.tiles, before.parts[0].uv, before.findings.map((f) => f.code)]).toEqual([[], null, expect.arrayContaining(['no-uvs'])]);
+    const measure = async (fromLevel: number) => client.json<JobInfo & { message: string }>(`/assets/${assetId}/spans`, 'POST', { ...settings, kinds: ['scalar'], fromLevel, toLevel: 2, size: 256 }); // prettier-ignore
+    expect(await measure(0)).toMatchObject({ body: { message: expect.stringContaining('unwrap it in the step Sheet') as string } });
+    const job = await client.ended((await client.json<JobInfo>(`/assets/${assetId}/uvs`, 'POST', { seams: 'auto' })).body.id);
+    expect(job).toMatchObject({ state: 'done', partId: before.part.id });
+    const unwrapped = await client.asset(assetId);
+    expect(unwrapped.tiles).toEqual([1001]);
+    expect(unwrapped.parts[0]).toMatchObject({ statePlace: 1, states: [{ place: 0, title: 'brought in' }, { place: 1, title: 'unwrapped' }] }); // prettier-ignore
+    expect(unwrapped.parts[0].uv).toMatchObject({ overlap: 0, stretch: { rms: expect.closeTo(1.03, 1) as number } });
+    for (const from of [0, 1]) expect((await client.ended((await measure(from)).body.id)).state).toBe('done');
+    // the level above was given the same islands: it covers as many texels
+    const [lower, upper] = (await client.asset(assetId)).spans.map((s) => s.fields[0].covered);
+    expect(Math.abs(upper / lower - 1)).toBeLessThan(0.01);
+    const go = async (place: number): Promise<AssetDetail> => {
+      await client.json(`/parts/${before.part.id}/state`, 'PUT', { place });
+      return client.asset(assetId);
+    };
+    const back = await go(0);
+    expect([back.tiles, back.levelList.map((l) => l.meshId)]).toEqual([[], before.levelList.map((l) => l.meshId)]);
+    expect(back.spans.every((s) => s.outOfDate)).toBe(true);
+    const forth = await go(1);
+    expect([forth.tiles, forth.spans.every((s) => !s.outOfDate)]).toEqual([[1001], true]);
+    expect((await client.json(`/parts/${before.part.id}/state`, 'PUT', { place: 7 })).status).toBe(404);
+  });
+
   it('gives the same figures by upload and by command line', async () => {
     const low = tray(4, 0);
     const sculpt = tray(37, 12);
@@ -332,11 +361,6 @@ describe('the application without its screen', () => {
       'sculpt.obj': new TextEncoder().encode('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 7\n'),
     });
     expect(broken).toMatchObject({ state: 'failed', assetId: null, error: expect.stringMatching(/^sculpt\.obj:4: .*point 7/) as string });
-    const bare = await client.bringIn('Bare', {
-      'low.obj': new TextEncoder().encode('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n'),
-      'top.obj': bell[1],
-    });
-    expect(bare.error).toMatch(/no UVs/);
     expect((await client.json<AssetSummary[]>('/assets')).body).toHaveLength(before);
 
     const [asset] = (await client.json<AssetSummary[]>('/assets')).body;

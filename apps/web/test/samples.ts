@@ -53,13 +53,16 @@ export const samplePart = (change: Partial<PartInfo> = {}): PartInfo => ({
   diagonal: 1000,
   tiles: [1001],
   pictureHash: HASH,
+  uv: null,
+  states: [],
+  statePlace: 0,
   recipe: null,
   ...change,
 });
 
 /** Seen through its first part. */
 export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
-  const { id, name, stackKind, levelList, diagonal, tiles, pictureHash } = change.parts?.[0] ?? samplePart();
+  const { id, name, stackKind, levelList, diagonal, tiles, pictureHash, uv, states, statePlace } = change.parts?.[0] ?? samplePart();
   return {
     id: 'a',
     name: 'Bell',
@@ -74,6 +77,9 @@ export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
     diagonal,
     tiles,
     pictureHash,
+    uv,
+    states,
+    statePlace,
     part: { id, name },
     parts: [samplePart()],
     findings: [],

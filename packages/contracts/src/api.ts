@@ -1,4 +1,4 @@
-import { ENCODING_RANGES } from '@estampe/core';
+import { ENCODING_RANGES, MAX_MAP_SIDE, UNWRAP_DEFAULTS } from '@estampe/core';
 import * as z from 'zod';
 import { extractSettingsSchema, givenLength, measureSchema } from './pass';
 import { plainText, plainTitle } from './plain-text';
@@ -32,6 +32,21 @@ export const findingSchema = z.object({
   faces: z.array(z.number().int()),
 });
 export type FindingInfo = z.infer<typeof findingSchema>;
+
+/** What the UVs of a light mesh are like. */
+export const uvFiguresSchema = z.object({
+  islands: z.number().int(),
+  /** Share of the faces that share a place with others. */
+  overlap: z.number(),
+  /** Share of the tiles in use that islands cover. */
+  use: z.number(),
+  /** 1 is best. */
+  stretch: z.object({ rms: z.number().nullable(), p95: z.number().nullable() }),
+  seamLength: length,
+  /** Texels of a map of 2048; null where there is one island. */
+  smallestGap: z.number().nullable(),
+});
+export type UvFiguresInfo = z.infer<typeof uvFiguresSchema>;
 
 export const levelSchema = z.object({
   level: z.number().int(),
@@ -250,6 +265,12 @@ export const partSchema = z.object({
   diagonal: length,
   tiles: z.array(z.number().int()),
   pictureHash: hash,
+  /** Of the light mesh; null where it has no UVs, or nobody looked yet. */
+  uv: uvFiguresSchema.nullable(),
+  /** States of the light mesh that can be gone back and forth between, oldest first; none until it was changed. */
+  states: z.array(z.object({ place: z.number().int(), title: z.string() })),
+  /** Which of them holds. */
+  statePlace: z.number().int(),
   /** How it is measured; null until it was measured or given a recipe. */
   recipe: measureSchema.nullable(),
 });
@@ -286,7 +307,7 @@ export type AssetDetail = z.infer<typeof assetSchema>;
 export const titleOf = ({ name, part, parts }: Pick<AssetDetail, 'name' | 'part' | 'parts'>): string =>
   parts.length === 1 || part.name === name ? name : `${name}, ${part.name}`;
 
-export const JOB_KINDS = ['import', 'low', 'extract', 'proof', 'study', 'delivery'] as const;
+export const JOB_KINDS = ['import', 'low', 'unwrap', 'extract', 'proof', 'study', 'delivery'] as const;
 export const jobSchema = z.object({
   id,
   kind: z.enum(JOB_KINDS),
@@ -340,6 +361,17 @@ export type ChangeRow = z.infer<typeof changeRowSchema>;
 /** The light mesh brought in again. */
 export const lowAgainSchema = z.strictObject({ hash, name: plainText(200) });
 export type LowAgain = z.infer<typeof lowAgainSchema>;
+
+/** New UVs for the light mesh. */
+export const unwrapSchema = z.strictObject({
+  seams: z.enum(['auto', 'groups']).default('auto'),
+  /** Side of the map, in texels, and the texels between islands at that size. */
+  size: z.number().int().min(256).max(MAX_MAP_SIDE).default(UNWRAP_DEFAULTS.size),
+  margin: z.number().int().min(0).max(64).default(UNWRAP_DEFAULTS.margin),
+  tiles: z.number().int().min(1).max(20).default(UNWRAP_DEFAULTS.tiles),
+});
+export type UnwrapRequest = z.infer<typeof unwrapSchema>;
+export const lowStateSchema = z.strictObject({ place: z.number().int().min(0) });
 
 export const saveEncodingSchema = z.strictObject({
   encoding: encodingSchema,

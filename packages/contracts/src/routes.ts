@@ -8,9 +8,11 @@ import {
   encodingSchema,
   jobSchema,
   lowAgainSchema,
+  lowStateSchema,
   prioritySchema,
   proveRequestSchema,
   saveEncodingSchema,
+  unwrapSchema,
   uploadedSchema,
 } from './api';
 import { manifestSchema } from './manifest';
@@ -36,6 +38,8 @@ export const ROUTES = {
   changePart: { method: 'patch', path: '/parts/:id', says: 'Renames a part of an asset, removes it, or brings a removed one back.', body: changeRowSchema, status: 204 },
   bringIn: { ...starts, path: '/assets', says: 'Makes an asset, or a part of one, from uploaded files.', body: bringInSchema },
   bringLowAgain: { ...starts, path: '/assets/:id/low', says: 'Reads the light mesh of a part again from an uploaded file.', query: ofPart, body: lowAgainSchema },
+  unwrap: { ...starts, path: '/assets/:id/uvs', says: 'Gives the light mesh of a part new UVs; its levels follow.', query: ofPart, body: unwrapSchema },
+  goToState: { method: 'put', path: '/parts/:id/state', says: 'Goes back or forth to a state of the light mesh of a part.', body: lowStateSchema, status: 204 },
   extract: { ...starts, path: '/assets/:id/spans', says: 'Measures maps of a part in one pass over the surface.', query: ofPart, body: measureSchema },
   deliver: { ...starts, path: '/assets/:id/deliveries', says: 'Puts proven maps of a part together with its light mesh for lighting.', query: ofPart, body: deliverRequestSchema },
   keepRecipe: { method: 'put', path: '/parts/:id/recipe', says: 'Keeps how a part is measured, for its next pass.', body: measureSchema, status: 204 },

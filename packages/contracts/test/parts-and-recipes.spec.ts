@@ -55,6 +55,9 @@ describe('bringing in', () => {
       diagonal: 1,
       tiles: [1001],
       pictureHash: HASH,
+      uv: null,
+      states: [],
+      statePlace: 0,
       recipe: null,
     };
     const asset = { ...part, id: id(4), production: 'Tidewrack', unit: 'mm', lowFaces: 1, topFaces: 4, levels: 2, createdAt: '', part: { id: id(3), name: 'Bell' }, findings: [], spans: [], deliveries: [] }; // prettier-ignore

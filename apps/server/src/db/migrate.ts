@@ -8,13 +8,14 @@ import { parts } from './migrations/005-parts';
 import { safeEdges } from './migrations/006-safe-edges';
 import { removed } from './migrations/007-removed';
 import { passes } from './migrations/008-passes';
+import { lowStates } from './migrations/009-low-states';
 
 export interface Migration {
   readonly name: string;
   readonly sql: string;
 }
 
-const MIGRATIONS: readonly Migration[] = [firstSlice, deliveries, tasks, recipes, parts, safeEdges, removed, passes];
+const MIGRATIONS: readonly Migration[] = [firstSlice, deliveries, tasks, recipes, parts, safeEdges, removed, passes, lowStates];
 
 /** Brings the schema up to date, each migration in a transaction of its own. Refuses a database that is newer than this program. */
 export async function migrate(sequelize: Sequelize): Promise<void> {

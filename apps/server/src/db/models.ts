@@ -8,6 +8,7 @@ import type {
   MeasureRequest,
   Manifest,
   ProofInfo,
+  UvFiguresInfo,
 } from '@estampe/contracts';
 import { settingsOfKind } from '@estampe/contracts';
 import type { EncodingFigures, MapKind, NormalFigures, WrittenRecord } from '@estampe/core';
@@ -49,6 +50,8 @@ export class PartRow extends Model<InferAttributes<PartRow>, InferCreationAttrib
   declare jobId: string;
   /** How it is measured; null until somebody says. */
   declare recipe: CreationOptional<MeasureRequest | null>;
+  /** Which of its states holds. */
+  declare statePlace: CreationOptional<number>;
   declare createdAt: CreationOptional<Date>;
   declare removedAt: CreationOptional<Date | null>;
 }
@@ -62,6 +65,18 @@ export class MeshRow extends Model<InferAttributes<MeshRow>, InferCreationAttrib
   declare findings: FindingInfo[];
   /** Null in meshes from before this was kept. */
   declare colours: CreationOptional<boolean | null>;
+  /** Null without UVs, and in meshes from before this was kept. */
+  declare uv: CreationOptional<UvFiguresInfo | null>;
+}
+/** Which meshes a part's levels had at a time. */
+export class PartStateRow extends Model<InferAttributes<PartStateRow>, InferCreationAttributes<PartStateRow>> {
+  declare id: CreationOptional<string>;
+  declare partId: string;
+  declare place: number;
+  /** What made it. */
+  declare title: string;
+  declare levels: { level: number; meshId: string }[];
+  declare createdAt: CreationOptional<Date>;
 }
 export class StackRow extends Model<InferAttributes<StackRow>, InferCreationAttributes<StackRow>> {
   declare id: CreationOptional<string>;
@@ -198,6 +213,7 @@ export interface Models {
   readonly Asset: ModelStatic<AssetRow>;
   readonly Part: ModelStatic<PartRow>;
   readonly Mesh: ModelStatic<MeshRow>;
+  readonly PartState: ModelStatic<PartStateRow>;
   readonly Stack: ModelStatic<StackRow>;
   readonly Level: ModelStatic<LevelRow>;
   readonly Pass: ModelStatic<PassRow>;
@@ -227,11 +243,15 @@ export function defineModels(sequelize: Sequelize): Models {
   ProductionRow.init({ id, name: text, createdAt: date }, { ...stamped, tableName: 'production' });
   AssetRow.init({ id, productionId: uuid, name: text, unit: text, createdAt: date, removedAt: date }, { ...removable, tableName: 'asset' });
   PartRow.init(
-    { id, assetId: uuid, name: text, pictureHash: text, jobId: uuid, recipe: json, createdAt: date, removedAt: date },
+    { id, assetId: uuid, name: text, pictureHash: text, jobId: uuid, recipe: json, statePlace: integer, createdAt: date, removedAt: date },
     { ...removable, tableName: 'part' },
   );
+  PartStateRow.init(
+    { id, partId: uuid, place: integer, title: text, levels: json, createdAt: date },
+    { ...stamped, updatedAt: false, tableName: 'part_state' },
+  );
   MeshRow.init(
-    { id, hash: text, points: integer, faces: integer, diagonal: real, tiles: json, findings: json, colours: DataTypes.BOOLEAN },
+    { id, hash: text, points: integer, faces: integer, diagonal: real, tiles: json, findings: json, colours: DataTypes.BOOLEAN, uv: json },
     { ...bare, tableName: 'mesh' },
   );
   StackRow.init({ id, partId: uuid, kind: text }, { ...bare, tableName: 'level_stack' });
@@ -290,7 +310,7 @@ export function defineModels(sequelize: Sequelize): Models {
   );
   RecipeRow.init({ id, name: text, unit: text, settings: json, createdAt: date }, { ...stamped, tableName: 'recipe' });
   return {
-    Blob: BlobRow, BlobChunk: BlobChunkRow, Production: ProductionRow, Asset: AssetRow, Part: PartRow, Mesh: MeshRow, Stack: StackRow,
+    Blob: BlobRow, BlobChunk: BlobChunkRow, Production: ProductionRow, Asset: AssetRow, Part: PartRow, PartState: PartStateRow, Mesh: MeshRow, Stack: StackRow,
     Level: LevelRow, Pass: PassRow, Span: SpanRow, Field: FieldRow, Encoding: EncodingRow, Proof: ProofRow, MapFile: MapFileRow,
     Delivery: DeliveryRow, Job: JobRow, Task: TaskRow, Recipe: RecipeRow,
   }; // prettier-ignore

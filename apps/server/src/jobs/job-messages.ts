@@ -1,4 +1,4 @@
-import type { EncodingSettings, ExtractSettings, FieldInfo, Manifest, ProofInfo } from '@estampe/contracts';
+import type { EncodingSettings, ExtractSettings, FieldInfo, Manifest, ProofInfo, UnwrapRequest } from '@estampe/contracts';
 import { coreOptions } from '@estampe/contracts';
 import type { EncodingFigures, ErrorRecord, ExtractOptions, FrameRule, WrittenRecord, MovingKind, NormalFigures } from '@estampe/core';
 import * as z from 'zod';
@@ -38,7 +38,15 @@ export interface ChosenMap {
 export type JobInput =
   /** Its files are asked for one by one. */
   | { readonly kind: 'import'; readonly names: readonly string[]; readonly uvSet: string | null }
-  | { readonly kind: 'low'; readonly file: NamedBytes; readonly before: Uint8Array; readonly unit: string }
+  /** `rungs`: levels 1 and up of a stack but the top, packed. */
+  | {
+      readonly kind: 'low';
+      readonly file: NamedBytes;
+      readonly before: Uint8Array;
+      readonly rungs: readonly Uint8Array[];
+      readonly unit: string;
+    }
+  | { readonly kind: 'unwrap'; readonly before: Uint8Array; readonly rungs: readonly Uint8Array[]; readonly request: UnwrapRequest }
   | {
       readonly kind: 'extract';
       readonly tile: number;
@@ -92,7 +100,11 @@ export interface ImportResult {
 }
 export interface LowResult {
   readonly kind: 'low';
+  /** What changed, in a few words. */
+  readonly title: string;
   readonly level: Omit<NewLevel, 'meshHash'> & { readonly mesh: Uint8Array };
+  /** Of a stack, where UVs changed: levels 1 and up with theirs. */
+  readonly rungs: readonly Uint8Array[];
 }
 export interface ExtractResult {
   readonly kind: 'extract';

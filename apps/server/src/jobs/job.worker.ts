@@ -10,6 +10,7 @@ import { runImport } from './run-import';
 import { runLow } from './run-low';
 import { runProof } from './run-proof';
 import { runStudy } from './run-study';
+import { runUnwrap } from './run-unwrap';
 
 const REPORT_EVERY_MS = 150;
 
@@ -31,6 +32,8 @@ function run(input: JobInput, threads: Threads, control: RunControl): Promise<Jo
       return runImport(input, fileAt, control);
     case 'low':
       return runLow(input, control);
+    case 'unwrap':
+      return runUnwrap(input, control);
     case 'extract':
       return pass.run(input, threads, control);
     case 'proof':

@@ -4,20 +4,22 @@ import {
   checkMesh,
   EstampeError,
   faceCount,
+  hasCompleteUvs,
   InvalidInputError,
   levelDetail,
   packMesh,
   pointCount,
   renderClay,
-  requireUvs,
   sculptFarFinding,
   subProgress,
   throwIfAborted,
+  uvFigures,
   withOriginOf,
   writePng,
 } from '@estampe/core'; // prettier-ignore
 import { readMesh } from '@estampe/geometry';
 import { nodeZlib } from '@estampe/node';
+import type { NewLevel } from '../repositories/assets';
 import type { ImportResult, JobInput } from './job-messages';
 
 type Finding = ImportResult['levels'][number]['findings'][number];
@@ -58,7 +60,6 @@ export async function runImport(
     );
   read.sort((a, b) => faceCount(a.mesh) - faceCount(b.mesh));
   const [low, ...others] = read;
-  requireUvs(low.mesh, low.name);
   const stack = assembleStack(low.mesh, others, control);
   throwIfAborted(control);
   const meshes = stack?.levels ?? [low.mesh, withOriginOf(others[0].mesh, low.mesh)];
@@ -89,6 +90,7 @@ export async function runImport(
       ],
       detail: stack === null || k === 0 ? null : levelDetail(meshes[k - 1], mesh),
       colours: mesh.colors !== null,
+      uv: k === 0 ? uvOf(mesh) : null,
     })),
   };
 }
@@ -98,6 +100,16 @@ async function readOne(bytes: Uint8Array, uvSet: string | null, control: RunCont
   const usual = await readMesh(bytes, { control });
   return uvSet !== null && usual.uvSets?.includes(uvSet) === true ? readMesh(bytes, { control, uvSet }) : usual;
 }
+
+/** Side of the map that gaps between islands are told in. */
+const UV_SIZE = 2048;
+/** What the UVs of a light mesh are like; null where it has none, or not everywhere. */
+export const uvOf = (mesh: PolyMesh): NewLevel['uv'] => {
+  if (!hasCompleteUvs(mesh)) return null;
+  const { islands, overlap, use, stretch, seamLength, smallestGap } = uvFigures(mesh, UV_SIZE);
+  const finite = (x: number): number | null => (Number.isFinite(x) ? x : null);
+  return { islands, overlap, use, stretch: { rms: finite(stretch.rms), p95: finite(stretch.p95) }, seamLength, smallestGap: smallestGap === null ? null : finite(smallestGap) }; // prettier-ignore
+};
 
 /** What the reader has to say of a file. */
 export const asFinding = (message: string): Finding => ({ code: 'passed-over', severity: 'note', count: 1, message, faces: [] });

@@ -2,17 +2,19 @@ import type { RunControl } from '@estampe/core';
 import { checkMesh, EstampeError, faceCount, InvalidInputError, movedFinding, movedPoints, packMesh, pointCount, requireUvs, subProgress, unpackMesh, withOriginOf } from '@estampe/core'; // prettier-ignore
 import { readMesh } from '@estampe/geometry';
 import type { JobInput, LowResult } from './job-messages';
-import { asFinding } from './run-import';
+import { relaid } from './run-unwrap';
+import { asFinding, uvOf } from './run-import';
 
 /** Reads a light mesh that is brought in again: its points may have moved, but they must be the same points. */
-export async function runLow({ file, before, unit }: Extract<JobInput, { kind: 'low' }>, control: RunControl): Promise<LowResult> {
+export async function runLow({ file, before, rungs, unit }: Extract<JobInput, { kind: 'low' }>, control: RunControl): Promise<LowResult> {
   const earlier = unpackMesh(before);
   try {
     // all levels of a part are counted from one origin
     const read = await readMesh(file.bytes, { control: subProgress(control, 0, 0.5) });
     const mesh = withOriginOf(read.mesh, earlier);
     requireUvs(mesh, file.name);
-    if (movedPoints(earlier, mesh) === null)
+    const change = movedPoints(earlier, mesh);
+    if (change === null)
       throw new InvalidInputError(
         'NOT_A_STACK',
         `this mesh has ${pointCount(mesh)} points and ${faceCount(mesh)} faces in an order that is not the light mesh's (${pointCount(earlier)} points, ${faceCount(earlier)} faces), so no point can be followed; bring it in as a new asset together with its sculpt.`,
@@ -26,6 +28,8 @@ export async function runLow({ file, before, unit }: Extract<JobInput, { kind: '
     ];
     return {
       kind: 'low',
+      title: 'brought in again',
+      rungs: change.uvCorners === 0 ? [] : relaid(mesh, rungs, control),
       level: {
         mesh: packMesh(mesh),
         points: check.points,
@@ -35,6 +39,7 @@ export async function runLow({ file, before, unit }: Extract<JobInput, { kind: '
         findings: findings.map((f) => ({ ...f, faces: [...f.faces] })),
         detail: null,
         colours: mesh.colors !== null,
+        uv: uvOf(mesh),
       },
     };
   } catch (error) {

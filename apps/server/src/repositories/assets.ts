@@ -18,12 +18,13 @@ import {
   KIND_WORDS,
   measureSchema,
   proofSchema,
+  uvFiguresSchema,
 } from '@estampe/contracts';
 import type { Transaction } from 'sequelize';
 import { Op, UniqueConstraintError } from 'sequelize';
 import type * as z from 'zod';
 import type { Database } from '../db/connect';
-import type { AssetRow, LevelRow, MeshRow, PartRow, ProofRow, SpanRow, StackRow } from '../db/models';
+import type { AssetRow, LevelRow, MeshRow, PartRow, PartStateRow, ProofRow, SpanRow, StackRow } from '../db/models';
 import { AppError } from '../http/app-error';
 
 /** One level on its way into the database. */
@@ -36,6 +37,8 @@ export interface NewLevel {
   readonly findings: MeshRow['findings'];
   readonly detail: number | null;
   readonly colours: boolean;
+  /** Of a light mesh with UVs. */
+  readonly uv: MeshRow['uv'];
 }
 
 /** A light mesh with its sculpt that an import made. */
@@ -56,13 +59,19 @@ interface PlacedPart {
   readonly stack: StackRow;
   /** From the light mesh up. */
   readonly levels: readonly Placed[];
+  readonly states: readonly PartStateRow[];
 }
 
 const dateOf = (date: Date): string => date.toISOString().slice(0, 16).replace('T', ' ');
 
-const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings, colours }: NewLevel) => ({
-  hash: meshHash, points, faces, diagonal, tiles: [...tiles], findings, colours,
+const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings, colours, uv }: NewLevel) => ({
+  hash: meshHash, points, faces, diagonal, tiles: [...tiles], findings, colours, uv,
 }); // prettier-ignore
+
+/** States of a light mesh that can be gone back to. */
+const MOST_STATES = 50;
+const meshIdsOf = (levels: readonly LevelRow[]): { level: number; meshId: string }[] =>
+  levels.map(({ level, meshId }) => ({ level, meshId }));
 
 /** Productions, assets, parts and their level stacks. */
 export class Assets {
@@ -184,7 +193,8 @@ export class Assets {
         const stack = await Stack.findOne({ where: { partId: part.id }, rejectOnEmpty: true });
         const rows = await Level.findAll({ where: { stackId: stack.id }, order: [['level', 'ASC']] });
         const meshes = new Map((await Mesh.findAll({ where: { id: rows.map((l) => l.meshId) } })).map((m) => [m.id, m]));
-        return { part, stack, levels: rows.map((level) => ({ level, mesh: meshes.get(level.meshId) as MeshRow })) };
+        const states = await this.db.models.PartState.findAll({ where: { partId: part.id }, order: [['place', 'ASC']] });
+        return { part, stack, levels: rows.map((level) => ({ level, mesh: meshes.get(level.meshId) as MeshRow })), states };
       }),
     );
   }
@@ -266,12 +276,54 @@ export class Assets {
     }));
   }
 
-  /** Puts a new state of the light mesh into a part's stack; the earlier one stays in the database. */
-  async replaceLow(partId: string, low: NewLevel, transaction: Transaction): Promise<void> {
-    const { Mesh, Level, Stack } = this.db.models;
-    const stack = await Stack.findOne({ where: { partId }, rejectOnEmpty: true, transaction });
+  /** Puts a new light mesh into a part's stack, and the levels whose UVs follow it, as a state that can be undone; states that were undone go.
+   *  @param rungs hashes of the meshes of levels 1, 2 and so on */
+  async replaceLow(partId: string, title: string, low: NewLevel, rungs: readonly string[], transaction: Transaction): Promise<void> {
+    const { Mesh, Level, Part, PartState } = this.db.models;
+    const part = await Part.findByPk(partId, { rejectOnEmpty: true, transaction, lock: transaction.LOCK.UPDATE });
+    const before = await this.levelsOf(partId, transaction);
+    if ((await PartState.count({ where: { partId }, transaction })) === 0)
+      await PartState.create({ partId, place: 0, title: 'brought in', levels: meshIdsOf(before) }, { transaction });
     const mesh = await Mesh.create(meshOf(low), { transaction });
-    await Level.update({ meshId: mesh.id }, { where: { stackId: stack.id, level: 0 }, transaction });
+    await before[0].update({ meshId: mesh.id }, { transaction });
+    for (const [k, hash] of rungs.entries()) {
+      const level = before[k + 1];
+      const old = await Mesh.findByPk(level.meshId, { rejectOnEmpty: true, transaction });
+      const { points, faces, diagonal, tiles, findings, colours } = old;
+      const rung = await Mesh.create({ points, faces, diagonal, tiles, findings, colours, hash }, { transaction });
+      await level.update({ meshId: rung.id }, { transaction });
+    }
+    const place = part.statePlace + 1;
+    await PartState.destroy({
+      where: { partId, place: { [Op.or]: [{ [Op.gte]: place }, { [Op.lt]: place - MOST_STATES }] } },
+      transaction,
+    });
+    await PartState.create({ partId, place, title, levels: meshIdsOf(await Level.findAll({ where: { stackId: before[0].stackId }, transaction })) }, { transaction }); // prettier-ignore
+    await part.update({ statePlace: place }, { transaction });
+  }
+
+  /** Levels of a part, from the light mesh up. */
+  private async levelsOf(partId: string, transaction: Transaction): Promise<LevelRow[]> {
+    const { Level, Stack } = this.db.models;
+    const stack = await Stack.findOne({ where: { partId }, rejectOnEmpty: true, transaction });
+    return Level.findAll({ where: { stackId: stack.id }, order: [['level', 'ASC']], transaction });
+  }
+
+  /** Goes to a state of a part's light mesh. @returns its asset's id @throws AppError NOT_FOUND */
+  async goToState(partId: string, place: number): Promise<string> {
+    const { Part, PartState } = this.db.models;
+    return this.db.sequelize.transaction(async (transaction) => {
+      const part = await Part.findByPk(partId, { transaction, lock: transaction.LOCK.UPDATE });
+      const state = await PartState.findOne({ where: { partId, place }, transaction });
+      if (part === null || state === null)
+        throw new AppError('NOT_FOUND', 'That state of the light mesh is not kept any more; load the page again.');
+      for (const level of await this.levelsOf(partId, transaction)) {
+        const then = state.levels.find((l) => l.level === level.level);
+        if (then !== undefined) await level.update({ meshId: then.meshId }, { transaction });
+      }
+      await part.update({ statePlace: place }, { transaction });
+      return part.assetId;
+    });
   }
 
   async mesh(id: string): Promise<MeshRow> {
@@ -348,7 +400,7 @@ const aboutAsset = (row: AssetRow, productions: ReadonlyMap<string, string>) => 
   createdAt: row.createdAt.toISOString(),
 });
 
-function partInfo({ part, stack, levels }: PlacedPart): PartInfo {
+function partInfo({ part, stack, levels, states }: PlacedPart): PartInfo {
   return {
     id: part.id,
     name: part.name,
@@ -364,6 +416,9 @@ function partInfo({ part, stack, levels }: PlacedPart): PartInfo {
     diagonal: levels[levels.length - 1].mesh.diagonal,
     tiles: levels[0].mesh.tiles,
     pictureHash: part.pictureHash,
+    uv: uvFiguresSchema.nullable().catch(null).parse(levels[0].mesh.uv),
+    states: states.map(({ place, title }) => ({ place, title })),
+    statePlace: part.statePlace,
     recipe: measureSchema.nullable().catch(null).parse(part.recipe),
   };
 }

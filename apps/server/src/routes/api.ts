@@ -47,6 +47,8 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
     changePart: ({ params, body }) => studio.changePart(params.id, body),
     bringIn: ({ body }) => studio.bringIn(body),
     bringLowAgain: ({ params, query, body }) => studio.bringLowAgain(params.id, query.part ?? null, body),
+    unwrap: ({ params, query, body }) => studio.unwrap(params.id, query.part ?? null, body),
+    goToState: ({ params, body }) => studio.goToState(params.id, body.place),
     extract: ({ params, query, body }) => studio.extract(params.id, query.part ?? null, body),
     deliver: ({ params, query, body }) => studio.deliver(params.id, query.part ?? null, body),
     keepRecipe: ({ params, body }) => studio.keepRecipe(params.id, body),

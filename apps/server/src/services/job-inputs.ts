@@ -9,7 +9,7 @@ import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
 import type { Spans } from '../repositories/spans';
-import { deliveryPayload, extractPayload, importPayload, lowPayload, proofPayload, studyPayload } from './payloads';
+import { deliveryPayload, extractPayload, importPayload, lowPayload, proofPayload, studyPayload, unwrapPayload } from './payloads';
 
 interface Ports {
   readonly blobs: Blobs;
@@ -36,7 +36,19 @@ export class JobInputs {
         const { partId, hash, name } = lowPayload.parse(row.payload);
         const asset = await this.ports.assets.ofPart(partId);
         const before = await blobs.readShared(await this.ports.spans.levelMeshHash(partId, 0));
-        return { kind: 'low', unit: asset.unit, before, file: { name, bytes: await blobs.readShared(hash) } };
+        return {
+          kind: 'low',
+          unit: asset.unit,
+          before,
+          rungs: await this.rungs(asset),
+          file: { name, bytes: await blobs.readShared(hash) },
+        };
+      }
+      case 'unwrap': {
+        const { partId, ...request } = unwrapPayload.parse(row.payload);
+        const asset = await this.ports.assets.ofPart(partId);
+        const before = await blobs.readShared(await this.ports.spans.levelMeshHash(partId, 0));
+        return { kind: 'unwrap', before, rungs: await this.rungs(asset), request };
       }
       case 'extract': {
         const { spanIds } = extractPayload.parse(row.payload);
@@ -66,6 +78,13 @@ export class JobInputs {
   async file(row: JobRow, index: number): Promise<Uint8Array> {
     const { files } = importPayload.parse(row.payload);
     return this.ports.blobs.readShared(files[index].hash);
+  }
+
+  /** Levels of a stack between its ends, which a span can start from. */
+  private async rungs({ part, stackKind, levelList }: AssetDetail): Promise<Uint8Array[]> {
+    if (stackKind === 'free') return [];
+    const hashes = await Promise.all(levelList.slice(1, -1).map(({ level }) => this.ports.spans.levelMeshHash(part.id, level)));
+    return Promise.all(hashes.map((hash) => this.ports.blobs.readShared(hash)));
   }
 
   private async study(proofId: string): Promise<JobInput> {

@@ -12,7 +12,7 @@ import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
 import type { Claim, Jobs } from '../repositories/jobs';
 import type { Spans } from '../repositories/spans';
-import { extractPayload, importPayload, lowPayload, proofPayload, studyPayload } from './payloads';
+import { extractPayload, importPayload, lowPayload, proofPayload, studyPayload, unwrapPayload } from './payloads';
 
 interface Ports {
   readonly blobs: Blobs;
@@ -74,8 +74,11 @@ export class JobResults {
       }
       case 'low': {
         const { mesh, ...level } = result.level;
-        const { partId } = lowPayload.parse(row.payload);
-        await assets.replaceLow(partId, { ...level, meshHash: await blobs.put(mesh, transaction) }, transaction);
+        const { partId } = (row.kind === 'unwrap' ? unwrapPayload : lowPayload).parse(row.payload);
+        const low = { ...level, meshHash: await blobs.put(mesh, transaction) };
+        const rungs = [];
+        for (const rung of result.rungs) rungs.push(await blobs.put(rung, transaction));
+        await assets.replaceLow(partId, result.title, low, rungs, transaction);
         break;
       }
       case 'extract': {

@@ -3,17 +3,21 @@ import { extractSettingsSchema } from '@estampe/contracts';
 import { channelsOf, displaces, facesAfter, measuringBytes, provingBytes, readingBytes, SWEEP_FACES, texelBytes } from '@estampe/core';
 import { requireMemory } from '@estampe/node';
 import type { JobRow } from '../db/models';
+import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Spans } from '../repositories/spans';
-import { deliveryPayload, extractPayload, importPayload, lowPayload, proofPayload, studyPayload } from './payloads';
+import { deliveryPayload, extractPayload, importPayload, lowPayload, proofPayload, studyPayload, unwrapPayload } from './payloads';
 
 interface Ports {
   readonly blobs: Blobs;
   readonly spans: Spans;
+  readonly assets: Assets;
 }
 
 /** Bytes of a value that is drawn for the sheet: as it stands in the file, and as it is read. */
 const DRAWN = 8;
+/** Bytes a face of a level: its mesh as it was and with other UVs, packed and not, and while it is refined. */
+const RELAID_BYTES = 800;
 /** Levels of the base that maps which move nothing are shown on. */
 const SHOWN_LEVELS = 4;
 
@@ -33,6 +37,8 @@ export class Needs {
         return this.reading(importPayload.parse(row.payload).files.map((f) => f.hash));
       case 'low':
         return this.reading([lowPayload.parse(row.payload).hash]);
+      case 'unwrap':
+        return this.unwrapping(unwrapPayload.parse(row.payload).partId);
       case 'extract': {
         const { settings, sculptFaces } = await this.ports.spans.pass(extractPayload.parse(row.payload).spanIds);
         this.measuringOf(sculptFaces, settings);
@@ -60,6 +66,13 @@ export class Needs {
       `Bringing in ${(bytes / 1024 ** 2).toFixed(0)} MiB of meshes`,
       'leave levels between out, they are filled in',
     );
+  }
+
+  /** The light mesh takes little; its levels get their UVs all at once. */
+  async unwrapping(partId: string): Promise<void> {
+    const { levelList } = await this.ports.assets.ofPart(partId);
+    const faces = levelList.slice(0, -1).reduce((sum, level) => sum + level.faces, 0);
+    this.require(RELAID_BYTES * faces, `New UVs for ${faces} faces of levels`, 'bring the light mesh in with fewer levels');
   }
 
   async measuring(partId: string, settings: readonly ExtractSettings[]): Promise<void> {

@@ -8,6 +8,7 @@ import type {
   LowAgain,
   MeasureRequest,
   ProveRequest,
+  UnwrapRequest,
 } from '@estampe/contracts';
 import { extractSettingsSchema, KIND_WORDS, settingsOfKind, titleOf } from '@estampe/contracts';
 import { axisLetters, displaces, hasAxes, heeds, holdsDirections, LEGAL_DEPTHS, MAP_KINDS, parseAxes, problemOf } from '@estampe/core';
@@ -82,6 +83,22 @@ export class Studio {
     return toJobInfo(job);
   }
 
+  /** Gives the light mesh of a part new UVs; maps measured before are out of date, and come back with an undo. */
+  async unwrap(assetId: string, partId: string | null, request: UnwrapRequest): Promise<JobInfo> {
+    const asset = await this.repositories.assets.detail(assetId, partId);
+    await this.needs.unwrapping(asset.part.id);
+    const job = await this.repositories.jobs.create(
+      { kind: 'unwrap', title: `Unwrap ${titleOf(asset)}`, assetId },
+      { ...request, partId: asset.part.id },
+    );
+    await this.press.enqueue(job);
+    return toJobInfo(job);
+  }
+
+  async goToState(partId: string, place: number): Promise<void> {
+    this.events.send({ type: 'asset', assetId: await this.repositories.assets.goToState(partId, place) });
+  }
+
   private async requireUpload({ hash, name }: { readonly hash: string; readonly name: string }): Promise<void> {
     if ((await this.repositories.blobs.find(hash)) === null) throw new AppError('NOT_FOUND', `${name} has not arrived; drop it again.`);
   }
@@ -102,7 +119,7 @@ export class Studio {
     if (settings.toLevel >= levels)
       throw new AppError('BAD_OPTION', `This asset has the levels 0 to ${levels - 1}; choose the span among them.`);
     if (asset.tiles.length === 0)
-      throw new AppError('NO_UVS', 'The light mesh has no UVs in a numbered tile; unwrap it and bring it in again.');
+      throw new AppError('NO_UVS', 'The light mesh has no UVs in a numbered tile, and a map needs them; unwrap it in the step Sheet.');
     const tiles = tilesOf(asset, asked);
     const wanted = kinds.map((kind) => settingsOfKind(settings, kind));
     if (settings.fitTexels && !wanted.some((s) => s.fitTexels))

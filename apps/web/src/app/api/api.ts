@@ -11,6 +11,7 @@ import type {
   EncodingSettings,
   JobInfo,
   LowAgain,
+  UnwrapRequest,
   Manifest,
   MeasureRecipe,
   MeasureRequest,
@@ -101,6 +102,12 @@ export class Api {
   }
   bringLowAgain(id: string, part: string, body: LowAgain): Observable<JobInfo> {
     return this.ask(ROUTES.bringLowAgain, { params: { id }, query: { part }, body });
+  }
+  unwrap(id: string, part: string, body: UnwrapRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.unwrap, { params: { id }, query: { part }, body });
+  }
+  goToState(id: string, place: number): Observable<unknown> {
+    return this.ask(ROUTES.goToState, { params: { id }, body: { place } });
   }
   extract(id: string, part: string, body: MeasureRequest): Observable<JobInfo> {
     return this.ask(ROUTES.extract, { params: { id }, query: { part }, body });

@@ -29,14 +29,14 @@ const SEVERAL_SETS: ReadonlySet<MeshFormatId | null> = new Set(['usd', 'usdz', '
   template: `
     @if (partOf()) {
       <p>
-        Drop its {{ formats }} files here: a light mesh with UVs, and either its subdivision levels or a free sculpt, in the same unit as
-        this asset.
+        Drop its {{ formats }} files here: a light mesh (UVs can be made here), and either its subdivision levels or a free sculpt, in the
+        same unit as this asset.
       </p>
     } @else {
       <h2>Bring in a sculpt</h2>
       <p>
-        Drop {{ formats }} files anywhere on this page: the light mesh with UVs, and either its subdivision levels or a free sculpt. The
-        file with the fewest faces is taken as the light mesh. Up to 2 GiB a file, {{ maxFiles }} files.
+        Drop {{ formats }} files anywhere on this page: the light mesh (UVs can be made here), and either its subdivision levels or a free
+        sculpt. The file with the fewest faces is taken as the light mesh. Up to 2 GiB a file, {{ maxFiles }} files.
       </p>
     }
     <button matButton="outlined" type="button" (click)="picker.click()">Choose files…</button>

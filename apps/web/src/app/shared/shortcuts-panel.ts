@@ -13,7 +13,7 @@ const SHORTCUTS: readonly (readonly [keys: string, what: string])[] = [
   ['M', 'missed, doubtful and clipped texels on the surface'],
   ['G', 'hide or show the Gauge'],
   ['R', 'light or dark room'],
-  ['Ctrl Z / Ctrl Shift Z', 'undo, redo of the encoding'],
+  ['Ctrl Z / Ctrl Shift Z', 'undo, redo: in Sculpt and Sheet of the light mesh, elsewhere of the encoding'],
   ['arrows, + and -, Home', 'turn or move the view under focus, nearer, farther, show all'],
   ['Tab, then arrows', 'move a Gauge handle, the wipe or the light; Shift for larger steps of a handle'],
   ['Enter on two rungs', 'draw a span'],

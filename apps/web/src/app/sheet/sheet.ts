@@ -182,6 +182,8 @@ export class Sheet implements OnDestroy {
   readonly tiles = input<readonly number[]>([1001]);
   /** The span that is shown, measured or not. */
   readonly spanId = input<string | null>(null);
+  /** Whether there are no UVs to show. */
+  readonly bare = input(false);
   /** Faces of the light mesh that are lit. */
   readonly lit = input<readonly number[]>([]);
 
@@ -234,7 +236,8 @@ export class Sheet implements OnDestroy {
   protected readonly exposureText = computed(() => `white at ${significant(this.white(), 3)} ${this.valueUnit()}`.trim());
   protected readonly reading = computed(() => {
     const under = this.under();
-    if (!under || !this.info()) return this.info() ? 'point at a texel to read it' : 'no map in this span yet';
+    if (!under || !this.info())
+      return this.info() ? 'point at a texel to read it' : this.bare() ? 'no UVs yet: unwrap in the step Sheet' : 'no map in this span yet';
     const at = tileAt(under.x, under.y, this.texels());
     const kind = this.shownKind();
     const texel = this.shown.texel(at);

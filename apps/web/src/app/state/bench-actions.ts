@@ -1,4 +1,4 @@
-import type { DeliverRequest, EncodingSettings, JobInfo, MeasureRequest, ProveRequest, SpanInfo } from '@estampe/contracts';
+import type { DeliverRequest, EncodingSettings, JobInfo, MeasureRequest, ProveRequest, SpanInfo, UnwrapRequest } from '@estampe/contracts';
 import { createActionGroup, emptyProps, props } from '@ngrx/store';
 import type { ProofDraft } from './proof-draft';
 
@@ -48,6 +48,14 @@ export const DeliverCard = createActionGroup({
 export const SculptCard = createActionGroup({
   source: 'Sculpt Card',
   events: { 'Low Brought In': props<{ assetId: string; partId: string; hash: string; name: string }>() },
+});
+export const SheetCard = createActionGroup({
+  source: 'Sheet Card',
+  events: {
+    'Unwrap Pressed': props<{ assetId: string; partId: string; request: UnwrapRequest }>(),
+    /** Back or forth to a state of the light mesh. */
+    'State Chosen': props<{ partId: string; place: number }>(),
+  },
 });
 export const BenchApi = createActionGroup({
   source: 'Bench API',

@@ -7,7 +7,7 @@ import type { Observable } from 'rxjs';
 import { catchError, concat, concatMap, ignoreElements, of } from 'rxjs';
 import { Api, sentenceOf } from '../api/api';
 import { BenchPage } from './assets.state';
-import { BenchApi, DeliverCard, Ladder, MapsCard, ProofCard, SculptCard } from './bench-actions';
+import { BenchApi, DeliverCard, Ladder, MapsCard, ProofCard, SculptCard, SheetCard } from './bench-actions';
 import { PressEvents } from './press.state';
 
 /** What the steps have in common: jobs that they start, and why the last wish was refused. */
@@ -31,7 +31,14 @@ export const benchFeature = createFeature({
 export const startJob = createEffect(
   (actions = inject(Actions), api = inject(Api)) =>
     actions.pipe(
-      ofType(MapsCard.extractPressed, ProofCard.provePressed, ProofCard.studyPressed, DeliverCard.deliverPressed, SculptCard.lowBroughtIn),
+      ofType(
+        MapsCard.extractPressed,
+        ProofCard.provePressed,
+        ProofCard.studyPressed,
+        DeliverCard.deliverPressed,
+        SculptCard.lowBroughtIn,
+        SheetCard.unwrapPressed,
+      ),
       concatMap((action) =>
         request(api, action).pipe(
           mapResponse({ next: (job) => BenchApi.jobStarted({ job }), error: (e) => BenchApi.failed({ message: sentenceOf(e) }) }),
@@ -47,6 +54,7 @@ type Started = ReturnType<
   | typeof ProofCard.studyPressed
   | typeof DeliverCard.deliverPressed
   | typeof SculptCard.lowBroughtIn
+  | typeof SheetCard.unwrapPressed
 >;
 function request(api: Api, action: Started): Observable<JobInfo> {
   switch (action.type) {
@@ -60,8 +68,25 @@ function request(api: Api, action: Started): Observable<JobInfo> {
       return api.deliver(action.assetId, action.partId, action.request);
     case '[Sculpt Card] Low Brought In':
       return api.bringLowAgain(action.assetId, action.partId, { hash: action.hash, name: action.name });
+    case '[Sheet Card] Unwrap Pressed':
+      return api.unwrap(action.assetId, action.partId, action.request);
   }
 }
+
+/** Undo and redo of the light mesh; its new state comes back with the asset. */
+export const goToState = createEffect(
+  (actions = inject(Actions), api = inject(Api)) =>
+    actions.pipe(
+      ofType(SheetCard.stateChosen),
+      concatMap(({ partId, place }) =>
+        api.goToState(partId, place).pipe(
+          ignoreElements(),
+          catchError((e: unknown) => of(BenchApi.failed({ message: sentenceOf(e) }))),
+        ),
+      ),
+    ),
+  { functional: true },
+);
 
 /** Gives parts a recipe; what they have now comes back with the asset. */
 export const copyRecipe = createEffect(

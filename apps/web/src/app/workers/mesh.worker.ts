@@ -1,5 +1,5 @@
 import type { PolyMesh } from '@estampe/core';
-import { crackAtSeams, faceTiles, requireUvs, triangleVerts, triangulate, unpackMesh, vertexNormals } from '@estampe/core';
+import { crackAtSeams, faceTiles, hasCompleteUvs, requireUvs, triangleVerts, triangulate, unpackMesh, vertexNormals } from '@estampe/core';
 import type { DrawnMesh, MeshReply, MeshRequest } from './mesh-messages';
 
 async function bytesOf(url: string): Promise<Uint8Array> {
@@ -45,7 +45,9 @@ async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
   const [bytes, errors] = await Promise.all([bytesOf(url), errorsUrl === null ? null : bytesOf(errorsUrl)]);
   const mesh = unpackMesh(bytes);
   const light = use === 'light';
-  if (use === 'sheeted') return { ...sheeted(mesh), errors: null, faces: null, uvLines: new Float32Array(0), uvLinesOfFaces: null };
+  // without UVs there is nothing to lay on the surface
+  if (use === 'sheeted' && hasCompleteUvs(mesh))
+    return { ...sheeted(mesh), errors: null, faces: null, uvLines: new Float32Array(0), uvLinesOfFaces: null };
   const triangles = triangulate(mesh);
   return {
     positions: mesh.positions,

@@ -87,6 +87,7 @@ describe('the bench', () => {
     const { hints } = await render(sampleAsset());
     expect(hints()).toEqual({
       Sculpt: 'ready',
+      Sheet: 'ready',
       Maps: 'needs a span that is extracted',
       Calibrate: 'needs an extracted span',
       Proof: 'needs a proof',
@@ -96,6 +97,7 @@ describe('the bench', () => {
     const old = await render(sampleAsset({ spans: [{ ...proven, outOfDate: true }] }));
     expect(old.hints()).toMatchObject({ Maps: 'out of date: the light mesh changed', Deliver: 'needs a proven map' });
     expect(old.hints()['Proof']).toMatch(/^out of date/);
+    expect((await render(sampleAsset({ tiles: [] }))).hints()['Sheet']).toMatch(/unwrap the light mesh/);
     const error = { code: 'no-uvs', severity: 'error' as const, count: 1, message: '', faces: [] };
     expect((await render(sampleAsset({ findings: [error] }))).hints()['Sculpt']).toMatch(/needs mending/);
   });
@@ -204,7 +206,7 @@ describe('parts on the bench', () => {
 describe('keys of the bench', () => {
   it('go through the steps, and do nothing while something is typed', async () => {
     const page = await render(sampleAsset());
-    await page.key('5');
+    await page.key('6');
     expect(page.navigate).toHaveBeenLastCalledWith(['/assets', 'a', 'deliver'], { queryParamsHandling: 'preserve' });
     page.navigate.mockClear();
     const typing = document.createElement('input');

@@ -35,8 +35,9 @@ import { Sheet } from '../../sheet/sheet';
 import type { StageSource } from '../../stage/stage-view';
 import { Stage } from '../../stage/stage';
 import { assetsFeature, BenchPage as PageActions, RowMenu as RowActions } from '../../state/assets.state';
-import { CalibrateCard as CalibrateActions, Ladder as LadderActions } from '../../state/bench-actions';
+import { CalibrateCard as CalibrateActions, Ladder as LadderActions, SheetCard as SheetActions } from '../../state/bench-actions';
 import { calibrateFeature } from '../../state/calibrate.state';
+import { stateAfter, stateBefore } from '../../state/low-states';
 import { mapsFeature } from '../../state/maps.state';
 import { proofFeature } from '../../state/proof.state';
 import { PressPanel as PressActions, pressFeature } from '../../state/press.state';
@@ -225,6 +226,10 @@ export class BenchPage implements Bench {
     if (event.ctrlKey || event.metaKey) {
       if (key !== 'z') return;
       event.preventDefault();
+      if (this.current() === 'sculpt' || this.current() === 'sheet') {
+        this.moveState(event.shiftKey);
+        return;
+      }
       const spanId = this.spanId();
       if (spanId === null) return;
       this.store.dispatch(event.shiftKey ? CalibrateActions.redoPressed({ spanId }) : CalibrateActions.undoPressed({ spanId }));
@@ -248,6 +253,13 @@ export class BenchPage implements Bench {
     };
     if (step) this.go(step);
     else actions[key]?.();
+  }
+  /** Undo or redo of the light mesh. */
+  private moveState(forth: boolean): void {
+    const asset = this.asset();
+    const part = asset?.parts.find(({ id }) => id === asset.part.id);
+    const state = part === undefined ? null : forth ? stateAfter(part) : stateBefore(part);
+    if (part !== undefined && state !== null) this.store.dispatch(SheetActions.stateChosen({ partId: part.id, place: state.place }));
   }
   protected keyUp(event: KeyboardEvent): void {
     if (event.key.toLowerCase() === 'f') this.stage()?.stopFlicker();

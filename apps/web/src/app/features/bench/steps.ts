@@ -7,6 +7,7 @@ import { MapsStep } from '../maps/maps-step';
 import { ProofStep } from '../proof/proof-step';
 import { SweepFooter } from '../proof/sweep-footer';
 import { SculptStep } from '../sculpt/sculpt-step';
+import { SheetStep } from '../sheet/sheet-step';
 
 /** What the marks of the steps are made from. */
 export interface StepState {
@@ -44,6 +45,13 @@ export const STEPS = {
     card: SculptStep,
     pane: null,
     footer: gauge,
+  },
+  sheet: {
+    label: 'Sheet',
+    mark: ({ asset }) => (asset?.tiles.length === 0 ? needs('needs UVs: unwrap the light mesh') : ready),
+    card: SheetStep,
+    pane: null,
+    footer: null,
   },
   maps: {
     label: 'Maps',

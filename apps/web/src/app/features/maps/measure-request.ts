@@ -21,6 +21,7 @@ export function whyNoKind(kind: MapKind, { levelList }: AssetDetail, { toLevel }
 /** Why settings cannot be measured, and what to change; null when they can. */
 export function whyNotMeasured(asset: AssetDetail, settings: MeasureRequest): string | null {
   const { fromLevel, toLevel, kinds, tiles, shade } = settings;
+  if (asset.tiles.length === 0) return 'The light mesh has no UVs, and a map needs them; unwrap it in the step Sheet.';
   if (fromLevel === toLevel) return 'From and to are the same level, so the map would be empty; choose a higher level to measure to.';
   if (kinds.length === 0) return 'Choose at least one map.';
   if (tiles?.length === 0) return 'Tick at least one tile.';

@@ -77,7 +77,9 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
       <mat-expansion-panel-header><mat-panel-title>Add a part</mat-panel-title></mat-expansion-panel-header>
       <est-bring-in-panel [partOf]="asset()" [dropped]="droppedPart()" />
     </mat-expansion-panel>
-    <p class="actions"><button matButton="filled" type="button" (click)="next.emit()">Maps</button></p>
+    <p class="actions">
+      <button matButton="filled" type="button" (click)="next.emit()">{{ asset().tiles.length === 0 ? 'Unwrap it' : 'Maps' }}</button>
+    </p>
   `,
   styles: `
     p {
@@ -127,7 +129,7 @@ export class SculptCard {
   );
   protected readonly about = computed((): FigureRow[] => [
     { name: 'Diagonal', cells: [`${significant(this.asset().diagonal, 5)} ${this.asset().unit}`] },
-    { name: 'UV tiles', cells: [this.asset().tiles.join(' ')] },
+    { name: 'UV tiles', cells: [this.asset().tiles.length === 0 ? 'none' : this.asset().tiles.join(' ')] },
   ]);
   protected dropPart(event: DragEvent): void {
     event.preventDefault();

@@ -20,7 +20,7 @@ import { SculptCard } from './sculpt-card';
         (lit)="bench.lightFaces($event)"
         (lowAgain)="lowAgain(a, $event)"
         (cancelJob)="bench.cancelJob($event)"
-        (next)="bench.go('maps')"
+        (next)="bench.go(a.tiles.length === 0 ? 'sheet' : 'maps')"
       />
     }
   `,

@@ -1,0 +1,32 @@
+import type { PolyMesh, RunControl } from '@estampe/core';
+import { checkMesh, packMesh, relayRungs, subProgress, unpackMesh, unwrap } from '@estampe/core';
+import type { JobInput, LowResult } from './job-messages';
+import { uvOf } from './run-import';
+
+/** Gives the light mesh of a part new UVs, and its levels with it. */
+export function runUnwrap({ before, rungs, request }: Extract<JobInput, { kind: 'unwrap' }>, control: RunControl): LowResult {
+  const { mesh, addedSeams } = unwrap(unpackMesh(before), request, subProgress(control, 0, 0.9));
+  const check = checkMesh(mesh, subProgress(control, 0.9, 0.95));
+  const { points, faces, diagonal, tiles } = check;
+  const added =
+    addedSeams === 0
+      ? []
+      : [{ code: 'seams-added', severity: 'note' as const, count: addedSeams, message: `${addedSeams} edges were cut beside the borders of groups, for a part that is closed or covers itself cannot lie flat.`, faces: [] }]; // prettier-ignore
+  return {
+    kind: 'low',
+    title: request.seams === 'auto' ? 'unwrapped' : 'unwrapped by groups',
+    rungs: relaid(mesh, rungs, subProgress(control, 0.95, 1)),
+    level: {
+      mesh: packMesh(mesh),
+      points, faces, diagonal, tiles,
+      findings: [...check.findings.map((f) => ({ ...f, faces: [...f.faces] })), ...added],
+      detail: null,
+      colours: mesh.colors !== null,
+      uv: uvOf(mesh),
+    },
+  }; // prettier-ignore
+}
+
+/** Levels of a stack with the UVs of their new light mesh, packed. */
+export const relaid = (low: PolyMesh, rungs: readonly Uint8Array[], control: RunControl): Uint8Array[] =>
+  relayRungs(low, rungs.map(unpackMesh), control).map(packMesh);

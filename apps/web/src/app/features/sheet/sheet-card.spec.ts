@@ -1,0 +1,76 @@
+import { TestBed } from '@angular/core/testing';
+import { HarnessLoader } from '@angular/cdk/testing';
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
+import { MatButtonHarness } from '@angular/material/button/testing';
+import { MatInputHarness } from '@angular/material/input/testing';
+import type { JobInfo, PartInfo, UnwrapRequest } from '@estampe/contracts';
+import { unwrapSchema } from '@estampe/contracts';
+import { sampleAsset, samplePart, sampleSpan } from '../../../../test/samples';
+import { stateAfter, stateBefore } from '../../state/low-states';
+import { SheetCard } from './sheet-card';
+
+const uv: PartInfo['uv'] = {
+  islands: 2,
+  overlap: 0,
+  use: 0.6988,
+  stretch: { rms: 1.0591, p95: 1.256 },
+  seamLength: 2361.2,
+  smallestGap: 14.69,
+};
+
+async function render(part: Partial<PartInfo>, jobs: JobInfo[] = []) {
+  const fixture = TestBed.createComponent(SheetCard);
+  fixture.componentRef.setInput('asset', sampleAsset({ parts: [samplePart(part)], spans: [sampleSpan()] }));
+  fixture.componentRef.setInput('settings', unwrapSchema.parse({}));
+  fixture.componentRef.setInput('jobs', jobs);
+  const [asked, went]: [UnwrapRequest[], number[]] = [[], []];
+  fixture.componentInstance.unwrap.subscribe((r) => asked.push(r));
+  fixture.componentInstance.went.subscribe((place) => went.push(place));
+  fixture.componentInstance.edited.subscribe((change) =>
+    fixture.componentRef.setInput('settings', { ...fixture.componentInstance.settings(), ...change }),
+  );
+  const loader: HarnessLoader = TestbedHarnessEnvironment.loader(fixture);
+  await fixture.whenStable();
+  const button = (text: string): Promise<MatButtonHarness> => loader.getHarness(MatButtonHarness.with({ text }));
+  return { host: fixture.nativeElement as HTMLElement, asked, went, loader, button, fixture };
+}
+
+describe('Sheet card', () => {
+  it('shows what the UVs are like, and unwraps as it is set', async () => {
+    const { host, asked, loader, button } = await render({ uv });
+    for (const text of ['69.88 %', 'none', '1.059', '2361 mm', '14.7 texels']) expect(host.textContent).toContain(text);
+    const [margin] = await loader.getAllHarnesses(MatInputHarness);
+    await margin.setValue('12');
+    await margin.blur();
+    await (await button('Unwrap')).click();
+    expect(asked).toEqual([{ seams: 'auto', size: 2048, margin: 12, tiles: 1 }]);
+    expect(host.textContent).toContain('The map measured before will be marked as out of date');
+  });
+  it('refuses a margin that cannot be, under its field', async () => {
+    const { host, loader, button } = await render({ uv });
+    const [margin] = await loader.getAllHarnesses(MatInputHarness);
+    await margin.setValue('900');
+    await margin.blur();
+    expect(host.textContent).toContain('At most 64.');
+    expect(await (await button('Unwrap')).isDisabled()).toBe(true);
+  });
+  it('says that UVs are missing and what to do, and leads on only when they are there', async () => {
+    const { host, button } = await render({ uv: null, tiles: [] });
+    expect(host.textContent).toContain('has no UVs, and maps need them. Unwrap it here');
+    expect(await (await button('Maps')).isDisabled()).toBe(true);
+  });
+  it('goes back and forth between states', async () => {
+    const states = [{ place: 0, title: 'brought in' }, { place: 1, title: 'unwrapped' }, { place: 2, title: 'unwrapped by groups' }]; // prettier-ignore
+    expect([stateBefore({ states, statePlace: 0 }), stateAfter({ states, statePlace: 2 })]).toEqual([null, null]);
+    const { host, went } = await render({ uv, states, statePlace: 1 });
+    for (const name of ['Undo', 'Redo']) host.querySelector<HTMLElement>(`[aria-label=${name}]`)?.click();
+    expect(went).toEqual([0, 2]);
+  });
+  it('shows progress, and why it failed', async () => {
+    const job = { kind: 'unwrap', partId: 'p1', state: 'running', fraction: 0.4, stage: 'placing seams', tasks: 1, startedAt: '2026-01-02T03:04:05.000Z' } as JobInfo; // prettier-ignore
+    expect((await render({ uv }, [job])).host.textContent).toContain('placing seams');
+    TestBed.resetTestingModule();
+    const failed = { ...job, state: 'failed', error: 'The mesh has 200000 faces' } as JobInfo;
+    expect((await render({ uv }, [failed])).host.querySelector('[role=alert]')?.textContent).toContain('200000 faces');
+  });
+});

@@ -1,0 +1,178 @@
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatIconModule } from '@angular/material/icon';
+import { MatListModule } from '@angular/material/list';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import type { AssetDetail, JobInfo, UnwrapRequest } from '@estampe/contracts';
+import { unwrapSchema } from '@estampe/contracts';
+import type { FigureRow } from '../../shared/figures';
+import { Figures } from '../../shared/figures';
+import { count, percent, significant } from '../../shared/format';
+import { ChoiceField, choicesOf } from '../../shared/forms/choice-field';
+import { NumberField } from '../../shared/forms/number-field';
+import { follow, formOf } from '../../shared/forms/zod-form';
+import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
+import { stateAfter, stateBefore } from '../../state/low-states';
+
+const SIZES = [1024, 2048, 4096, 8192].map((value) => ({ value, label: `${value} x ${value}` }));
+const SEAMS = choicesOf({ auto: 'few, in hollows and out of sight', groups: 'at the borders of groups' });
+/** Above this a texel shows that it is longer than wide. */
+const MUCH_STRETCH = 1.2;
+
+/** What the UVs of the light mesh are like, new ones, and the way back. */
+@Component({
+  selector: 'est-sheet-card',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [ChoiceField, Figures, JobProgress, MatButtonModule, MatIconModule, MatListModule, MatTooltipModule, NumberField],
+  template: `
+    <div class="head">
+      <h2>UVs of the light mesh</h2>
+      <button
+        matIconButton
+        type="button"
+        aria-label="Undo"
+        [matTooltip]="undoWords()"
+        [disabled]="before() === null"
+        (click)="goTo(before())"
+      >
+        <mat-icon svgIcon="undo" />
+      </button>
+      <button
+        matIconButton
+        type="button"
+        aria-label="Redo"
+        [matTooltip]="redoWords()"
+        [disabled]="after() === null"
+        (click)="goTo(after())"
+      >
+        <mat-icon svgIcon="redo" />
+      </button>
+    </div>
+    @if (rows(); as figures) {
+      <est-figures [rows]="figures" label="UVs" />
+    } @else if (asset().tiles.length === 0) {
+      <p class="note bad">The light mesh has no UVs, and maps need them. Unwrap it here; no polygon is cut and no point moves.</p>
+    } @else {
+      <p class="note">Nobody has measured these UVs yet; bring the light mesh in again, or unwrap it.</p>
+    }
+    <h3>Unwrap</h3>
+    <p class="muted">Makes new islands, laid flat with little stretch and packed. Levels keep their detail and follow.</p>
+    <div class="fields">
+      <est-choice-field label="Seams" class="wide" [control]="form.controls.seams" [options]="seams()" />
+      <est-choice-field label="Map size" class="wide" [control]="form.controls.size" [options]="sizes" />
+      <est-number-field label="Margin" unit="texels" [control]="form.controls.margin" />
+      <est-number-field label="Tiles" [control]="form.controls.tiles" />
+    </div>
+    @if (job(); as j) {
+      <est-job-progress [job]="j" label="Unwrapping" (stopped)="cancelJob.emit($event)" />
+    } @else {
+      <p class="actions">
+        <button matButton="filled" type="button" [disabled]="form.invalid" (click)="unwrap.emit(settings())">Unwrap</button>
+      </p>
+      @if (asset().spans.length > 0) {
+        <p class="muted">{{ maps() }} measured before will be marked as out of date; undo makes them current again.</p>
+      }
+    }
+    @if (failed() ?? message(); as text) {
+      <p class="note bad" role="alert">{{ text }}</p>
+    }
+    @if (states().length > 0) {
+      <h3>States</h3>
+      <mat-selection-list [multiple]="false" [hideSingleSelectionIndicator]="true" aria-label="States of the light mesh">
+        @for (s of states(); track s.place) {
+          <mat-list-option [value]="s.place" [selected]="s.place === place()" (click)="goTo(s.place)"
+            >{{ s.place }} {{ s.title }}</mat-list-option
+          >
+        }
+      </mat-selection-list>
+    }
+    <p class="actions">
+      <button matButton="outlined" type="button" [disabled]="asset().tiles.length === 0" (click)="next.emit()">Maps</button>
+    </p>
+  `,
+  styles: `
+    .head {
+      display: flex;
+      align-items: center;
+    }
+    .head h2 {
+      flex: 1;
+    }
+    .fields {
+      display: grid;
+      grid-template-columns: repeat(2, minmax(0, 1fr));
+      gap: 4px 12px;
+    }
+    .wide {
+      grid-column: 1 / -1;
+    }
+    p {
+      margin: 4px 0 12px;
+    }
+  `,
+})
+export class SheetCard {
+  readonly asset = input.required<AssetDetail>();
+  readonly settings = input.required<UnwrapRequest>();
+  readonly jobs = input<readonly JobInfo[]>([]);
+  readonly message = input<string | null>(null);
+  readonly edited = output<Partial<UnwrapRequest>>();
+  readonly unwrap = output<UnwrapRequest>();
+  /** A state of the light mesh to go to. */
+  readonly went = output<number>();
+  readonly cancelJob = output<string>();
+  readonly next = output();
+
+  protected readonly sizes = SIZES;
+  protected readonly form = formOf(unwrapSchema, unwrapSchema.parse({}));
+  private readonly part = computed(() => {
+    const { parts, part } = this.asset();
+    return parts.find(({ id }) => id === part.id) ?? parts[0];
+  });
+  protected readonly seams = computed(() => SEAMS);
+  protected readonly states = computed(() => this.part().states);
+  protected readonly place = computed(() => this.part().statePlace);
+  protected readonly before = computed(() => stateBefore(this.part())?.place ?? null);
+  protected readonly after = computed(() => stateAfter(this.part())?.place ?? null);
+  protected readonly undoWords = computed(() => {
+    const now = this.states().find(({ place }) => place === this.place());
+    return this.before() === null || now === undefined ? 'nothing to undo' : `undo: ${now.title} (Ctrl Z)`;
+  });
+  protected readonly redoWords = computed(() => {
+    const after = stateAfter(this.part());
+    return after === null ? 'nothing to redo' : `redo: ${after.title} (Ctrl Shift Z)`;
+  });
+  protected readonly maps = computed(() => {
+    const n = this.asset().spans.length;
+    return n === 1 ? 'The map' : `The ${n} maps`;
+  });
+  private readonly mine = (j: JobInfo): boolean => j.kind === 'unwrap' && j.partId === this.asset().part.id;
+  protected readonly job = computed(() => activeJob(this.jobs(), this.mine));
+  protected readonly failed = computed(() => failureOf(this.jobs(), this.mine));
+
+  protected readonly rows = computed((): FigureRow[] | null => {
+    const { uv } = this.part();
+    if (uv === null) return null;
+    const { islands, overlap, use, stretch, seamLength, smallestGap } = uv;
+    return [
+      { name: 'Islands', cells: [count(islands)] },
+      { name: 'Tiles', cells: [this.asset().tiles.join(' ')] },
+      { name: 'Use', cells: [percent(use)] },
+      { name: 'Overlap', cells: [{ text: overlap === 0 ? 'none' : `${percent(overlap)} of faces`, bad: overlap > 0 }] },
+      ...(stretch.rms === null
+        ? []
+        : [{ name: 'Stretch, 1 is best', cells: [{ text: significant(stretch.rms, 4), bad: stretch.rms > MUCH_STRETCH }] }]),
+      ...(stretch.p95 === null ? [] : [{ name: '95 % of it below', cells: [significant(stretch.p95, 4)] }]),
+      { name: 'Seams', cells: [`${significant(seamLength, 4)} ${this.asset().unit}`] },
+      { name: 'Smallest gap at 2048', cells: [smallestGap === null ? 'one island' : `${significant(smallestGap, 3)} texels`] },
+    ];
+  });
+
+  constructor() {
+    follow(this.form, this.settings, (change) => this.edited.emit(change));
+  }
+
+  protected goTo(place: number | null): void {
+    if (place !== null && place !== this.place()) this.went.emit(place);
+  }
+}

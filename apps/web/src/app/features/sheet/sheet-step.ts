@@ -1,0 +1,57 @@
+import { ChangeDetectionStrategy, Component, effect, inject, signal } from '@angular/core';
+import type { AssetDetail, UnwrapRequest } from '@estampe/contracts';
+import { unwrapSchema } from '@estampe/contracts';
+import { Store } from '@ngrx/store';
+import { Bench } from '../../shared/bench';
+import { remember, remembered } from '../../shared/remembered';
+import { assetsFeature } from '../../state/assets.state';
+import { SheetCard as Actions } from '../../state/bench-actions';
+import { benchFeature } from '../../state/bench.state';
+import { pressFeature } from '../../state/press.state';
+import { SheetCard } from './sheet-card';
+
+const KEY = 'estampe.unwrap';
+
+/** The step Sheet: the light mesh's UVs. */
+@Component({
+  selector: 'est-sheet-step',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [SheetCard],
+  template: `
+    @if (asset(); as a) {
+      <est-sheet-card
+        [asset]="a"
+        [settings]="settings()"
+        [jobs]="jobs()"
+        [message]="message()"
+        (edited)="edit($event)"
+        (unwrap)="unwrap(a, $event)"
+        (went)="goTo(a, $event)"
+        (cancelJob)="bench.cancelJob($event)"
+        (next)="bench.go('maps')"
+      />
+    }
+  `,
+})
+export class SheetStep {
+  protected readonly bench = inject(Bench);
+  private readonly store = inject(Store);
+  protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
+  protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
+  protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
+  protected readonly settings = signal<UnwrapRequest>(remembered(KEY, unwrapSchema, unwrapSchema.parse({})));
+
+  constructor() {
+    effect(() => remember(KEY, this.settings()));
+  }
+
+  protected edit(change: Partial<UnwrapRequest>): void {
+    this.settings.update((now) => ({ ...now, ...change }));
+  }
+  protected unwrap(asset: AssetDetail, request: UnwrapRequest): void {
+    this.store.dispatch(Actions.unwrapPressed({ assetId: asset.id, partId: asset.part.id, request }));
+  }
+  protected goTo(asset: AssetDetail, place: number): void {
+    this.store.dispatch(Actions.stateChosen({ partId: asset.part.id, place }));
+  }
+}

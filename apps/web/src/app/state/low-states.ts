@@ -1,0 +1,11 @@
+import type { PartInfo } from '@estampe/contracts';
+
+type States = Pick<PartInfo, 'states' | 'statePlace'>;
+type State = PartInfo['states'][number];
+
+/** The state that an undo goes back to; null where there is none. */
+export const stateBefore = ({ states, statePlace }: States): State | null =>
+  states.filter(({ place }) => place < statePlace).at(-1) ?? null;
+
+/** The one that a redo goes to. */
+export const stateAfter = ({ states, statePlace }: States): State | null => states.find(({ place }) => place > statePlace) ?? null;
