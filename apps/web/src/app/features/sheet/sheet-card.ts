@@ -58,7 +58,7 @@ const MUCH_STRETCH = 1.2;
     <h3>Unwrap</h3>
     <p class="muted">Makes new islands, laid flat with little stretch and packed. Levels keep their detail and follow.</p>
     <div class="fields">
-      <est-choice-field label="Seams" class="wide" [control]="form.controls.seams" [options]="seams()" />
+      <est-choice-field label="Seams" class="wide" [control]="form.controls.seams" [options]="seams" />
       <est-choice-field label="Map size" class="wide" [control]="form.controls.size" [options]="sizes" />
       <est-number-field label="Margin" unit="texels" [control]="form.controls.margin" />
       <est-number-field label="Tiles" [control]="form.controls.tiles" />
@@ -81,7 +81,9 @@ const MUCH_STRETCH = 1.2;
       <mat-selection-list [multiple]="false" [hideSingleSelectionIndicator]="true" aria-label="States of the light mesh">
         @for (s of states(); track s.place) {
           <mat-list-option [value]="s.place" [selected]="s.place === place()" (click)="goTo(s.place)"
-            >{{ s.place }} {{ s.title }}</mat-list-option
+            ><span [class.now]="s.place === place()"
+              >{{ s.place }} {{ s.title }}{{ s.place === place() ? ', now' : '' }}</span
+            ></mat-list-option
           >
         }
       </mat-selection-list>
@@ -106,6 +108,9 @@ const MUCH_STRETCH = 1.2;
     .wide {
       grid-column: 1 / -1;
     }
+    .now {
+      font-weight: 600;
+    }
     p {
       margin: 4px 0 12px;
     }
@@ -129,7 +134,7 @@ export class SheetCard {
     const { parts, part } = this.asset();
     return parts.find(({ id }) => id === part.id) ?? parts[0];
   });
-  protected readonly seams = computed(() => SEAMS);
+  protected readonly seams = SEAMS;
   protected readonly states = computed(() => this.part().states);
   protected readonly place = computed(() => this.part().statePlace);
   protected readonly before = computed(() => stateBefore(this.part())?.place ?? null);
