@@ -13,7 +13,7 @@ export interface FlattenOptions {
 }
 /** To know whether a chart can be had, and to keep it. */
 export const TRIAL: FlattenOptions = { mostSteps: 10, tolerance: 1e-2, rounds: 60, enough: 4e-3 };
-export const FINAL: FlattenOptions = { mostSteps: 100, tolerance: 1e-4, rounds: 1000, enough: 1e-7 };
+export const FINAL: FlattenOptions = { mostSteps: 200, tolerance: 1e-4, rounds: 1000, enough: 1e-8 };
 
 /** Of the diagonal: how strongly a step is held back, which makes the system definite. */
 const PULL = 1e-6;
