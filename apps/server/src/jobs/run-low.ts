@@ -1,5 +1,5 @@
 import type { RunControl } from '@estampe/core';
-import { checkMesh, EstampeError, faceCount, InvalidInputError, movedFinding, movedPoints, packMesh, pointCount, requireUvs, subProgress, unpackMesh, withOriginOf } from '@estampe/core'; // prettier-ignore
+import { checkMesh, EstampeError, faceCount, hasCompleteUvs, InvalidInputError, movedFinding, movedPoints, packMesh, pointCount, requireUvs, subProgress, unpackMesh, withOriginOf } from '@estampe/core'; // prettier-ignore
 import { readMesh } from '@estampe/geometry';
 import type { JobInput, LowResult } from './job-messages';
 import { relaid } from './run-unwrap';
@@ -12,7 +12,8 @@ export async function runLow({ file, before, rungs, unit }: Extract<JobInput, { 
     // all levels of a part are counted from one origin
     const read = await readMesh(file.bytes, { control: subProgress(control, 0, 0.5) });
     const mesh = withOriginOf(read.mesh, earlier);
-    requireUvs(mesh, file.name);
+    // one that had none may still have none
+    if (hasCompleteUvs(earlier)) requireUvs(mesh, file.name);
     const change = movedPoints(earlier, mesh);
     if (change === null)
       throw new InvalidInputError(

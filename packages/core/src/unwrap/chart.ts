@@ -1,4 +1,5 @@
 import type { FaceGraph } from './face-graph';
+import { acrossEdge } from './face-graph';
 
 /** A run of faces cut loose along seams, with a point of its own for each side of a seam. */
 export interface Chart {
@@ -14,7 +15,7 @@ export interface Chart {
 /** Cuts out faces. They hang together across edges that are passable and no seam.
  *  @param isSeam of an edge of the graph */
 export function cutChart(graph: FaceGraph, faces: Uint32Array, isSeam: (edge: number) => boolean): Chart {
-  const { mesh, edges, edgeFaces, passable, triangles, faceTriangles } = graph;
+  const { mesh, edges, passable, triangles, faceTriangles } = graph;
   const { faceOffsets, faceVerts } = mesh;
   const local = new Map<number, number>(); // face -> first corner within the chart
   let C = 0;
@@ -39,7 +40,7 @@ export function cutChart(graph: FaceGraph, faces: Uint32Array, isSeam: (edge: nu
     const o = local.get(f) as number;
     for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) {
       const e = edges.cornerEdges[c];
-      const g = edgeFaces[2 * e] === f ? edgeFaces[2 * e + 1] : edgeFaces[2 * e];
+      const g = acrossEdge(graph, e, f);
       const there = passable[e] === 1 && !isSeam(e) ? local.get(g) : undefined;
       if (there === undefined) {
         borderFrom.push(o + c - faceOffsets[f]);

@@ -11,7 +11,7 @@ export interface Cut {
   readonly faces: Map<number, Uint32Array>; // of each chart
 }
 
-/** Parts of some faces that hang together across edges that are no seams, largest number of faces first by order of their first face. */
+/** Parts of some faces that hang together across edges that are no seams, in the order in which their first faces are given. */
 export function connectedParts({ graph, seam }: Pick<Cut, 'graph' | 'seam'>, faces: Uint32Array): Uint32Array[] {
   const { mesh, edges, passable } = graph;
   const left = new Set(faces);

@@ -3,10 +3,6 @@ export class Heap<T> {
   private readonly items: { readonly key: number; readonly order: number; readonly value: T }[] = [];
   private put = 0;
 
-  get size(): number {
-    return this.items.length;
-  }
-
   push(key: number, value: T): void {
     const { items } = this;
     const item = { key, order: this.put++, value };

@@ -55,7 +55,7 @@ export function nearFlatPieces(
     if (spread > mostSpread) return;
     const border = around[a] + around[b] - 2 * shared.length;
     const round = both > 0 ? (border * border) / (4 * Math.PI * both) : 0;
-    if (round > MOST_BORDER && Math.min(area[a], area[b]) > 0) return;
+    if (round > MOST_BORDER) return;
     // where a seam is cheap, pieces part sooner
     const dear = shared.length > 0 ? shared.cost / shared.length : 1;
     heap.push((spread + ROUNDNESS * round) / (0.2 + dear), { a, b, va: version[a], vb: version[b] });

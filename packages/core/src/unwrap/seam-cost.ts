@@ -1,3 +1,4 @@
+import { diagonalOf } from '../mesh/bounds';
 import { triangleVerts } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
@@ -20,15 +21,7 @@ export function seamCost(graph: FaceGraph, control?: RunControl): Float64Array {
   const { positions: p } = mesh;
   const tree = buildRayBvh(p, triangleVerts(mesh, graph.triangles));
   const query = new BlockQuery(tree);
-  let far = 0;
-  for (let k = 0; k < 3; k++) {
-    let [lo, hi] = [Infinity, -Infinity];
-    for (let i = k; i < p.length; i += 3) {
-      lo = Math.min(lo, p[i]);
-      hi = Math.max(hi, p[i]);
-    }
-    far = Math.hypot(far, hi - lo);
-  }
+  const far = diagonalOf(p);
   const directions = Array.from({ length: RAYS }, (_, i): readonly [number, number, number] => {
     // a Fibonacci lattice on the sphere
     const z = 1 - (2 * i + 1) / RAYS;

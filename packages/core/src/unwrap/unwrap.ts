@@ -10,6 +10,7 @@ import type { FaceGraph } from './face-graph';
 import { faceGraph } from './face-graph';
 import { FINAL } from './flatten';
 import type { IslandLimits, LaidFlat } from './lay-flat';
+import type { PackOptions } from './pack';
 import { packIslands } from './pack';
 import { seamCost } from './seam-cost';
 
@@ -62,13 +63,14 @@ export function unwrap(mesh: PolyMesh, options: Partial<UnwrapOptions> = {}, con
     faces: new Map(),
   };
   const auto = o.seams === 'auto';
+  const packing: PackOptions = { size: o.size, margin: o.margin, tiles: o.tiles };
   const limits: IslandLimits = auto ? { stretch: o.stretch, ratio: 4, fill: 0.5 } : ASKED_FOR;
   const asked = cut.seam.slice();
-  cutIntoIslands(cut, limits, auto ? { size: o.size, margin: o.margin, tiles: o.tiles } : null, subProgress(control, 0.05, 0.85));
+  cutIntoIslands(cut, limits, auto ? packing : null, subProgress(control, 0.05, 0.85));
   control?.onProgress?.(0.85, 'laying flat');
   const islands = laidIslands(cut, FINAL);
   control?.onProgress?.(0.9, 'packing');
-  const packed = packIslands(islands, { size: o.size, margin: o.margin, tiles: o.tiles }, control);
+  const packed = packIslands(islands, packing, control);
   return {
     mesh: withUvs(mesh, islands, packed.uvs),
     addedSeams: auto ? 0 : cut.seam.reduce((sum, s, e) => sum + (s === 1 && asked[e] === 0 ? 1 : 0), 0),
