@@ -27,23 +27,24 @@ export function turned(grid: BitGrid): BitGrid {
 /** Marks every cell that a triangle touches, so that what lies between marked cells is truly free.
  *  @param p six coordinates in cells */
 export function markTriangle(grid: BitGrid, p: readonly number[]): void {
-  const [y0, y1] = [Math.min(p[1], p[3], p[5]), Math.max(p[1], p[3], p[5])];
+  const y0 = Math.min(p[1], p[3], p[5]);
+  const y1 = Math.max(p[1], p[3], p[5]);
   for (let y = Math.max(0, Math.floor(y0)); y <= Math.min(grid.height - 1, Math.floor(y1)); y++) {
     // the triangle's part between the row's two sides, from where its edges run there
-    let [lo, hi] = [Infinity, -Infinity];
+    let lo = Infinity;
+    let hi = -Infinity;
     for (let k = 0; k < 6; k += 2) {
-      const [ax, ay, bx, by] = [p[k], p[k + 1], p[(k + 2) % 6], p[(k + 3) % 6]];
-      const [from, to] = [Math.max(y, Math.min(ay, by)), Math.min(y + 1, Math.max(ay, by))];
+      const ax = p[k];
+      const ay = p[k + 1];
+      const bx = p[(k + 2) % 6];
+      const by = p[(k + 3) % 6];
+      const from = Math.max(y, Math.min(ay, by));
+      const to = Math.min(y + 1, Math.max(ay, by));
       if (from > to) continue;
-      for (const at of [from, to]) {
-        const x = ay === by ? ax : ax + ((bx - ax) * (at - ay)) / (by - ay);
-        lo = Math.min(lo, x);
-        hi = Math.max(hi, x);
-      }
-      if (ay === by) {
-        lo = Math.min(lo, bx);
-        hi = Math.max(hi, bx);
-      }
+      const x0 = ay === by ? ax : ax + ((bx - ax) * (from - ay)) / (by - ay);
+      const x1 = ay === by ? bx : ax + ((bx - ax) * (to - ay)) / (by - ay);
+      lo = Math.min(lo, x0, x1);
+      hi = Math.max(hi, x0, x1);
     }
     for (let x = Math.max(0, Math.floor(lo)); x <= Math.min(grid.width - 1, Math.floor(hi)); x++) setCell(grid, x, y);
   }
@@ -72,10 +73,15 @@ export function stamp(there: BitGrid, shape: BitGrid, x: number, y: number, marg
     for (let column = 0; column < shape.width; column++) {
       if (!isSet(shape, column, row)) continue;
       // inner cells need no ring of their own
-      const inner = [[-1, 0], [1, 0], [0, -1], [0, 1]].every(([dx, dy]) => {
-        const [u, v] = [column + dx, row + dy];
-        return u >= 0 && v >= 0 && u < shape.width && v < shape.height && isSet(shape, u, v);
-      }); // prettier-ignore
+      const inner =
+        column > 0 &&
+        row > 0 &&
+        column + 1 < shape.width &&
+        row + 1 < shape.height &&
+        isSet(shape, column - 1, row) &&
+        isSet(shape, column + 1, row) &&
+        isSet(shape, column, row - 1) &&
+        isSet(shape, column, row + 1);
       const ring = inner ? 0 : margin;
       for (let v = Math.max(0, y + row - ring); v <= Math.min(there.height - 1, y + row + ring); v++)
         for (let u = Math.max(0, x + column - ring); u <= Math.min(there.width - 1, x + column + ring); u++) setCell(there, u, v);

@@ -1,5 +1,6 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { blockMatrix, solveBlocks } from './block-solve';
+import type { BlockMatrix } from './block-solve';
+import { BlockSolver, blockMatrix } from './block-solve';
 import type { Chart } from './chart';
 import type { RestTriangles } from './flatten';
 
@@ -74,7 +75,7 @@ function onCircle({ positions: p }: PolyMesh, { points, triangles, border }: Cha
     uv[2 * q + 1] = Math.sin((2 * Math.PI * along) / whole);
     along += Math.max(steps[k], least);
   });
-  // symmetric mean of both ends' weights, so that conjugate gradients apply; they are positive, which is all that Tutte asks
+  // symmetric mean of both ends' weights, so that the matrix is symmetric; they are positive, which is all that Tutte asks
   const { matrix, places } = blockMatrix(N, triangles);
   for (let t = 0; t < triangles.length; t += 3)
     for (let k = 0; k < 3; k++) {
@@ -100,6 +101,24 @@ function onCircle({ positions: p }: PolyMesh, { points, triangles, border }: Cha
         }
       }
     }
-  solveBlocks(matrix, uv, new Float64Array(2 * N), held, 1e-10, 20 * Math.ceil(Math.sqrt(N)) + 400);
+  const b = new Float64Array(2 * N);
+  hold(matrix, uv, b, held);
+  new BlockSolver(matrix).solve(uv, b);
   return uv;
+}
+
+/** Takes held points out of a system whose blocks have no mixed part: their rows say what they are, and what others know of them goes into `b`. */
+function hold({ rows, columns, values }: BlockMatrix, uv: Float64Array, b: Float64Array, held: Uint8Array): void {
+  for (let i = 0; i < held.length; i++) {
+    if (held[i] === 1) b.set(uv.subarray(2 * i, 2 * i + 2), 2 * i);
+    for (let n = rows[i]; n < rows[i + 1]; n++) {
+      const j = columns[n];
+      if (held[i] === 0 && held[j] === 0) continue;
+      if (held[i] === 0) {
+        b[2 * i] -= values[3 * n] * uv[2 * j];
+        b[2 * i + 1] -= values[3 * n + 2] * uv[2 * j + 1];
+      }
+      values[3 * n] = values[3 * n + 2] = i === j ? 1 : 0;
+    }
+  }
 }

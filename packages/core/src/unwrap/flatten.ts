@@ -1,19 +1,20 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { blockMatrix, solveBlocks } from './block-solve';
+import { BlockSolver, blockMatrix } from './block-solve';
 import type { Chart } from './chart';
 import { firstFlat } from './first-flat';
 
 export interface FlattenOptions {
   readonly mostSteps: number;
-  /** Of each step's linear system, and how many rounds that may take. */
-  readonly tolerance: number;
-  readonly rounds: number;
-  /** Stops where a step lowers the energy by less than this share. */
+  /** Stops where a step takes away less than this share of the energy above its least, or where less than `flat` of that is left. */
   readonly enough: number;
+  readonly flat: number;
 }
 /** To know whether a chart can be had, and to keep it. */
-export const TRIAL: FlattenOptions = { mostSteps: 10, tolerance: 1e-2, rounds: 60, enough: 4e-3 };
-export const FINAL: FlattenOptions = { mostSteps: 200, tolerance: 1e-4, rounds: 1000, enough: 1e-8 };
+export const TRIAL: FlattenOptions = { mostSteps: 10, enough: 0.04, flat: 1e-3 };
+export const FINAL: FlattenOptions = { mostSteps: 200, enough: 1e-4, flat: 1e-7 };
+
+/** The symmetric Dirichlet energy, over the area, of a map that keeps all lengths. */
+const LEAST_ENERGY = 4;
 
 /** Of the diagonal: how strongly a step is held back, which makes the system definite. */
 const PULL = 1e-6;
@@ -25,12 +26,15 @@ export interface RestTriangles {
   readonly gradients: Float64Array;
 }
 
+/** Share of the area whose worst triangle stands for a chart's. */
+const WORST_SHARE = 0.01;
+
 /** How a flattened chart came out. */
 export interface Flat {
   readonly uv: Float64Array; // 2 N, scene units, nothing turned over
   /** Stretch by area (Sander et al. 2001), 1 at best. */
   readonly stretch: number;
-  /** Of the worst triangle: the longer over the shorter singular value. */
+  /** The longer over the shorter singular value of triangles: a hundredth of the area is beyond. */
   readonly ratio: number;
 }
 
@@ -57,7 +61,7 @@ export function restTriangles({ positions: p }: PolyMesh, { points, triangles }:
  *  (Rabinovich, Poranne, Panozzo, Sorkine-Hornung, Scalable Locally Injective Mappings, 2017), each at most as long as no triangle turns over
  *  (Smith, Schaefer, Bijective Parameterization with Free Boundaries, 2015).
  *  @returns null where the chart is no disc, or no first place for it was found */
-export function flatten(mesh: PolyMesh, chart: Chart, { mostSteps, tolerance, rounds, enough }: FlattenOptions): Flat | null {
+export function flatten(mesh: PolyMesh, chart: Chart, { mostSteps, enough, flat }: FlattenOptions): Flat | null {
   if (chart.border === null) return null;
   const rest = restTriangles(mesh, chart);
   const x = firstFlat(mesh, chart, rest);
@@ -65,16 +69,17 @@ export function flatten(mesh: PolyMesh, chart: Chart, { mostSteps, tolerance, ro
   const { triangles } = chart;
   const N = chart.points.length;
   const { matrix, places } = blockMatrix(N, triangles);
+  const solver = new BlockSolver(matrix);
   const b = new Float64Array(2 * N);
+  const target = new Float64Array(2 * N);
+  const tried = new Float64Array(2 * N);
   let energy = energyOf(rest, triangles, x);
-  for (let step = 0; step < mostSteps; step++) {
+  for (let step = 0; step < mostSteps && energy - LEAST_ENERGY > flat; step++) {
     assemble(matrix, places, b, rest, triangles, x);
-    const target = x.slice();
-    solveBlocks(matrix, target, b, null, tolerance, rounds);
+    if (!solver.solve(target, b)) break;
     for (let i = 0; i < 2 * N; i++) target[i] -= x[i];
     let length = Math.min(1, 0.8 * longestStep(triangles, x, target));
     let lower = energy;
-    const tried = new Float64Array(2 * N);
     for (let halving = 0; halving < 12; halving++, length /= 2) {
       for (let i = 0; i < 2 * N; i++) tried[i] = x[i] + length * target[i];
       const there = energyOf(rest, triangles, tried);
@@ -84,7 +89,7 @@ export function flatten(mesh: PolyMesh, chart: Chart, { mostSteps, tolerance, ro
         break;
       }
     }
-    const gain = 1 - lower / energy;
+    const gain = (energy - lower) / (energy - LEAST_ENERGY);
     energy = lower;
     if (gain < enough) break;
   }
@@ -131,25 +136,35 @@ function assemble(
   const { area, gradients: g } = rest;
   for (let t = 0; t < area.length; t++) {
     jacobian(j, rest, triangles, x, t);
-    // J = turn(left) diag(s1, s2) turn(-right), by half angles
-    const [e, f, h, k] = [(j[0] + j[3]) / 2, (j[0] - j[3]) / 2, (j[2] + j[1]) / 2, (j[2] - j[1]) / 2];
-    const [q, r] = [Math.hypot(e, k), Math.hypot(f, h)];
-    const [s1, s2] = [q + r, Math.max(q - r, 1e-12)];
-    const [a1, a2] = [Math.atan2(h, f), Math.atan2(k, e)];
-    const left = (a2 + a1) / 2;
-    const [c, s] = [Math.cos(left), Math.sin(left)];
-    const [w1, w2] = [weightOf(s1), weightOf(s2)];
-    const [m00, m01, m11] = [w1 * c * c + w2 * s * s, (w1 - w2) * c * s, w1 * s * s + w2 * c * c];
-    const [rc, rs] = [Math.cos(a2), Math.sin(a2)]; // the rotation: [rc -rs; rs rc]
-    const A = area[t];
+    // J = turn(left) diag(s1, s2) turn(-right), by half angles; no destructuring in here, it is slow
+    const e = (j[0] + j[3]) / 2;
+    const f = (j[0] - j[3]) / 2;
+    const h = (j[2] + j[1]) / 2;
+    const k = (j[2] - j[1]) / 2;
+    const q = Math.sqrt(e * e + k * k);
+    const r = Math.sqrt(f * f + h * h);
+    const a2 = Math.atan2(k, e);
+    const left = (a2 + Math.atan2(h, f)) / 2;
+    const c = Math.cos(left);
+    const s = Math.sin(left);
+    const w1 = weightOf(q + r);
+    const w2 = weightOf(Math.max(q - r, 1e-12));
+    const m00 = w1 * c * c + w2 * s * s;
+    const m01 = (w1 - w2) * c * s;
+    const m11 = w1 * s * s + w2 * c * c;
+    // the rotation: [rc -rs; rs rc]
+    const rc = Math.cos(a2);
+    const rs = Math.sin(a2);
     for (let i = 0; i < 3; i++) {
-      const [gs, gt] = [g[6 * t + 2 * i], g[6 * t + 2 * i + 1]];
-      const [hu, hv] = [gs * rc - gt * rs, gs * rs + gt * rc];
+      const gs = area[t] * g[6 * t + 2 * i];
+      const gt = area[t] * g[6 * t + 2 * i + 1];
+      const hu = gs * rc - gt * rs;
+      const hv = gs * rs + gt * rc;
       const p = 2 * triangles[3 * t + i];
-      b[p] += A * (m00 * hu + m01 * hv);
-      b[p + 1] += A * (m01 * hu + m11 * hv);
+      b[p] += m00 * hu + m01 * hv;
+      b[p + 1] += m01 * hu + m11 * hv;
       for (let n = 0; n < 3; n++) {
-        const w = A * (gs * g[6 * t + 2 * n] + gt * g[6 * t + 2 * n + 1]);
+        const w = gs * g[6 * t + 2 * n] + gt * g[6 * t + 2 * n + 1];
         const at = 3 * places[9 * t + 3 * i + n];
         values[at] += w * m00;
         values[at + 1] += w * m01;
@@ -200,7 +215,8 @@ function smallestRoot(A: number, B: number, C: number): number {
 
 function stretchOf(rest: RestTriangles, triangles: Uint32Array, x: Float64Array): { stretch: number; ratio: number } {
   const j = new Float64Array(4);
-  let [sum, areas, uvAreas, ratio] = [0, 0, 0, 1];
+  let [sum, areas, uvAreas] = [0, 0, 0];
+  const ratios = new Float64Array(rest.area.length);
   for (let t = 0; t < rest.area.length; t++) {
     jacobian(j, rest, triangles, x, t);
     const det = j[0] * j[3] - j[1] * j[2];
@@ -210,7 +226,10 @@ function stretchOf(rest: RestTriangles, triangles: Uint32Array, x: Float64Array)
     areas += rest.area[t];
     uvAreas += rest.area[t] * det;
     const root = Math.sqrt(Math.max(0, norm * norm - 4 * det * det));
-    ratio = Math.max(ratio, Math.sqrt((norm + root) / Math.max(norm - root, 1e-12 * norm)));
+    ratios[t] = Math.sqrt((norm + root) / Math.max(norm - root, 1e-12 * norm));
   }
-  return { stretch: Math.sqrt((sum / areas) * (uvAreas / areas)), ratio };
+  const worst = Uint32Array.from(ratios.keys()).sort((a, b) => ratios[b] - ratios[a]);
+  let beyond = 0;
+  const at = worst.find((t) => (beyond += rest.area[t]) > WORST_SHARE * areas) ?? 0;
+  return { stretch: Math.sqrt((sum / areas) * (uvAreas / areas)), ratio: ratios[at] };
 }

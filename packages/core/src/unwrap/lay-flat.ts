@@ -2,14 +2,15 @@ import { convexHull, crossesItself, polygonArea } from './border';
 import type { Chart } from './chart';
 import { cutChart } from './chart';
 import type { FaceGraph } from './face-graph';
+import type { Cut } from './cut';
 import type { Flat, FlattenOptions } from './flatten';
-import { flatten } from './flatten';
+import { TRIAL, flatten } from './flatten';
 
 /** What an island may be like. */
 export interface IslandLimits {
   /** Stretch by area. */
   readonly stretch: number;
-  /** Longer over shorter singular value of its worst triangle. */
+  /** Longer over shorter singular value, beyond which a hundredth of its area may lie. */
   readonly ratio: number;
   /** Share of its convex hull that it fills: what does not packs badly. */
   readonly fill: number;
@@ -42,3 +43,9 @@ export function layFlat(
 }
 
 export const isIsland = (flat: LaidFlat | NoIsland): flat is LaidFlat => typeof flat !== 'string';
+
+/** Whether faces can be one island within some limits; without limits, whether they are a disc, which takes no time. */
+export function mayBeIsland({ graph, seam }: Cut, faces: Uint32Array, limits: IslandLimits | null): boolean {
+  const isSeam = (e: number): boolean => seam[e] === 1;
+  return limits === null ? cutChart(graph, faces, isSeam).border !== null : isIsland(layFlat(graph, faces, isSeam, limits, TRIAL));
+}

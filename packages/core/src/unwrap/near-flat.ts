@@ -12,12 +12,16 @@ const ROUNDNESS = 0.01;
 /** Parts a surface into nearly flat discs: faces are joined across the border that spreads the normals least (Garland, Willmott, Heckbert,
  *  Hierarchical Face Clustering on Polygonal Surfaces, 2001).
  *  @param isSeam edges that nothing is joined across
+ *  @param mostFaces of a piece
+ *  @param roundness what a long border costs against spread normals
  *  @returns uint32[F], pieces numbered by their first face */
 export function nearFlatPieces(
   graph: FaceGraph,
   cost: Float64Array,
   isSeam: (edge: number) => boolean,
   mostSpread = MOST_SPREAD,
+  mostFaces = Infinity,
+  roundness = ROUNDNESS,
 ): Uint32Array {
   const { mesh, edges, passable, edgeLength, faceNormal, faceArea } = graph;
   const F = faceArea.length;
@@ -48,7 +52,7 @@ export function nearFlatPieces(
   const heap = new Heap<{ a: number; b: number; va: number; vb: number }>();
   const offer = (a: number, b: number): void => {
     const shared = neighbours[a].get(b);
-    if (shared === undefined) return;
+    if (shared === undefined || faces[a].length + faces[b].length > mostFaces) return;
     const both = area[a] + area[b];
     const n = Math.hypot(normal[3 * a] + normal[3 * b], normal[3 * a + 1] + normal[3 * b + 1], normal[3 * a + 2] + normal[3 * b + 2]);
     const spread = both > 0 ? 1 - n / both : 0;
@@ -58,7 +62,7 @@ export function nearFlatPieces(
     if (round > MOST_BORDER) return;
     // where a seam is cheap, pieces part sooner
     const dear = shared.length > 0 ? shared.cost / shared.length : 1;
-    heap.push((spread + ROUNDNESS * round) / (0.2 + dear), { a, b, va: version[a], vb: version[b] });
+    heap.push((spread + roundness * round) / (0.2 + dear), { a, b, va: version[a], vb: version[b] });
   };
   for (let f = 0; f < F; f++) for (const g of neighbours[f].keys()) if (f < g) offer(f, g);
   for (let next = heap.pop(); next !== undefined; next = heap.pop()) {

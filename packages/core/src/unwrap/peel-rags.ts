@@ -1,9 +1,8 @@
 import type { Cut } from './cut';
 import { connectedParts } from './cut';
 import { acrossEdge } from './face-graph';
-import { TRIAL } from './flatten';
 import type { IslandLimits } from './lay-flat';
-import { isIsland, layFlat } from './lay-flat';
+import { mayBeIsland } from './lay-flat';
 
 /** A face changes sides where that shortens the seam by at least this share. */
 const WORTH = 0.02;
@@ -12,9 +11,9 @@ const MOST_ROUNDS = 4;
 const MOST_LOOKS = 20;
 
 /** Gives faces to the neighbour that they share more of a seam with than of an edge with their own chart, one after another: ragged ends and
- *  narrow tails go. Charts that would no longer keep the limits stay as they are. */
-export function peelRags(cut: Cut, limits: IslandLimits): void {
-  const { graph, seam, chartOf, faces } = cut;
+ *  narrow tails go. Charts that would no longer keep the limits, or be discs, stay as they are. */
+export function peelRags(cut: Cut, limits: IslandLimits | null): void {
+  const { seam, chartOf, faces } = cut;
   const before = { seam: seam.slice(), chartOf: chartOf.slice() };
   const frozen = new Set<number>();
   for (let round = 0; round < MOST_ROUNDS; round++) {
@@ -24,7 +23,7 @@ export function peelRags(cut: Cut, limits: IslandLimits): void {
     const whole = new Map(parts.map((part) => [chartOf[part[0]], part]));
     const bad = [...changed].filter((chart) => {
       const part = whole.get(chart);
-      return part === undefined || !isIsland(layFlat(graph, part, (e) => seam[e] === 1, limits, TRIAL));
+      return part === undefined || !mayBeIsland(cut, part, limits);
     });
     if (bad.length === 0 && parts.length === faces.size) {
       for (const [chart, part] of whole) faces.set(chart, part);

@@ -2,18 +2,17 @@ import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import type { Chain, Cut } from './cut';
 import { connectedParts, facesOf, seamChains } from './cut';
-import { TRIAL } from './flatten';
 import { Heap } from './heap';
 import type { IslandLimits } from './lay-flat';
-import { isIsland, layFlat } from './lay-flat';
+import { mayBeIsland } from './lay-flat';
 import { peelRags } from './peel-rags';
 
 /** A seam moves where that saves at least this share of its cost. */
 const WORTH = 0.02;
 
-/** Moves seams between two charts to the cheapest path between their ends, as long as both charts stay within the limits. A closed seam is
- *  taken in two halves. @throws CancelledError */
-export function straightenSeams(cut: Cut, limits: IslandLimits, control?: RunControl): void {
+/** Moves seams between two charts to the cheapest path between their ends, as long as both charts stay within the limits, or, without limits,
+ *  discs. A closed seam is taken in two halves. @throws CancelledError */
+export function straightenSeams(cut: Cut, limits: IslandLimits | null, control?: RunControl): void {
   peelRags(cut, limits);
   const tried = new Set<string>();
   for (let round = 0; round < 3; round++) {
@@ -51,8 +50,8 @@ function halves({ graph }: Cut, { edges, charts }: Chain, round: number): Chain[
   ];
 }
 
-function moveSeam(cut: Cut, chain: Chain, limits: IslandLimits): boolean {
-  const { graph, cost, seam, chartOf } = cut;
+function moveSeam(cut: Cut, chain: Chain, limits: IslandLimits | null): boolean {
+  const { cost, seam, chartOf } = cut;
   const before = chain.edges.reduce((sum, e) => sum + cost[e], 0);
   const path = cheapestPath(cut, chain);
   if (path === null || path.cost > (1 - WORTH) * before) return false;
@@ -60,7 +59,7 @@ function moveSeam(cut: Cut, chain: Chain, limits: IslandLimits): boolean {
   for (const e of chain.edges) seam[e] = 0;
   for (const e of path.edges) seam[e] = 1;
   const parts = connectedParts(cut, faces);
-  if (parts.length === 2 && parts.every((part) => isIsland(layFlat(graph, part, (e) => seam[e] === 1, limits, TRIAL)))) {
+  if (parts.length === 2 && parts.every((part) => mayBeIsland(cut, part, limits))) {
     parts.forEach((part, i) => {
       cut.faces.set(chain.charts[i], part);
       for (const f of part) chartOf[f] = chain.charts[i];

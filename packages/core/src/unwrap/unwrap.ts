@@ -64,7 +64,7 @@ export function unwrap(mesh: PolyMesh, options: Partial<UnwrapOptions> = {}, con
   };
   const auto = o.seams === 'auto';
   const packing: PackOptions = { size: o.size, margin: o.margin, tiles: o.tiles };
-  const limits: IslandLimits = auto ? { stretch: o.stretch, ratio: 4, fill: 0.5 } : ASKED_FOR;
+  const limits: IslandLimits = auto ? { stretch: o.stretch, ratio: 4, fill: 0.4 } : ASKED_FOR;
   const asked = cut.seam.slice();
   cutIntoIslands(cut, limits, auto ? packing : null, subProgress(control, 0.05, 0.85));
   control?.onProgress?.(0.85, 'laying flat');
