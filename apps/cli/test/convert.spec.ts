@@ -1,5 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { nodeZlib } from '@estampe/node';
+import { readPng } from '../../../packages/core/src/formats/png';
 import { planeObj, workplace } from './harness';
 
 const { dir, put, estampe } = workplace();
@@ -54,6 +56,32 @@ describe('estampe unwrap', () => {
     expect(points('unwrapped.obj')).toEqual(points('sheet.obj'));
     put('seams.json', JSON.stringify({ edges: [0, 1, 2, 3].map((i) => [10 + i, 11 + i]) }));
     expect(estampe('unwrap', 'sheet.obj', '-o', 'two.ply', '--seams', 'seams.json').json).toMatchObject({ islands: 2 });
+  });
+
+  it('draws the islands for painters: filled by group, named, nothing outside', async () => {
+    put(
+      'halves.obj',
+      planeObj(4, 0.25)
+        .replace(/^f /m, 'g left\nf ')
+        .replace(/(^f .*\n){8}/m, (faces) => `${faces}g right\n`),
+    );
+    const { status, stderr } = estampe('unwrap', 'halves.obj', '-o', 'laid.obj', '--size', '256', '--margin', '8', '--layout', 'laid.png');
+    expect([status, stderr]).toEqual([0, '']);
+    const { width, height, channels, values } = await readPng(readFileSync(join(dir, 'laid.png')), nodeZlib);
+    const data = values.map((x) => Math.round(255 * x));
+    expect([width, height, channels]).toEqual([256, 256, 4]);
+    const at = (x: number, y: number): number[] => [...data.subarray(4 * (y * 256 + x), 4 * (y * 256 + x) + 4)];
+    expect(at(1, 1)[3]).toBe(0); // the margin
+    const colours = new Map<string, number>();
+    for (let i = 0; i < data.length; i += 4) {
+      const key = data.subarray(i, i + 4).join(' ');
+      colours.set(key, (colours.get(key) ?? 0) + 1);
+    }
+    // two fills of the same size cover most of the tile
+    const fills = [...colours].filter(([key, n]) => key.endsWith(' 255') && n > 5000).map(([, n]) => n);
+    expect(fills).toHaveLength(2);
+    expect(fills[0] / fills[1]).toBeCloseTo(1, 1);
+    expect(estampe('unwrap', 'halves.obj', '-o', 'l2.obj', '--tiles', '2', '--layout', 'laid2.png')).toMatchObject({ status: 2, stderr: expect.stringContaining('<UDIM>') as string }); // prettier-ignore
   });
 
   it('refuses seams that are none, and an output over its input', () => {

@@ -1,4 +1,4 @@
-import { ENCODING_RANGES, MAX_MAP_SIDE, UNWRAP_DEFAULTS } from '@estampe/core';
+import { ENCODING_RANGES, MAX_MAP_SIDE, MENDS, MEND_NAMES, UNWRAP_DEFAULTS } from '@estampe/core';
 import * as z from 'zod';
 import { extractSettingsSchema, givenLength, measureSchema } from './pass';
 import { plainText, plainTitle } from './plain-text';
@@ -307,7 +307,7 @@ export type AssetDetail = z.infer<typeof assetSchema>;
 export const titleOf = ({ name, part, parts }: Pick<AssetDetail, 'name' | 'part' | 'parts'>): string =>
   parts.length === 1 || part.name === name ? name : `${name}, ${part.name}`;
 
-export const JOB_KINDS = ['import', 'low', 'unwrap', 'extract', 'proof', 'study', 'delivery'] as const;
+export const JOB_KINDS = ['import', 'low', 'unwrap', 'mend', 'extract', 'proof', 'study', 'delivery'] as const;
 export const jobSchema = z.object({
   id,
   kind: z.enum(JOB_KINDS),
@@ -371,6 +371,15 @@ export const unwrapSchema = z.strictObject({
   tiles: z.number().int().min(1).max(20).default(UNWRAP_DEFAULTS.tiles),
 });
 export type UnwrapRequest = z.infer<typeof unwrapSchema>;
+/** A mend of the light mesh, by as much as it says; null takes the usual amount. */
+export const mendSchema = z
+  .strictObject({ mend: z.enum(MEND_NAMES), amount: z.number().positive('a number above 0').max(1e9).nullable().default(null) })
+  .refine(({ mend, amount }) => amount === null || MENDS[mend].amount !== null, { path: ['amount'], message: 'this mend has no amount' })
+  .refine(({ mend, amount }) => amount === null || MENDS[mend].amount !== 'share' || amount < 1, {
+    path: ['amount'],
+    message: 'a share between 0 and 1',
+  });
+export type MendRequest = z.infer<typeof mendSchema>;
 export const lowStateSchema = z.strictObject({ place: z.number().int().min(0) });
 
 export const saveEncodingSchema = z.strictObject({

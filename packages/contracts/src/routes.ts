@@ -9,6 +9,7 @@ import {
   jobSchema,
   lowAgainSchema,
   lowStateSchema,
+  mendSchema,
   prioritySchema,
   proveRequestSchema,
   saveEncodingSchema,
@@ -21,6 +22,12 @@ import { measureSchema } from './pass';
 import type { Route } from './route';
 
 const ofPart = z.object({ part: z.uuid('that address is not complete').optional() });
+/** A larger layout image takes the server longer than others should wait. */
+export const MOST_LAYOUT_SIDE = 4096;
+const layoutSchema = z.object({
+  tile: z.coerce.number().int().min(1001).max(1999),
+  size: z.coerce.number().int().min(256).max(MOST_LAYOUT_SIDE).default(2048),
+});
 const BYTES = 'application/octet-stream';
 /** A request that puts something on the press, and the task that came of it. */
 const starts = { method: 'post', answer: jobSchema, status: 202 } as const;
@@ -39,6 +46,7 @@ export const ROUTES = {
   bringIn: { ...starts, path: '/assets', says: 'Makes an asset, or a part of one, from uploaded files.', body: bringInSchema },
   bringLowAgain: { ...starts, path: '/assets/:id/low', says: 'Reads the light mesh of a part again from an uploaded file.', query: ofPart, body: lowAgainSchema },
   unwrap: { ...starts, path: '/assets/:id/uvs', says: 'Gives the light mesh of a part new UVs; its levels follow.', query: ofPart, body: unwrapSchema },
+  mend: { ...starts, path: '/assets/:id/mends', says: 'Mends the light mesh of a part; the state before stays to go back to.', query: ofPart, body: mendSchema },
   goToState: { method: 'put', path: '/parts/:id/state', says: 'Goes back or forth to a state of the light mesh of a part.', body: lowStateSchema, status: 204 },
   extract: { ...starts, path: '/assets/:id/spans', says: 'Measures maps of a part in one pass over the surface.', query: ofPart, body: measureSchema },
   deliver: { ...starts, path: '/assets/:id/deliveries', says: 'Puts proven maps of a part together with its light mesh for lighting.', query: ofPart, body: deliverRequestSchema },
@@ -66,6 +74,7 @@ export const ROUTES = {
   priority: { ...changes, method: 'put', path: '/jobs/:id/priority', says: 'Gives a task another priority.', body: prioritySchema },
   events: { method: 'get', path: '/events', says: 'Server-sent events: tasks and assets that changed, and pictures of maps while they are measured.', gives: 'text/event-stream', status: 200 },
 
+  layoutImage: { method: 'get', path: '/parts/:id/layout', says: 'The islands of a light mesh in one tile, filled by group, outlined and named, for painters.', query: layoutSchema, gives: 'image/png', status: 200 },
   meshData: { method: 'get', path: '/meshes/:id/data', says: 'A mesh of a level, packed.', gives: BYTES, status: 200 },
   fieldData: { method: 'get', path: '/fields/:id/data', says: 'A measured field of one tile.', gives: 'image/x-exr', status: 200 },
   blob: { method: 'get', path: '/blobs/:hash', says: 'Stored bytes by their hash.', gives: BYTES, status: 200 },

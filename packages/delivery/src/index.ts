@@ -2,6 +2,7 @@ export * from './names';
 export * from './map-of-delivery';
 export * from './made-map';
 export * from './pictures';
+export * from './layout-image';
 export * from './set-up-sheet';
 export * from './zip';
 export * from './manifest';

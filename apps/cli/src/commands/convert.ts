@@ -1,5 +1,6 @@
 import type { PolyMesh } from '@estampe/core';
-import { dropLoosePieces, faceCount, InvalidInputError, meshFormatOf, MESH_FORMAT_NAMES, MESH_FORMATS, pointCount, shiftIslands, turnFlipped, weldPoints } from '@estampe/core'; // prettier-ignore
+import type { MendName } from '@estampe/core';
+import { faceCount, InvalidInputError, MEND_NAMES, MENDS, meshFormatOf, MESH_FORMAT_NAMES, MESH_FORMATS, pointCount } from '@estampe/core'; // prettier-ignore
 import { writeMesh } from '@estampe/geometry';
 import { writeOutput } from '@estampe/node';
 import * as z from 'zod';
@@ -25,14 +26,14 @@ type Options = z.infer<typeof SPEC.options>;
 /** The mends that were asked for, one after another, with what each did. */
 function mended(mesh: PolyMesh, o: Options): { mesh: PolyMesh; mends: Record<string, number> } {
   const mends: Record<string, number> = {};
-  const done = (name: string, { mesh: next, count }: { mesh: PolyMesh; count: number }): void => {
+  const asked: Readonly<Partial<Record<MendName, number | boolean | 'auto'>>> = o;
+  for (const name of MEND_NAMES) {
+    const amount = asked[name];
+    if (amount === undefined || amount === false) continue;
+    const { mesh: next, count } = MENDS[name].apply(mesh, typeof amount === 'number' ? amount : null);
     mesh = next;
-    mends[name] = count;
-  };
-  if (o.weld !== undefined) done('welded', weldPoints(mesh, o.weld === 'auto' ? undefined : o.weld));
-  if (o['drop-pieces'] !== undefined) done('piecesDropped', dropLoosePieces(mesh, o['drop-pieces']));
-  if (o['turn-flipped'] === true) done('turned', turnFlipped(mesh));
-  if (o['shift-islands'] === true) done('islandsShifted', shiftIslands(mesh));
+    mends[MENDS[name].counted] = count;
+  }
   return { mesh, mends };
 }
 

@@ -1,11 +1,13 @@
 import { readFile } from 'node:fs/promises';
 import { faceCount, InvalidInputError, meshFormatOf, MESH_FORMAT_NAMES, MESH_FORMATS, pointCount, unwrap as unwrapMesh, UNWRAP_DEFAULTS, uvFigures } from '@estampe/core'; // prettier-ignore
+import { layoutImages, MOST_LAYOUT_SIDE } from '@estampe/delivery';
 import { writeMesh } from '@estampe/geometry';
 import { writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { readArgs } from '../args';
 import type { Command } from '../command';
 import { stopwatch } from '../context';
+import { tilePath } from '../tile-path';
 
 const SPEC = {
   name: 'unwrap',
@@ -16,6 +18,10 @@ const SPEC = {
     size: z.coerce.number().int().min(16).max(65536).default(UNWRAP_DEFAULTS.size),
     margin: z.coerce.number().min(0).default(UNWRAP_DEFAULTS.margin),
     tiles: z.coerce.number().int().min(1).max(100).default(UNWRAP_DEFAULTS.tiles),
+    layout: z
+      .string()
+      .regex(/\.png$/i, 'name a picture that ends in .png')
+      .optional(),
   }),
 };
 
@@ -46,12 +52,16 @@ export function unwrap(argv: readonly string[]): Command {
       `unwrap: ${options.out} does not end like a format that is written (${MESH_FORMAT_NAMES}); name it so.`,
       { option: 'out' },
     );
-  const { seams, size, margin, tiles } = options;
+  const { seams, size, margin, tiles, layout } = options;
+  if (layout !== undefined) tilePath(layout, 1001, tiles);
   return {
     common: options,
     async run(context) {
       const own = seams !== 'auto' && seams !== 'groups';
-      await context.claim({ inputs: [positionals[0], ...(own ? [seams] : [])], outputs: [options.out] });
+      await context.claim({
+        inputs: [positionals[0], ...(own ? [seams] : [])],
+        outputs: [options.out, ...(layout === undefined ? [] : [layout])],
+      });
       const lap = stopwatch();
       const { mesh: given, scene } = await context.readMeshFile(positionals[0]);
       const read = lap();
@@ -66,12 +76,17 @@ export function unwrap(argv: readonly string[]): Command {
       const { bytes, lost } = await writeMesh(mesh, options.out, { control: context.control, scene });
       if (lost !== null) context.warnings.push(`${options.out}: ${lost}`);
       await writeOutput(options.out, bytes);
+      const written = lap();
+      if (layout !== undefined) {
+        const images = await layoutImages(mesh, Math.min(size, MOST_LAYOUT_SIDE));
+        for (const { tile, png } of images) await writeOutput(tilePath(layout, tile, images.length), png);
+      }
       const figures = uvFigures(mesh, size);
       const percent = (share: number): string => `${(100 * share).toFixed(1)} %`;
       return {
         report: {
           points: pointCount(mesh), faces: faceCount(mesh), ...figures, addedSeams, size, margin,
-          seconds: { read, unwrap: took, write: lap() },
+          seconds: { read, unwrap: took, write: written, ...(layout === undefined ? {} : { layout: lap() }) },
         },
         lines: [
           context.describe(options.out, mesh),

@@ -1,4 +1,4 @@
-import type { EncodingSettings, ExtractSettings, FieldInfo, Manifest, ProofInfo, UnwrapRequest } from '@estampe/contracts';
+import type { EncodingSettings, ExtractSettings, FieldInfo, Manifest, MendRequest, ProofInfo, UnwrapRequest } from '@estampe/contracts';
 import { coreOptions } from '@estampe/contracts';
 import type { EncodingFigures, ErrorRecord, ExtractOptions, FrameRule, WrittenRecord, MovingKind, NormalFigures } from '@estampe/core';
 import * as z from 'zod';
@@ -47,6 +47,7 @@ export type JobInput =
       readonly unit: string;
     }
   | { readonly kind: 'unwrap'; readonly before: Uint8Array; readonly rungs: readonly Uint8Array[]; readonly request: UnwrapRequest }
+  | { readonly kind: 'mend'; readonly before: Uint8Array; readonly rungs: readonly Uint8Array[]; readonly request: MendRequest }
   | {
       readonly kind: 'extract';
       readonly tile: number;

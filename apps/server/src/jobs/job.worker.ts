@@ -8,6 +8,7 @@ import { runDelivery } from './run-delivery';
 import { PassRunner } from './run-extract';
 import { runImport } from './run-import';
 import { runLow } from './run-low';
+import { runMend } from './run-mend';
 import { runProof } from './run-proof';
 import { runStudy } from './run-study';
 import { runUnwrap } from './run-unwrap';
@@ -34,6 +35,8 @@ function run(input: JobInput, threads: Threads, control: RunControl): Promise<Jo
       return runLow(input, control);
     case 'unwrap':
       return runUnwrap(input, control);
+    case 'mend':
+      return runMend(input, control);
     case 'extract':
       return pass.run(input, threads, control);
     case 'proof':

@@ -6,8 +6,6 @@ import { uvOf } from './run-import';
 /** Gives the light mesh of a part new UVs, and its levels with it. */
 export function runUnwrap({ before, rungs, request }: Extract<JobInput, { kind: 'unwrap' }>, control: RunControl): LowResult {
   const { mesh, addedSeams } = unwrap(unpackMesh(before), request, subProgress(control, 0, 0.9));
-  const check = checkMesh(mesh, subProgress(control, 0.9, 0.95));
-  const { points, faces, diagonal, tiles } = check;
   const added =
     addedSeams === 0
       ? []
@@ -16,14 +14,20 @@ export function runUnwrap({ before, rungs, request }: Extract<JobInput, { kind: 
     kind: 'low',
     title: request.seams === 'auto' ? 'unwrapped' : 'unwrapped by groups',
     rungs: relaid(mesh, rungs, subProgress(control, 0.95, 1)),
-    level: {
-      mesh: packMesh(mesh),
-      points, faces, diagonal, tiles,
-      findings: [...check.findings.map((f) => ({ ...f, faces: [...f.faces] })), ...added],
-      detail: null,
-      colours: mesh.colors !== null,
-      uv: uvOf(mesh),
-    },
+    level: lightLevel(mesh, added, subProgress(control, 0.9, 0.95)),
+  };
+}
+
+/** A light mesh as it is stored, with what the check says of it and what there is to say besides. */
+export function lightLevel(mesh: PolyMesh, added: LowResult['level']['findings'], control: RunControl): LowResult['level'] {
+  const { points, faces, diagonal, tiles, findings } = checkMesh(mesh, control);
+  return {
+    mesh: packMesh(mesh),
+    points, faces, diagonal, tiles,
+    findings: [...findings.map((f) => ({ ...f, faces: [...f.faces] })), ...added],
+    detail: null,
+    colours: mesh.colors !== null,
+    uv: uvOf(mesh),
   }; // prettier-ignore
 }
 

@@ -21,7 +21,7 @@ const iso = (d: Date | null | undefined): string | null => d?.toISOString() ?? n
 
 export function toJobInfo(row: JobRow): JobInfo {
   const { id, kind, title, state, fraction, stage, error, assetId, spanId, priority, tasks, tasksDone, payload } = row;
-  const partId = kind === 'low' || kind === 'unwrap' ? (payload as { partId: string }).partId : null;
+  const partId = kind === 'low' || kind === 'unwrap' || kind === 'mend' ? (payload as { partId: string }).partId : null;
   return {
     id, kind, title, state, fraction, stage, error: error ?? null, assetId: assetId ?? null, partId, spanId: spanId ?? null, priority, tasks, tasksDone,
     createdAt: row.createdAt.toISOString(), startedAt: iso(row.startedAt), endedAt: iso(row.endedAt),

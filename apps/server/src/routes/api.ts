@@ -48,6 +48,7 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
     bringIn: ({ body }) => studio.bringIn(body),
     bringLowAgain: ({ params, query, body }) => studio.bringLowAgain(params.id, query.part ?? null, body),
     unwrap: ({ params, query, body }) => studio.unwrap(params.id, query.part ?? null, body),
+    mend: ({ params, query, body }) => studio.mend(params.id, query.part ?? null, body),
     goToState: ({ params, body }) => studio.goToState(params.id, body.place),
     extract: ({ params, query, body }) => studio.extract(params.id, query.part ?? null, body),
     deliver: ({ params, query, body }) => studio.deliver(params.id, query.part ?? null, body),
@@ -92,6 +93,10 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
       events.listen(await createSession(request, response), response);
     },
 
+    layoutImage: async ({ params, query, response }) => {
+      const { name, png } = await studio.layoutImage(params.id, query.tile, query.size);
+      response.attachment(name).type(ROUTES.layoutImage.gives).send(Buffer.from(png));
+    },
     meshData: async ({ params, request, response }) =>
       sendBlob(request, response, (await assets.mesh(params.id)).hash, ROUTES.meshData.gives),
     fieldData: async ({ params, request, response }) =>

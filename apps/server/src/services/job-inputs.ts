@@ -9,7 +9,16 @@ import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
 import type { Spans } from '../repositories/spans';
-import { deliveryPayload, extractPayload, importPayload, lowPayload, proofPayload, studyPayload, unwrapPayload } from './payloads';
+import {
+  deliveryPayload,
+  extractPayload,
+  importPayload,
+  lowPayload,
+  mendPayload,
+  proofPayload,
+  studyPayload,
+  unwrapPayload,
+} from './payloads';
 
 interface Ports {
   readonly blobs: Blobs;
@@ -46,9 +55,11 @@ export class JobInputs {
       }
       case 'unwrap': {
         const { partId, ...request } = unwrapPayload.parse(row.payload);
-        const asset = await this.ports.assets.ofPart(partId);
-        const before = await blobs.readShared(await this.ports.spans.levelMeshHash(partId, 0));
-        return { kind: 'unwrap', before, rungs: await this.rungs(asset), request };
+        return { kind: 'unwrap', ...(await this.light(partId)), request };
+      }
+      case 'mend': {
+        const { partId, ...request } = mendPayload.parse(row.payload);
+        return { kind: 'mend', ...(await this.light(partId)), request };
       }
       case 'extract': {
         const { spanIds } = extractPayload.parse(row.payload);
@@ -72,6 +83,13 @@ export class JobInputs {
       case 'delivery':
         return this.delivery(row);
     }
+  }
+
+  /** The light mesh as it is, and the levels that are refined from it. */
+  private async light(partId: string): Promise<{ before: Uint8Array; rungs: Uint8Array[] }> {
+    const { assets, blobs, spans } = this.ports;
+    const before = await blobs.readShared(await spans.levelMeshHash(partId, 0));
+    return { before, rungs: await this.rungs(await assets.ofPart(partId)) };
   }
 
   /** Bytes of a file that a job asks for while it runs. */

@@ -12,7 +12,7 @@ import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
 import type { Claim, Jobs } from '../repositories/jobs';
 import type { Spans } from '../repositories/spans';
-import { extractPayload, importPayload, lowPayload, proofPayload, studyPayload, unwrapPayload } from './payloads';
+import { extractPayload, importPayload, lowPayload, mendPayload, proofPayload, studyPayload, unwrapPayload } from './payloads';
 
 interface Ports {
   readonly blobs: Blobs;
@@ -31,6 +31,9 @@ function figuresOf<T>(schema: z.ZodType<T>, value: unknown): T {
   const { path, message } = parsed.error.issues[0];
   throw new AppError('BAD_NUMBER', `This came out with a figure that cannot be (${path.join('.')}: ${message}), so nothing was stored; check midpoint, scale and meshes.`); // prettier-ignore
 }
+
+/** Of the jobs that end with a new light mesh. */
+const LOW_PAYLOADS = { low: lowPayload, unwrap: unwrapPayload, mend: mendPayload };
 
 /** A zip of maps and meshes; larger ones belong into several deliveries. */
 const MAX_ZIP_BYTES = 64 * 1024 ** 3;
@@ -74,7 +77,7 @@ export class JobResults {
       }
       case 'low': {
         const { mesh, ...level } = result.level;
-        const { partId } = (row.kind === 'unwrap' ? unwrapPayload : lowPayload).parse(row.payload);
+        const { partId } = LOW_PAYLOADS[row.kind as keyof typeof LOW_PAYLOADS].parse(row.payload);
         const low = { ...level, meshHash: await blobs.put(mesh, transaction) };
         const rungs = [];
         for (const rung of result.rungs) rungs.push(await blobs.put(rung, transaction));

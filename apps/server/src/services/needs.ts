@@ -6,7 +6,16 @@ import type { JobRow } from '../db/models';
 import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Spans } from '../repositories/spans';
-import { deliveryPayload, extractPayload, importPayload, lowPayload, proofPayload, studyPayload, unwrapPayload } from './payloads';
+import {
+  deliveryPayload,
+  extractPayload,
+  importPayload,
+  lowPayload,
+  mendPayload,
+  proofPayload,
+  studyPayload,
+  unwrapPayload,
+} from './payloads';
 
 interface Ports {
   readonly blobs: Blobs;
@@ -39,6 +48,8 @@ export class Needs {
         return this.reading([lowPayload.parse(row.payload).hash]);
       case 'unwrap':
         return this.unwrapping(unwrapPayload.parse(row.payload).partId);
+      case 'mend':
+        return this.unwrapping(mendPayload.parse(row.payload).partId);
       case 'extract': {
         const { settings, sculptFaces } = await this.ports.spans.pass(extractPayload.parse(row.payload).spanIds);
         this.measuringOf(sculptFaces, settings);

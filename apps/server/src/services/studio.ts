@@ -8,11 +8,24 @@ import type {
   LowAgain,
   MeasureRequest,
   ProveRequest,
+  MendRequest,
   UnwrapRequest,
 } from '@estampe/contracts';
-import { extractSettingsSchema, KIND_WORDS, settingsOfKind, titleOf } from '@estampe/contracts';
-import { axisLetters, displaces, hasAxes, heeds, holdsDirections, LEGAL_DEPTHS, MAP_KINDS, parseAxes, problemOf } from '@estampe/core';
-import { deliveryName } from '@estampe/delivery';
+import { extractSettingsSchema, KIND_WORDS, plainName, settingsOfKind, titleOf } from '@estampe/contracts';
+import {
+  axisLetters,
+  displaces,
+  hasAxes,
+  heeds,
+  holdsDirections,
+  LEGAL_DEPTHS,
+  MAP_KINDS,
+  MENDS,
+  parseAxes,
+  problemOf,
+  unpackMesh,
+} from '@estampe/core';
+import { deliveryName, layoutImages } from '@estampe/delivery';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
 import type { Assets } from '../repositories/assets';
@@ -95,8 +108,36 @@ export class Studio {
     return toJobInfo(job);
   }
 
+  /** Mends the light mesh of a part. What changes its points or polygons would leave the levels of a stack behind.
+   *  @throws AppError CONFLICT */
+  async mend(assetId: string, partId: string | null, request: MendRequest): Promise<JobInfo> {
+    const asset = await this.repositories.assets.detail(assetId, partId);
+    if (asset.stackKind === 'stack' && MENDS[request.mend].changesSurface)
+      throw new AppError(
+        'CONFLICT',
+        'The levels of this stack are refined from the light mesh as it is; mend it where it was made, and bring the stack in anew.',
+      );
+    await this.needs.unwrapping(asset.part.id);
+    const job = await this.repositories.jobs.create(
+      { kind: 'mend', title: `Mend ${titleOf(asset)}`, assetId },
+      { ...request, partId: asset.part.id },
+    );
+    await this.press.enqueue(job);
+    return toJobInfo(job);
+  }
+
   async goToState(partId: string, place: number): Promise<void> {
     this.events.send({ type: 'asset', assetId: await this.repositories.assets.goToState(partId, place) });
+  }
+
+  /** A tile's islands as a picture for painters. @throws AppError NOT_FOUND */
+  async layoutImage(partId: string, tile: number, size: number): Promise<{ readonly name: string; readonly png: Uint8Array }> {
+    const { assets, blobs, spans } = this.repositories;
+    const asset = await assets.ofPart(partId);
+    const mesh = unpackMesh(await blobs.readShared(await spans.levelMeshHash(partId, 0)));
+    const [image] = asset.tiles.includes(tile) ? await layoutImages(mesh, size, tile) : [];
+    if (image === undefined) throw new AppError('NOT_FOUND', `The light mesh has no islands in tile ${tile}.`);
+    return { name: `${plainName(titleOf(asset))}-layout-${tile}.png`, png: image.png };
   }
 
   private async requireUpload({ hash, name }: { readonly hash: string; readonly name: string }): Promise<void> {

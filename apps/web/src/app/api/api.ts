@@ -15,6 +15,7 @@ import type {
   Manifest,
   MeasureRecipe,
   MeasureRequest,
+  MendRequest,
   ParamsOf,
   PRIORITIES,
   ProveRequest,
@@ -105,6 +106,9 @@ export class Api {
   }
   unwrap(id: string, part: string, body: UnwrapRequest): Observable<JobInfo> {
     return this.ask(ROUTES.unwrap, { params: { id }, query: { part }, body });
+  }
+  mend(id: string, part: string, body: MendRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.mend, { params: { id }, query: { part }, body });
   }
   goToState(id: string, place: number): Observable<unknown> {
     return this.ask(ROUTES.goToState, { params: { id }, body: { place } });

@@ -1,6 +1,7 @@
 import { inject, Injectable } from '@angular/core';
+import type { MendRequest } from '@estampe/contracts';
 import { addressOf, ROUTES } from '@estampe/contracts';
-import type { DrawnMesh, MeshRequest } from '../workers/mesh-messages';
+import type { DrawnMesh, MendOutcome, MeshRequest } from '../workers/mesh-messages';
 import { WorkerCalls } from '../workers/worker-calls';
 import { MESH_WORKER } from '../workers/worker-tokens';
 
@@ -29,6 +30,12 @@ export class MeshStore {
       errorsUrl: addressOf(ROUTES.blob, { hash: errorsHash }),
       use: 'plain',
     });
+  }
+
+  /** What a mend would do to a light mesh. */
+  async tryMend(meshId: string, { mend, amount }: MendRequest): Promise<MendOutcome> {
+    const url = addressOf(ROUTES.meshData, { id: meshId });
+    return (await this.calls.ask<{ outcome: MendOutcome }>({ url, mend, amount })).outcome;
   }
 
   private get(request: Omit<MeshRequest, 'id'>): Promise<DrawnMesh> {

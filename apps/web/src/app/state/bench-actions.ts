@@ -1,4 +1,13 @@
-import type { DeliverRequest, EncodingSettings, JobInfo, MeasureRequest, ProveRequest, SpanInfo, UnwrapRequest } from '@estampe/contracts';
+import type {
+  DeliverRequest,
+  EncodingSettings,
+  JobInfo,
+  MeasureRequest,
+  MendRequest,
+  ProveRequest,
+  SpanInfo,
+  UnwrapRequest,
+} from '@estampe/contracts';
 import { createActionGroup, emptyProps, props } from '@ngrx/store';
 import type { ProofDraft } from './proof-draft';
 
@@ -47,7 +56,10 @@ export const DeliverCard = createActionGroup({
 });
 export const SculptCard = createActionGroup({
   source: 'Sculpt Card',
-  events: { 'Low Brought In': props<{ assetId: string; partId: string; hash: string; name: string }>() },
+  events: {
+    'Low Brought In': props<{ assetId: string; partId: string; hash: string; name: string }>(),
+    'Mend Pressed': props<{ assetId: string; partId: string; request: MendRequest }>(),
+  },
 });
 export const SheetCard = createActionGroup({
   source: 'Sheet Card',

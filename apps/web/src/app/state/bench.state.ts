@@ -37,6 +37,7 @@ export const startJob = createEffect(
         ProofCard.studyPressed,
         DeliverCard.deliverPressed,
         SculptCard.lowBroughtIn,
+        SculptCard.mendPressed,
         SheetCard.unwrapPressed,
       ),
       concatMap((action) =>
@@ -54,6 +55,7 @@ type Started = ReturnType<
   | typeof ProofCard.studyPressed
   | typeof DeliverCard.deliverPressed
   | typeof SculptCard.lowBroughtIn
+  | typeof SculptCard.mendPressed
   | typeof SheetCard.unwrapPressed
 >;
 function request(api: Api, action: Started): Observable<JobInfo> {
@@ -68,6 +70,8 @@ function request(api: Api, action: Started): Observable<JobInfo> {
       return api.deliver(action.assetId, action.partId, action.request);
     case '[Sculpt Card] Low Brought In':
       return api.bringLowAgain(action.assetId, action.partId, { hash: action.hash, name: action.name });
+    case '[Sculpt Card] Mend Pressed':
+      return api.mend(action.assetId, action.partId, action.request);
     case '[Sheet Card] Unwrap Pressed':
       return api.unwrap(action.assetId, action.partId, action.request);
   }

@@ -1,3 +1,5 @@
+import type { MendName } from '@estampe/core';
+
 /** A mesh ready to be drawn. */
 export interface DrawnMesh {
   readonly positions: Float32Array; // 3 P
@@ -24,4 +26,17 @@ export interface MeshRequest {
   readonly errorsUrl: string | null;
   readonly use: MeshUse;
 }
+/** What a mend would do to a light mesh; nothing is kept. */
+export interface MendTrial {
+  readonly id: number;
+  readonly url: string;
+  readonly mend: MendName;
+  readonly amount: number | null;
+}
+export interface MendOutcome {
+  readonly count: number;
+  readonly points: readonly [before: number, after: number];
+  readonly faces: readonly [before: number, after: number];
+}
+export type MendReply = { readonly id: number; readonly outcome: MendOutcome } | { readonly id: number; readonly message: string };
 export type MeshReply = { readonly id: number; readonly mesh: DrawnMesh } | { readonly id: number; readonly message: string };

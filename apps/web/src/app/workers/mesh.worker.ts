@@ -1,6 +1,18 @@
 import type { PolyMesh } from '@estampe/core';
-import { crackAtSeams, faceTiles, hasCompleteUvs, requireUvs, triangleVerts, triangulate, unpackMesh, vertexNormals } from '@estampe/core';
-import type { DrawnMesh, MeshReply, MeshRequest } from './mesh-messages';
+import {
+  crackAtSeams,
+  faceCount,
+  faceTiles,
+  hasCompleteUvs,
+  MENDS,
+  pointCount,
+  requireUvs,
+  triangleVerts,
+  triangulate,
+  unpackMesh,
+  vertexNormals,
+} from '@estampe/core';
+import type { DrawnMesh, MendOutcome, MendReply, MendTrial, MeshReply, MeshRequest } from './mesh-messages';
 
 async function bytesOf(url: string): Promise<Uint8Array> {
   const response = await fetch(url);
@@ -62,10 +74,22 @@ async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
   };
 }
 
-addEventListener('message', ({ data }: MessageEvent<MeshRequest>) => {
+async function tryMend({ url, mend, amount }: MendTrial): Promise<MendOutcome> {
+  const before = unpackMesh(await bytesOf(url));
+  const { mesh: after, count } = MENDS[mend].apply(before, amount);
+  return { count, points: [pointCount(before), pointCount(after)], faces: [faceCount(before), faceCount(after)] };
+}
+
+addEventListener('message', ({ data }: MessageEvent<MeshRequest | MendTrial>) => {
+  const refused = (error: unknown): void =>
+    postMessage({ id: data.id, message: error instanceof Error ? error.message : String(error) } satisfies MeshReply);
+  if ('mend' in data) {
+    tryMend(data).then((outcome) => postMessage({ id: data.id, outcome } satisfies MendReply), refused);
+    return;
+  }
   load(data).then(
     (mesh) =>
       postMessage({ id: data.id, mesh } satisfies MeshReply, { transfer: [mesh.positions.buffer, mesh.normals.buffer, mesh.index.buffer] }),
-    (error: unknown) => postMessage({ id: data.id, message: error instanceof Error ? error.message : String(error) } satisfies MeshReply),
+    refused,
   );
 });

@@ -3,14 +3,18 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatExpansionModule } from '@angular/material/expansion';
 import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
-import type { AssetDetail, FindingInfo, JobInfo, Uploaded } from '@estampe/contracts';
+import type { AssetDetail, FindingInfo, JobInfo, MendRequest, Uploaded } from '@estampe/contracts';
 import { titleOf } from '@estampe/contracts';
+import type { MendName } from '@estampe/core';
+import { MEND_NAMES, MENDS } from '@estampe/core';
 import type { FigureRow } from '../../shared/figures';
 import { Figures } from '../../shared/figures';
 import { count, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { BringInPanel } from '../../shared/bring-in-panel';
+import { StateButtons } from '../../shared/state-buttons';
 import { LowAgain } from './low-again';
+import { MendOffer } from './mend-offer';
 
 const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warning: 'look at it', note: 'good to know' };
 
@@ -18,9 +22,23 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
 @Component({
   selector: 'est-sculpt-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [BringInPanel, Figures, JobProgress, LowAgain, MatButtonModule, MatExpansionModule, MatIconModule, MatTooltipModule],
+  imports: [
+    BringInPanel,
+    Figures,
+    JobProgress,
+    LowAgain,
+    MatButtonModule,
+    MatExpansionModule,
+    MatIconModule,
+    MatTooltipModule,
+    MendOffer,
+    StateButtons,
+  ],
   template: `
-    <h2>{{ title() }}</h2>
+    <div class="head">
+      <h2>{{ title() }}</h2>
+      <est-state-buttons [part]="part()" (went)="went.emit($event)" />
+    </div>
     <p class="muted">{{ kind() }}</p>
     <est-figures [head]="['level', 'points', 'faces', 'adds (' + asset().unit + ')']" [rows]="levels()" />
     <est-figures [rows]="about()" />
@@ -49,9 +67,15 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
             <span class="num" role="status">{{ placeOf(f) }}</span>
           </span>
         }
+        @if (mendOf(f); as name) {
+          <est-mend-offer [name]="name" [meshId]="light()" [unit]="asset().unit" (mended)="mended.emit($event)" />
+        }
       </div>
     } @empty {
       <p class="note">Nothing to mend: UVs in their tiles without overlap, no holes, no doubled points, no stretched islands.</p>
+    }
+    @if (mending(); as j) {
+      <est-job-progress [job]="j" label="Mending" (stopped)="cancelJob.emit($event)" />
     }
     @if (at() !== null) {
       <p class="actions"><button matButton="outlined" type="button" (click)="none()">Lights out</button></p>
@@ -82,6 +106,17 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     </p>
   `,
   styles: `
+    .head {
+      display: flex;
+      align-items: center;
+    }
+    .head h2 {
+      flex: 1;
+    }
+    est-mend-offer {
+      display: block;
+      margin-top: 6px;
+    }
     p {
       margin: 4px 0 12px;
     }
@@ -102,6 +137,9 @@ export class SculptCard {
   /** Faces of the light mesh to light and fly to; none to put the lights out. */
   readonly lit = output<readonly number[]>();
   readonly lowAgain = output<Uploaded>();
+  readonly mended = output<MendRequest>();
+  /** A state of the light mesh to go to. */
+  readonly went = output<number>();
   readonly cancelJob = output<string>();
   protected readonly title = computed(() => titleOf(this.asset()));
   protected readonly partNames = computed(() =>
@@ -113,8 +151,14 @@ export class SculptCard {
   readonly next = output();
   /** The finding that is lit, and which of its faces; null for all of them. */
   protected readonly at = signal<{ readonly code: string; readonly index: number | null } | null>(null);
-  private readonly mine = (j: JobInfo): boolean => j.kind === 'low' && j.partId === this.asset().part.id;
-  protected readonly job = computed(() => activeJob(this.jobs(), this.mine));
+  protected readonly part = computed(() => {
+    const { parts, part } = this.asset();
+    return parts.find(({ id }) => id === part.id) ?? parts[0];
+  });
+  protected readonly light = computed(() => this.asset().levelList[0].meshId);
+  private readonly mine = (j: JobInfo): boolean => (j.kind === 'low' || j.kind === 'mend') && j.partId === this.asset().part.id;
+  protected readonly job = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'low'));
+  protected readonly mending = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'mend'));
   protected readonly failed = computed(() => failureOf(this.jobs(), this.mine));
   protected readonly kind = computed(() =>
     this.asset().stackKind === 'stack'
@@ -135,6 +179,11 @@ export class SculptCard {
     event.preventDefault();
     const files = [...(event.dataTransfer?.files ?? [])];
     if (files.length > 0) this.droppedPart.set(files);
+  }
+  /** The mend of a finding. What changes points or polygons would leave the levels of a stack behind. */
+  protected mendOf({ code }: FindingInfo): MendName | null {
+    const stack = this.asset().stackKind === 'stack';
+    return MEND_NAMES.find((name) => MENDS[name].finding === code && !(stack && MENDS[name].changesSurface)) ?? null;
   }
   protected words(severity: string): string {
     return WORDS[severity];

@@ -1,9 +1,9 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
-import type { AssetDetail, Uploaded } from '@estampe/contracts';
+import type { AssetDetail, MendRequest, Uploaded } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
 import { assetsFeature } from '../../state/assets.state';
-import { SculptCard as Actions } from '../../state/bench-actions';
+import { SculptCard as Actions, SheetCard as SheetActions } from '../../state/bench-actions';
 import { pressFeature } from '../../state/press.state';
 import { SculptCard } from './sculpt-card';
 
@@ -18,6 +18,8 @@ import { SculptCard } from './sculpt-card';
         [asset]="a"
         [jobs]="jobs()"
         (lit)="bench.lightFaces($event)"
+        (mended)="mend(a, $event)"
+        (went)="goTo(a, $event)"
         (lowAgain)="lowAgain(a, $event)"
         (cancelJob)="bench.cancelJob($event)"
         (next)="bench.go(a.tiles.length === 0 ? 'sheet' : 'maps')"
@@ -31,6 +33,12 @@ export class SculptStep {
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
   protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
 
+  protected mend(asset: AssetDetail, request: MendRequest): void {
+    this.store.dispatch(Actions.mendPressed({ assetId: asset.id, partId: asset.part.id, request }));
+  }
+  protected goTo(asset: AssetDetail, place: number): void {
+    this.store.dispatch(SheetActions.stateChosen({ partId: asset.part.id, place }));
+  }
   protected lowAgain(asset: AssetDetail, { hash, name }: Uploaded): void {
     this.store.dispatch(Actions.lowBroughtIn({ assetId: asset.id, partId: asset.part.id, hash, name }));
   }

@@ -1,10 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
-import { MatIconModule } from '@angular/material/icon';
 import { MatListModule } from '@angular/material/list';
-import { MatTooltipModule } from '@angular/material/tooltip';
 import type { AssetDetail, JobInfo, UnwrapRequest } from '@estampe/contracts';
-import { unwrapSchema } from '@estampe/contracts';
+import { addressOf, MOST_LAYOUT_SIDE, ROUTES, unwrapSchema } from '@estampe/contracts';
 import type { FigureRow } from '../../shared/figures';
 import { Figures } from '../../shared/figures';
 import { count, percent, significant } from '../../shared/format';
@@ -12,7 +10,7 @@ import { ChoiceField, choicesOf } from '../../shared/forms/choice-field';
 import { NumberField } from '../../shared/forms/number-field';
 import { follow, formOf } from '../../shared/forms/zod-form';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
-import { stateAfter, stateBefore } from '../../state/low-states';
+import { StateButtons } from '../../shared/state-buttons';
 
 const SIZES = [1024, 2048, 4096, 8192].map((value) => ({ value, label: `${value} x ${value}` }));
 const SEAMS = choicesOf({ auto: 'few, in hollows and out of sight', groups: 'at the borders of groups' });
@@ -23,30 +21,11 @@ const MUCH_STRETCH = 1.2;
 @Component({
   selector: 'est-sheet-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ChoiceField, Figures, JobProgress, MatButtonModule, MatIconModule, MatListModule, MatTooltipModule, NumberField],
+  imports: [ChoiceField, Figures, JobProgress, MatButtonModule, MatListModule, NumberField, StateButtons],
   template: `
     <div class="head">
       <h2>UVs of the light mesh</h2>
-      <button
-        matIconButton
-        type="button"
-        aria-label="Undo"
-        [matTooltip]="undoWords()"
-        [disabled]="before() === null"
-        (click)="goTo(before())"
-      >
-        <mat-icon svgIcon="undo" />
-      </button>
-      <button
-        matIconButton
-        type="button"
-        aria-label="Redo"
-        [matTooltip]="redoWords()"
-        [disabled]="after() === null"
-        (click)="goTo(after())"
-      >
-        <mat-icon svgIcon="redo" />
-      </button>
+      <est-state-buttons [part]="part()" (went)="goTo($event)" />
     </div>
     @if (rows(); as figures) {
       <est-figures [rows]="figures" label="UVs" />
@@ -54,6 +33,9 @@ const MUCH_STRETCH = 1.2;
       <p class="note bad">The light mesh has no UVs, and maps need them. Unwrap it here; no polygon is cut and no point moves.</p>
     } @else {
       <p class="note">Nobody has measured these UVs yet; bring the light mesh in again, or unwrap it.</p>
+    }
+    @for (image of layouts(); track image.tile) {
+      <a matButton="outlined" class="layout" [href]="image.url" download>Layout image{{ layouts().length > 1 ? ' ' + image.tile : '' }}</a>
     }
     <h3>Unwrap</h3>
     <p class="muted">Makes new islands, laid flat with little stretch and packed. Levels keep their detail and follow.</p>
@@ -129,24 +111,21 @@ export class SheetCard {
   readonly next = output();
 
   protected readonly sizes = SIZES;
+  /** Pictures of the islands for painters, one a tile. */
+  protected readonly layouts = computed(() =>
+    this.asset().tiles.map((tile) => {
+      const size = Math.min(this.settings().size, MOST_LAYOUT_SIDE);
+      return { tile, url: addressOf(ROUTES.layoutImage, { id: this.asset().part.id }, { tile: String(tile), size: String(size) }) };
+    }),
+  );
   protected readonly form = formOf(unwrapSchema, unwrapSchema.parse({}));
-  private readonly part = computed(() => {
+  protected readonly part = computed(() => {
     const { parts, part } = this.asset();
     return parts.find(({ id }) => id === part.id) ?? parts[0];
   });
   protected readonly seams = SEAMS;
   protected readonly states = computed(() => this.part().states);
   protected readonly place = computed(() => this.part().statePlace);
-  protected readonly before = computed(() => stateBefore(this.part())?.place ?? null);
-  protected readonly after = computed(() => stateAfter(this.part())?.place ?? null);
-  protected readonly undoWords = computed(() => {
-    const now = this.states().find(({ place }) => place === this.place());
-    return this.before() === null || now === undefined ? 'nothing to undo' : `undo: ${now.title} (Ctrl Z)`;
-  });
-  protected readonly redoWords = computed(() => {
-    const after = stateAfter(this.part());
-    return after === null ? 'nothing to redo' : `redo: ${after.title} (Ctrl Shift Z)`;
-  });
   protected readonly maps = computed(() => {
     const n = this.asset().spans.length;
     return n === 1 ? 'The map' : `The ${n} maps`;
@@ -177,7 +156,7 @@ export class SheetCard {
     follow(this.form, this.settings, (change) => this.edited.emit(change));
   }
 
-  protected goTo(place: number | null): void {
-    if (place !== null && place !== this.place()) this.went.emit(place);
+  protected goTo(place: number): void {
+    if (place !== this.place()) this.went.emit(place);
   }
 }
