@@ -21,7 +21,7 @@ const once = <T>(make: () => Promise<T>): (() => Promise<T>) => {
 };
 const font = once(async (): Promise<Font> => {
   const bytes = await readFile(resolve(FONT));
-  return parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer);
+  return parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength));
 });
 const renderer = once(async () => initWasm(await readFile(resolve('@resvg/resvg-wasm/index_bg.wasm'))));
 

@@ -32,10 +32,11 @@ const TRIES: readonly JoinOptions[] = [
   { share: 0.1, stretchMatters: 8, scrap: 0.01 },
 ];
 const TRY_ALL = 3;
-/** Beyond this many faces the first way that packs well is taken: each costs minutes. */
+/** Beyond this many faces the first way that packs well is taken, and what fails once is not tried again: each try costs seconds. */
 const MANY_FACES = 6000;
 /** Seams that are opened once more at the end, at most. */
 const MOST_LOOKS = 16;
+const FEW_LOOKS = 4;
 /** On a stand-in. */
 const BEGINNING: JoinOptions = { share: 0.12, stretchMatters: 8, scrap: 0.02 };
 
@@ -101,16 +102,17 @@ function partAndJoin(cut: Cut, limits: IslandLimits, packing: PackOptions | null
   }
   // one island that is odd in shape leaves the rest of its tile empty: short seams against the tile's use
   const pieces = seam.slice();
+  const many = cut.chartOf.length > MANY_FACES;
   let best = { use: 0, score: Infinity, seam: pieces };
   for (const [n, way] of TRIES.entries()) {
-    if (n >= (cut.chartOf.length > MANY_FACES ? 1 : TRY_ALL) && best.use >= WELL_PACKED) break;
+    if (n >= (many ? 1 : TRY_ALL) && best.use >= WELL_PACKED) break;
     const share = subProgress(control, n / TRIES.length, (n + 1) / TRIES.length);
     share?.onProgress?.(0, 'placing seams');
     seam.set(pieces);
     renumber(cut);
-    joinCharts(cut, limits, trials, way, share);
+    joinCharts(cut, limits, trials, { ...way, patient: !many }, share);
     straightenSeams(cut, limits, share);
-    joinCharts(cut, limits, trials, way, share);
+    joinCharts(cut, limits, trials, { ...way, patient: !many }, share);
     const whole = seamCostOf(cut);
     if (scoreOf(whole, WELL_PACKED) >= best.score) continue;
     const use = packedUse(laidIslands(cut, TRIAL), packing, share);
@@ -131,7 +133,7 @@ function joinWhilePacked(cut: Cut, limits: IslandLimits, packing: PackOptions, s
   const { graph, seam, cost } = cut;
   const worth = ({ edges }: Chain): number => edges.reduce((sum, e) => sum + cost[e], 0);
   const looked = new Set<string>();
-  for (let best = score, looks = 0; looks < MOST_LOOKS;) {
+  for (let best = score, looks = 0; looks < (cut.chartOf.length > MANY_FACES ? FEW_LOOKS : MOST_LOOKS);) {
     const chain = seamChains(cut)
       .sort((a, b) => worth(b) - worth(a))
       .find(({ edges }) => !looked.has(edges.join(' ')) && looked.add(edges.join(' ')) !== undefined);

@@ -12,6 +12,8 @@ export interface JoinOptions {
   readonly share: number;
   /** And the share of scraps, which it takes up even where it then grows beyond that. */
   readonly scrap: number;
+  /** Whether an island that would cover a place twice, or too little of its hull, is tried again once it has grown; that takes its time. */
+  readonly patient?: boolean;
 }
 
 /** A seam is opened without looking at those that cost less than this over its gain: looking is what takes time. */
@@ -23,7 +25,7 @@ export function joinCharts(
   cut: Cut,
   limits: IslandLimits,
   trials: Trials,
-  { stretchMatters, share, scrap }: JoinOptions,
+  { stretchMatters, share, scrap, patient = true }: JoinOptions,
   control?: RunControl,
 ): void {
   const { graph, cost, seam } = cut;
@@ -44,7 +46,7 @@ export function joinCharts(
     if (tooLarge(charts)) return 0;
     const opened = new Set(edges);
     const flat = trials.layFlat(graph, facesOf(cut, charts), (e) => seam[e] === 1 && !opened.has(e), limits);
-    if (flat === 'beyond') for (const e of edges) hopeless[e] = 1;
+    if (flat === 'beyond' || (flat === 'spread' && !patient)) for (const e of edges) hopeless[e] = 1;
     return typeof flat === 'number' ? worth(chain) / (1 + stretchMatters * (flat - 1)) : 0;
   };
   for (;;) {

@@ -53,7 +53,7 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl, margin: Partial<
       ? facesWhere(mesh, (f) => mesh.faceVerts.subarray(mesh.faceOffsets[f], mesh.faceOffsets[f + 1]).some((v) => doubled[v] === 1))
       : [],
     (n) =>
-      `${many(n, 'point')} lying on another (within ${DOUBLED_SHARE * 100} % of the diagonal); the surface is open between them, so weld them.`,
+      `${many(n, 'point')} lying on another (within ${Number((100 * DOUBLED_SHARE).toPrecision(3))} % of the diagonal); the surface is open between them, so weld them.`,
     doubled.reduce((sum, d) => sum + d, 0),
   );
   add(

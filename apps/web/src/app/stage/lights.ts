@@ -12,6 +12,8 @@ const OCHRE = new Color('#e0a33a');
 export class Lights {
   readonly group = new Group();
   private readonly faces: Mesh;
+  /** The same, faintly, through what stands before them. */
+  private readonly behind: Mesh;
   private readonly ring: Sprite;
 
   constructor() {
@@ -21,11 +23,17 @@ export class Lights {
     this.faces = new Mesh(new BufferGeometry(), lit);
     this.faces.frustumCulled = false;
     this.faces.visible = false;
+    this.behind = new Mesh(
+      this.faces.geometry,
+      new MeshBasicMaterial({ color: OCHRE, side: DoubleSide, transparent: true, opacity: 0.3, depthTest: false }),
+    );
+    this.behind.frustumCulled = false;
+    this.behind.visible = false;
     this.ring = new Sprite(new SpriteMaterial({ map: ringPicture(), depthTest: false, sizeAttenuation: false }));
     this.ring.scale.setScalar(0.045);
     this.ring.visible = false;
     this.ring.renderOrder = 2;
-    this.group.add(this.faces, this.ring);
+    this.group.add(this.faces, this.ring, this.behind);
   }
 
   /** Lights faces of a mesh. @returns their middle, mean normal and radius; null when there are none */
@@ -34,13 +42,13 @@ export class Lights {
     const corners: number[] = [];
     if (faces !== null)
       for (let t = 0; t < faces.length; t++) if (chosen.has(faces[t])) corners.push(index[3 * t], index[3 * t + 1], index[3 * t + 2]);
-    this.faces.visible = corners.length > 0;
+    this.faces.visible = this.behind.visible = corners.length > 0;
     if (corners.length === 0) return null;
     const geometry = new BufferGeometry();
     geometry.setAttribute('position', new BufferAttribute(positions, 3));
     geometry.setIndex(corners);
     this.faces.geometry.dispose();
-    this.faces.geometry = geometry;
+    this.faces.geometry = this.behind.geometry = geometry;
     return around(positions, corners);
   }
 
@@ -51,13 +59,13 @@ export class Lights {
   }
 
   clear(): void {
-    this.faces.visible = false;
+    this.faces.visible = this.behind.visible = false;
     this.ring.visible = false;
   }
 
   dispose(): void {
     this.faces.geometry.dispose();
-    (this.faces.material as MeshBasicMaterial).dispose();
+    for (const { material } of [this.faces, this.behind]) (material as MeshBasicMaterial).dispose();
     this.ring.material.map?.dispose();
     this.ring.material.dispose();
   }

@@ -44,7 +44,7 @@ export const STEPS = {
     mark: ({ asset }) => (asset?.findings.some((f) => f.severity === 'error') ? needs('needs mending: see the findings') : ready),
     card: SculptStep,
     pane: null,
-    footer: gauge,
+    footer: null,
   },
   sheet: {
     label: 'Sheet',
