@@ -55,6 +55,8 @@ export type { UvFigures } from './unwrap/uv-figures';
 export { sculptFarFinding } from './extract/sculpt-far';
 export type { MeshCheck } from './uv/check-mesh';
 export { faceTiles, tileOrigin, tilesInUse } from './uv/tiles';
+export { uvLayers } from './uv/uv-layers';
+export type { UvLayers } from './uv/uv-layers';
 export { uvRegions } from './uv/regions';
 export type { UvRegion } from './uv/regions';
 export type { Section } from './mesh/poly-mesh';

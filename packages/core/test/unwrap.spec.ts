@@ -1,5 +1,5 @@
 import type { PolyMesh } from '../src';
-import { CancelledError, polyMesh, unwrap, uvFigures } from '../src';
+import { CancelledError, polyMesh, unwrap, uvFigures, uvLayers } from '../src';
 import { faceGraph } from '../src/unwrap/face-graph';
 import { cutChart } from '../src/unwrap/chart';
 import { FINAL, flatten } from '../src/unwrap/flatten';
@@ -72,6 +72,21 @@ function expectSound(before: PolyMesh, after: PolyMesh): void {
   expect(figures.overlap).toBe(0);
   expect([...(after.uvs ?? [])].every((x) => x >= 0)).toBe(true);
 }
+
+describe('colours for UVs', () => {
+  it('say how long texels are and how many there are, as powers of two', () => {
+    // two unit squares; the left one has UVs twice as long as wide, the right one as much in both directions
+    const mesh = meshOf(
+      [[0, 0, 0], [1, 0, 0], [2, 0, 0], [0, 1, 0], [1, 1, 0], [2, 1, 0]], [[0, 1, 4, 3], [1, 2, 5, 4]],
+      [[0, 0], [0.2, 0], [0.2, 0.1], [0, 0.1], [0.5, 0], [0.7, 0], [0.7, 0.2], [0.5, 0.2]],
+    ); // prettier-ignore
+    const { stretch, density } = uvLayers(mesh);
+    expect([...stretch].map((x) => Number(x.toFixed(5)))).toEqual([1, 0]);
+    // areas of 0.02 and 0.04 where the mean is 0.03
+    expect(density[0]).toBeCloseTo(Math.log2(2 / 3) / 2, 5);
+    expect(density[1]).toBeCloseTo(Math.log2(4 / 3) / 2, 5);
+  });
+});
 
 describe('laying flat', () => {
   const laid = (mesh: PolyMesh) => {

@@ -131,6 +131,31 @@ export function drawUvLines(context: CanvasRenderingContext2D, lines: Float32Arr
   context.stroke();
 }
 
+/** Fills every face with a colour of its own. */
+export function paintUvFaces(
+  context: CanvasRenderingContext2D,
+  outlines: Outlines,
+  colourOf: (face: number) => readonly [number, number, number],
+  size: number,
+  view: SheetView,
+): void {
+  const F = (outlines.uvLinesOfFaces?.length ?? 1) - 1;
+  // faces of one colour at once: a fill each would take seconds
+  const faces = new Map<string, number[]>();
+  for (let f = 0; f < F; f++) {
+    const colour = `rgb(${colourOf(f)
+      .map((c) => c & ~7)
+      .join(' ')})`;
+    const list = faces.get(colour);
+    if (list === undefined) faces.set(colour, [f]);
+    else list.push(f);
+  }
+  for (const [colour, own] of faces) {
+    context.fillStyle = colour;
+    fillUvFaces(context, outlines, own, size, view);
+  }
+}
+
 /** Fills some faces. */
 export function fillUvFaces(
   context: CanvasRenderingContext2D,

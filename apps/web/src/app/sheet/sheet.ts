@@ -5,10 +5,11 @@ import { MatSelectModule } from '@angular/material/select';
 import { MatSliderModule } from '@angular/material/slider';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
-import type { MapKind } from '@estampe/core';
+import type { MapKind, UvLayers } from '@estampe/core';
 import { channelsOf, holdsDirections, isInteger, MAP_KINDS } from '@estampe/core';
 import { significant } from '../shared/format';
 import { unitOf } from '../shared/kinds';
+import { ShownUvColours, uvColour } from '../shared/uv-colours';
 import { MeshStore } from '../shared/mesh-store';
 import { PieceStore } from '../shared/piece-store';
 import { RakingLight } from '../shared/raking-light';
@@ -19,7 +20,7 @@ import { drawRubbing } from './relief';
 import { SheetNavigation } from './sheet-navigation';
 import type { SheetView } from './sheet-picture';
 import type { Outlines } from './sheet-picture';
-import { drawField, drawGround, drawUvLines, fillUvFaces } from './sheet-picture';
+import { drawField, drawGround, drawUvLines, fillUvFaces, paintUvFaces } from './sheet-picture';
 import { cornerOf, tileAt, viewOf } from './sheet-tiles';
 import { ShownFields } from './shown-fields';
 import { texelWords } from './texel-words';
@@ -207,6 +208,8 @@ export class Sheet implements OnDestroy {
   /** Tiles under way that have no field yet. */
   private readonly rubbings = computed(() => [...this.pieces.of(this.spanId())].filter(([tile]) => !this.shown.has(tile)));
   private readonly outlines = signal<Outlines>(NO_OUTLINES);
+  private readonly layers = signal<UvLayers | null>(null);
+  private readonly colours = inject(ShownUvColours).by;
   private readonly size = signal({ width: 0, height: 0 });
   protected readonly navigation = new SheetNavigation(() => viewOf(this.tiles(), this.texels(), this.size()));
   protected readonly exposure = signal(0);
@@ -272,7 +275,10 @@ export class Sheet implements OnDestroy {
     });
     effect(() => {
       this.meshes.light(this.lowMeshId()).then(
-        (mesh) => this.outlines.set(mesh),
+        (mesh) => {
+          this.outlines.set(mesh);
+          this.layers.set(mesh.uvLayers);
+        },
         () => this.outlines.set(NO_OUTLINES),
       );
     });
@@ -325,6 +331,9 @@ export class Sheet implements OnDestroy {
     const rubbings = this.rubbings();
     for (const [tile, rubbing] of rubbings) drawRubbing(image, rubbing, from(tile), n, light);
     context.putImageData(image, 0, 0);
+    const by = this.colours();
+    const values = by === 'none' ? null : this.layers()?.[by];
+    if (by !== 'none' && values) paintUvFaces(context, this.outlines(), (f) => uvColour(by, values[f]), n, view);
     context.fillStyle = this.room.colour('--ochre');
     fillUvFaces(context, this.outlines(), this.lit(), n, view);
     const drawn = this.shown.loaded().size + this.shown.opened().size + rubbings.length > 0;

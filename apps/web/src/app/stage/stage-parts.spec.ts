@@ -1,5 +1,7 @@
 import { Spherical, Vector3 } from 'three';
+import { uvColour } from '../shared/uv-colours';
 import type { DrawnMesh } from '../workers/mesh-messages';
+import { FacePaint } from './face-paint';
 import { Lights } from './lights';
 import type { Marks } from '../workers/field-messages';
 import type { MarkLayers } from './marks-texture';
@@ -40,6 +42,24 @@ describe('the flight of the camera', () => {
   });
 });
 
+describe('painted faces', () => {
+  it('have a colour each, over the mesh, until the paint is taken off', () => {
+    const paint = new FacePaint();
+    const square = { positions: Float32Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0), index: Uint32Array.of(0, 1, 2, 0, 2, 3), faces: Uint32Array.of(0, 1) } as unknown as DrawnMesh; // prettier-ignore
+    paint.paint(square, (f) => (f === 0 ? [255, 0, 0] : [0, 0, 255]));
+    const { mesh } = paint;
+    expect(mesh.visible).toBe(true);
+    expect([...mesh.geometry.getAttribute('color').array]).toEqual([255, 0, 0, 255, 0, 0, 255, 0, 0, 0, 0, 255, 0, 0, 255, 0, 0, 255]);
+    expect([...mesh.geometry.getAttribute('position').array].slice(9)).toEqual([0, 0, 0, 1, 1, 0, 0, 1, 0]);
+    paint.paint(square, null);
+    expect(mesh.visible).toBe(false);
+  });
+  it('are pale where texels are even, dark where they are four times as long, blue where they are few', () => {
+    expect([0, 2, 9, Infinity].map((x) => uvColour('stretch', x))).toEqual([[251, 248, 242], ...Array<number[]>(3).fill([35, 33, 29])]);
+    expect([-1, -Infinity].map((x) => uvColour('density', x))).toEqual(Array<number[]>(2).fill([31, 78, 107]));
+  });
+});
+
 describe('lit faces', () => {
   // jsdom has no canvas; the ring is then without its picture
   beforeAll(() => jest.spyOn(HTMLCanvasElement.prototype, 'getContext').mockReturnValue(null));
@@ -56,6 +76,7 @@ describe('lit faces', () => {
     tiles: null,
     uvLines: new Float32Array(0),
     uvLinesOfFaces: null,
+    uvLayers: null,
   };
   it('give the place to fly to: their middle, their mean normal, their reach', () => {
     const lights = new Lights();

@@ -4,6 +4,7 @@ import type { LightDirection } from '../shared/raking-light';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { Shading } from './clay-material';
 import { createClayMaterial, LINE_COLOURS, modeOf } from './clay-material';
+import { FacePaint } from './face-paint';
 import { Lights } from './lights';
 import type { MarkLayers } from './marks-texture';
 import { Orbit, poseBetween } from './orbit';
@@ -44,6 +45,7 @@ export class StageRef {
   private readonly object = new Mesh<BufferGeometry>(new BufferGeometry(), this.material);
   readonly orbit = new Orbit();
   readonly lights = new Lights();
+  readonly paint = new FacePaint();
   private flight = 0;
   private content: StageContent = { left: null, right: null, coarse: null, errorRange: 1, spacing: 0, marks: null };
   private wipe = 0.5;
@@ -63,7 +65,7 @@ export class StageRef {
     this.renderer = new WebGLRenderer({ canvas, antialias: window.devicePixelRatio < 2, alpha: true });
     this.renderer.setClearColor(0x000000, 0);
     this.object.frustumCulled = false;
-    this.scene.add(this.object, this.lights.group);
+    this.scene.add(this.object, this.paint.mesh, this.lights.group);
   }
 
   setContent(content: StageContent): void {
@@ -138,6 +140,7 @@ export class StageRef {
     cancelAnimationFrame(this.request);
     cancelAnimationFrame(this.flight);
     this.lights.dispose();
+    this.paint.dispose();
     window.clearTimeout(this.settle);
     for (const geometry of this.owned) geometry.dispose();
     this.material.dispose();

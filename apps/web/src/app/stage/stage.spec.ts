@@ -2,6 +2,7 @@ import { TestBed } from '@angular/core/testing';
 import type { ProofInfo } from '@estampe/contracts';
 import { FieldStore } from '../shared/field-store';
 import { MeshStore } from '../shared/mesh-store';
+import { ShownUvColours } from '../shared/uv-colours';
 import type { Marks } from '../workers/field-messages';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import { Stage } from './stage';
@@ -10,8 +11,8 @@ import type { StageSource } from './stage-view';
 import { errorRangeOf, niceStep, viewsOf } from './stage-view';
 
 /** What the view without Angular is told; the drawing itself is looked at in the browser. */
-const mockTold: { content: StageContent | null; wipe: number; turns: number[][]; moves: number[][]; flights: unknown[][]; disposed: boolean; standIn: (shown: boolean) => void } = {
-  content: null, wipe: 0, turns: [], moves: [], flights: [], disposed: false, standIn: () => undefined,
+const mockTold: { content: StageContent | null; wipe: number; turns: number[][]; moves: number[][]; flights: unknown[][]; disposed: boolean; painted: readonly number[] | null; standIn: (shown: boolean) => void } = {
+  content: null, wipe: 0, turns: [], moves: [], flights: [], disposed: false, painted: null, standIn: () => undefined,
 }; // prettier-ignore
 jest.mock('./stage-ref', () => ({
   StageRef: class {
@@ -27,6 +28,9 @@ jest.mock('./stage-ref', () => ({
       lightFaces: (_mesh: unknown, faces: number[]) => (faces.length === 0 ? null : { position: [1, 2, 3], normal: [0, 0, 1], radius: 4 }),
       point: () => undefined,
       clear: () => undefined,
+    };
+    paint = {
+      paint: (_mesh: unknown, colourOf: ((face: number) => readonly number[]) | null) => (mockTold.painted = colourOf?.(0) ?? null),
     };
     setContent = (content: StageContent) => (mockTold.content = content);
     setWipe = (share: number) => (mockTold.wipe = share);
@@ -48,7 +52,7 @@ beforeAll(() => {
 /** A mesh that comes when it is let. */
 let come: (mesh: DrawnMesh) => void = () => undefined;
 let late = Promise.resolve({} as DrawnMesh);
-const named = (name: string): DrawnMesh => ({ name }) as unknown as DrawnMesh;
+const named = (name: string): DrawnMesh => ({ name, uvLayers: { stretch: [0], density: [1] } }) as unknown as DrawnMesh;
 const meshes = {
   level: (id: string) => (id === 'slow' ? late : id === 'lost' ? Promise.reject(new Error('lost.obj is no longer there; bring it in again.')) : Promise.resolve(named(id))),
   light: (id: string) => Promise.resolve(named(id)),
@@ -187,6 +191,16 @@ describe('the Stage', () => {
     await stage.press('marks');
     expect(stage.sides()).toMatchObject({ left: 'sheeted low', shading: 'marks' });
     expect(stage.text()).toMatch(/missed ?12.*clipped ?3 ?456/);
+  });
+  it('colours the light mesh by its UVs, and nothing else', async () => {
+    const stage = await render();
+    const { by } = TestBed.inject(ShownUvColours);
+    expect(mockTold.painted).toBeNull();
+    by.set('density');
+    await stage.settle();
+    expect([stage.sides().left, mockTold.painted]).toEqual(['low', [168, 58, 42]]); // four times as many texels as the mean
+    await stage.press('sculpt');
+    expect(mockTold.painted).toBeNull();
   });
   it('says which file could not be drawn', async () => {
     expect((await render({ sculptMeshId: 'lost' })).text()).toContain('lost.obj is no longer there; bring it in again.');

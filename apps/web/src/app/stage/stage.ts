@@ -8,6 +8,7 @@ import type { ProofInfo } from '@estampe/contracts';
 import { FieldStore } from '../shared/field-store';
 import { MeshStore } from '../shared/mesh-store';
 import { RakingLight } from '../shared/raking-light';
+import { ShownUvColours, uvColour } from '../shared/uv-colours';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import { LightDial } from './light-dial';
 import type { Place } from './lights';
@@ -198,6 +199,7 @@ export class Stage implements OnDestroy {
   private readonly sheeted = signal<DrawnMesh | null>(null);
   /** What is marked on all tiles together. */
   protected readonly marks = signal<ReturnType<typeof sumOfMarks> | null>(null);
+  private readonly colours = inject(ShownUvColours).by;
   private readonly layers = signal<MarkLayers | null>(null);
   /** Faces of the light mesh that are lit. */
   readonly lit = signal<readonly number[]>([]);
@@ -309,6 +311,20 @@ export class Stage implements OnDestroy {
       const found = this.ref.lights.lightFaces(meshes.low, faces);
       if (found) this.ref.flyTo(found.position, found.normal, Math.max(2.5 * found.radius, 0.06 * this.source().diagonal));
       else this.ref.redraw();
+    });
+    effect(() => {
+      // what is coloured is the light mesh
+      if (this.colours() === 'none') return;
+      this.view.set('light mesh');
+      this.wiping.set(false);
+    });
+    effect(() => {
+      const low = this.loaded()?.low;
+      const by = this.colours();
+      if (!this.ready() || low === undefined || !this.ref) return;
+      const values = by === 'none' || this.shownNow() !== 'light mesh' || this.wiped() || this.flicker() ? null : low.uvLayers?.[by];
+      this.ref.paint.paint(low, by !== 'none' && values ? (f) => uvColour(by, values[f]) : null);
+      this.ref.redraw();
     });
     effect(() => {
       if (this.ready()) this.ref?.setLight(this.light());

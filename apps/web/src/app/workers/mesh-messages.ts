@@ -1,4 +1,4 @@
-import type { MendName } from '@estampe/core';
+import type { MendName, UvLayers } from '@estampe/core';
 
 /** A mesh ready to be drawn. */
 export interface DrawnMesh {
@@ -16,6 +16,8 @@ export interface DrawnMesh {
   readonly uvLines: Float32Array;
   /** Where each face's outline begins among them, uint32[F + 1]; null otherwise. */
   readonly uvLinesOfFaces: Uint32Array | null;
+  /** Stretch and density of a light mesh that has UVs; null otherwise. */
+  readonly uvLayers: UvLayers | null;
 }
 
 /** `light`: with faces and UV outlines; `sheeted`: split along UV seams, so that a map can be laid on it; `plain`: neither. */

@@ -10,6 +10,7 @@ import {
   triangleVerts,
   triangulate,
   unpackMesh,
+  uvLayers,
   vertexNormals,
 } from '@estampe/core';
 import type { DrawnMesh, MendOutcome, MendReply, MendTrial, MeshReply, MeshRequest } from './mesh-messages';
@@ -59,7 +60,7 @@ async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
   const light = use === 'light';
   // without UVs there is nothing to lay on the surface
   if (use === 'sheeted' && hasCompleteUvs(mesh))
-    return { ...sheeted(mesh), errors: null, faces: null, uvLines: new Float32Array(0), uvLinesOfFaces: null };
+    return { ...sheeted(mesh), errors: null, faces: null, uvLines: new Float32Array(0), uvLinesOfFaces: null, uvLayers: null };
   const triangles = triangulate(mesh);
   return {
     positions: mesh.positions,
@@ -71,6 +72,7 @@ async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
     tiles: null,
     uvLines: light ? uvLinesOf(mesh) : new Float32Array(0),
     uvLinesOfFaces: light && mesh.uvs !== null ? mesh.faceOffsets : null,
+    uvLayers: light && hasCompleteUvs(mesh) ? uvLayers(mesh) : null,
   };
 }
 

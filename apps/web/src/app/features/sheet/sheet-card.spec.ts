@@ -26,13 +26,15 @@ async function render(part: Partial<PartInfo>, jobs: JobInfo[] = []) {
   const [asked, went]: [UnwrapRequest[], number[]] = [[], []];
   fixture.componentInstance.unwrap.subscribe((r) => asked.push(r));
   fixture.componentInstance.went.subscribe((place) => went.push(place));
+  const coloured: string[] = [];
+  fixture.componentInstance.coloured.subscribe((by) => coloured.push(by));
   fixture.componentInstance.edited.subscribe((change) =>
     fixture.componentRef.setInput('settings', { ...fixture.componentInstance.settings(), ...change }),
   );
   const loader: HarnessLoader = TestbedHarnessEnvironment.loader(fixture);
   await fixture.whenStable();
   const button = (text: string): Promise<MatButtonHarness> => loader.getHarness(MatButtonHarness.with({ text }));
-  return { host: fixture.nativeElement as HTMLElement, asked, went, loader, button, fixture };
+  return { host: fixture.nativeElement as HTMLElement, asked, went, coloured, loader, button, fixture };
 }
 
 describe('Sheet card', () => {
@@ -58,6 +60,17 @@ describe('Sheet card', () => {
     const { host, button } = await render({ uv: null, tiles: [] });
     expect(host.textContent).toContain('has no UVs, and maps need them. Unwrap it here');
     expect(await (await button('Maps')).isDisabled()).toBe(true);
+  });
+  it('offers colours with their scale, and an image of each tile for painters', async () => {
+    const { host, fixture, coloured } = await render({ uv, tiles: [1001, 1002] });
+    const named = (text: string) => [...host.querySelectorAll('button')].find((b) => b.textContent.trim() === text);
+    named('density')?.click();
+    expect(coloured).toEqual(['density']);
+    fixture.componentRef.setInput('colours', 'density');
+    await fixture.whenStable();
+    expect(host.querySelector('.scale')?.textContent).toBe('1/22 x');
+    const links = [...host.querySelectorAll<HTMLAnchorElement>('a.layout')];
+    expect(links.map((a) => [a.textContent.trim(), a.getAttribute('href')])).toEqual([1001, 1002].map((tile) => [`Layout image ${tile}`, `/api/parts/p1/layout?tile=${tile}&size=2048`])); // prettier-ignore
   });
   it('goes back and forth between states', async () => {
     const states = [{ place: 0, title: 'brought in' }, { place: 1, title: 'unwrapped' }, { place: 2, title: 'unwrapped by groups' }]; // prettier-ignore

@@ -1,6 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
+import { MatButtonToggleModule } from '@angular/material/button-toggle';
 import { MatListModule } from '@angular/material/list';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import type { AssetDetail, JobInfo, UnwrapRequest } from '@estampe/contracts';
 import { addressOf, MOST_LAYOUT_SIDE, ROUTES, unwrapSchema } from '@estampe/contracts';
 import type { FigureRow } from '../../shared/figures';
@@ -10,6 +12,8 @@ import { ChoiceField, choicesOf } from '../../shared/forms/choice-field';
 import { NumberField } from '../../shared/forms/number-field';
 import { follow, formOf } from '../../shared/forms/zod-form';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
+import type { UvColours } from '../../shared/uv-colours';
+import { FULL } from '../../shared/uv-colours';
 import { StateButtons } from '../../shared/state-buttons';
 
 const SIZES = [1024, 2048, 4096, 8192].map((value) => ({ value, label: `${value} x ${value}` }));
@@ -21,7 +25,17 @@ const MUCH_STRETCH = 1.2;
 @Component({
   selector: 'est-sheet-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ChoiceField, Figures, JobProgress, MatButtonModule, MatListModule, NumberField, StateButtons],
+  imports: [
+    ChoiceField,
+    Figures,
+    JobProgress,
+    MatButtonModule,
+    MatButtonToggleModule,
+    MatListModule,
+    MatTooltipModule,
+    NumberField,
+    StateButtons,
+  ],
   template: `
     <div class="head">
       <h2>UVs of the light mesh</h2>
@@ -33,6 +47,23 @@ const MUCH_STRETCH = 1.2;
       <p class="note bad">The light mesh has no UVs, and maps need them. Unwrap it here; no polygon is cut and no point moves.</p>
     } @else {
       <p class="note">Nobody has measured these UVs yet; bring the light mesh in again, or unwrap it.</p>
+    }
+    @if (asset().tiles.length > 0) {
+      <p class="colours">
+        <span>Colours</span>
+        <mat-button-toggle-group aria-label="What the light mesh is coloured by" [value]="colours()" (change)="coloured.emit($event.value)">
+          <mat-button-toggle value="none">none</mat-button-toggle>
+          <mat-button-toggle value="stretch" matTooltip="how many times as long as wide a texel is on the surface"
+            >stretch</mat-button-toggle
+          >
+          <mat-button-toggle value="density" matTooltip="texels for a length of the surface, beside the mean">density</mat-button-toggle>
+        </mat-button-toggle-group>
+      </p>
+      @if (colours() !== 'none') {
+        <p class="scale num" role="img" [attr.aria-label]="scaleWords()">
+          <span>{{ ends().from }}</span><i [class.density]="colours() === 'density'"></i><span>{{ ends().to }}</span>
+        </p>
+      }
     }
     @for (image of layouts(); track image.tile) {
       <a matButton="outlined" class="layout" [href]="image.url" download>Layout image{{ layouts().length > 1 ? ' ' + image.tile : '' }}</a>
@@ -86,6 +117,26 @@ const MUCH_STRETCH = 1.2;
       grid-template-columns: repeat(2, minmax(0, 1fr));
       gap: 4px 12px;
     }
+    .colours {
+      display: flex;
+      align-items: center;
+      gap: 12px;
+      margin-top: 8px;
+    }
+    .scale {
+      display: flex;
+      align-items: center;
+      gap: 8px;
+    }
+    .scale i {
+      flex: 1;
+      height: 10px;
+      border: 1px solid var(--ink);
+      background: linear-gradient(90deg, #fbf8f2, #23211d);
+    }
+    .scale i.density {
+      background: linear-gradient(90deg, #1f4e6b, #fbf8f2, #a83a2a);
+    }
     .wide {
       grid-column: 1 / -1;
     }
@@ -106,9 +157,20 @@ export class SheetCard {
   readonly unwrap = output<UnwrapRequest>();
   /** A state of the light mesh to go to. */
   readonly went = output<number>();
+  readonly colours = input<UvColours>('none');
+  readonly coloured = output<UvColours>();
   readonly cancelJob = output<string>();
   readonly next = output();
 
+  protected readonly ends = computed(() => {
+    const most = 2 ** FULL[this.colours() === 'density' ? 'density' : 'stretch'];
+    return this.colours() === 'density' ? { from: `1/${most}`, to: `${most} x` } : { from: '1', to: `${most} x` };
+  });
+  protected readonly scaleWords = computed(() =>
+    this.colours() === 'density'
+      ? 'from half as many texels as the mean, blue, to twice as many, red'
+      : 'from even, pale, to four times as long as wide, dark',
+  );
   protected readonly sizes = SIZES;
   /** Pictures of the islands for painters, one a tile. */
   protected readonly layouts = computed(() =>

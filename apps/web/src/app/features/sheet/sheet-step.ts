@@ -1,8 +1,9 @@
-import { ChangeDetectionStrategy, Component, effect, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, effect, inject, signal } from '@angular/core';
 import type { AssetDetail, UnwrapRequest } from '@estampe/contracts';
 import { unwrapSchema } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
+import { ShownUvColours } from '../../shared/uv-colours';
 import { remember, remembered } from '../../shared/remembered';
 import { assetsFeature } from '../../state/assets.state';
 import { SheetCard as Actions } from '../../state/bench-actions';
@@ -28,6 +29,8 @@ const KEY = 'estampe.unwrap';
         (unwrap)="unwrap(a, $event)"
         (went)="goTo(a, $event)"
         (cancelJob)="bench.cancelJob($event)"
+        [colours]="colours.by()"
+        (coloured)="colours.by.set($event)"
         (next)="bench.go('maps')"
       />
     }
@@ -35,6 +38,7 @@ const KEY = 'estampe.unwrap';
 })
 export class SheetStep {
   protected readonly bench = inject(Bench);
+  protected readonly colours = inject(ShownUvColours);
   private readonly store = inject(Store);
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
   protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
@@ -42,6 +46,8 @@ export class SheetStep {
   protected readonly settings = signal<UnwrapRequest>(remembered(KEY, unwrapSchema, unwrapSchema.parse({})));
 
   constructor() {
+    // other steps show other things
+    inject(DestroyRef).onDestroy(() => this.colours.by.set('none'));
     effect(() => remember(KEY, this.settings()));
   }
 
