@@ -49,7 +49,7 @@ describe('painted faces', () => {
     paint.paint(square, (f) => (f === 0 ? [255, 0, 0] : [0, 0, 255]));
     const { mesh } = paint;
     expect(mesh.visible).toBe(true);
-    expect([...mesh.geometry.getAttribute('color').array]).toEqual([255, 0, 0, 255, 0, 0, 255, 0, 0, 0, 0, 255, 0, 0, 255, 0, 0, 255]);
+    expect([...mesh.geometry.getAttribute('color').array]).toEqual([1, 0, 0, 1, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 1, 0, 0, 1]);
     expect([...mesh.geometry.getAttribute('position').array].slice(9)).toEqual([0, 0, 0, 1, 1, 0, 0, 1, 0]);
     paint.paint(square, null);
     expect(mesh.visible).toBe(false);
