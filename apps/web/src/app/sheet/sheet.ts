@@ -324,15 +324,17 @@ export class Sheet implements OnDestroy {
       light: this.relief() ? light : null,
     };
     const { blocks } = this.shown;
-    for (const [tile, field] of this.shown.loaded()) drawField(image, field, from(tile), look);
+    const by = this.colours();
+    const values = by === 'none' ? null : this.layers()?.[by];
+    // colours of UVs stand on paper, not on a map
+    const maps = values ? { loaded: [], opened: [] } : { loaded: this.shown.loaded(), opened: this.shown.opened() };
+    for (const [tile, field] of maps.loaded) drawField(image, field, from(tile), look);
     blocks.arrived();
-    for (const [tile, { id, field }] of this.shown.opened())
+    for (const [tile, { id, field }] of maps.opened)
       drawBlocks(image, field, this.kind(), from(tile), look, (level, x, y, wanted) => blocks.block(id, level, x, y, wanted));
     const rubbings = this.rubbings();
     for (const [tile, rubbing] of rubbings) drawRubbing(image, rubbing, from(tile), n, light);
     context.putImageData(image, 0, 0);
-    const by = this.colours();
-    const values = by === 'none' ? null : this.layers()?.[by];
     if (by !== 'none' && values) paintUvFaces(context, this.outlines(), (f) => uvColour(by, values[f]), n, view);
     context.fillStyle = this.room.colour('--ochre');
     fillUvFaces(context, this.outlines(), this.lit(), n, view);
