@@ -94,8 +94,8 @@ const MUCH_STRETCH = 1.2;
       <mat-selection-list [multiple]="false" [hideSingleSelectionIndicator]="true" aria-label="States of the light mesh">
         @for (s of states(); track s.place) {
           <mat-list-option [value]="s.place" [selected]="s.place === place()" (click)="goTo(s.place)"
-            ><span class="num muted">{{ s.place }}</span
-            >&ensp;<span [class.now]="s.place === place()">{{ s.title }}{{ s.place === place() ? ', now' : '' }}</span></mat-list-option
+            ><span class="num muted place">{{ s.place }}</span
+            ><span [class.now]="s.place === place()">{{ s.title }}{{ s.place === place() ? ', now' : '' }}</span></mat-list-option
           >
         }
       </mat-selection-list>
@@ -139,6 +139,9 @@ const MUCH_STRETCH = 1.2;
     }
     .wide {
       grid-column: 1 / -1;
+    }
+    .place {
+      margin-right: 8px;
     }
     .now {
       font-weight: 600;
