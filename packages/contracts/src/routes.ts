@@ -23,10 +23,10 @@ import type { Route } from './route';
 
 const ofPart = z.object({ part: z.uuid('that address is not complete').optional() });
 /** A larger layout image takes the server longer than others should wait. */
-export const MOST_LAYOUT_SIDE = 4096;
+export const MOST_SERVED_LAYOUT = 4096;
 const layoutSchema = z.object({
   tile: z.coerce.number().int().min(1001).max(1999),
-  size: z.coerce.number().int().min(256).max(MOST_LAYOUT_SIDE).default(2048),
+  size: z.coerce.number().int().min(256).max(MOST_SERVED_LAYOUT).default(2048),
 });
 const BYTES = 'application/octet-stream';
 /** A request that puts something on the press, and the task that came of it. */

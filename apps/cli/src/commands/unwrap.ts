@@ -73,20 +73,19 @@ export function unwrap(argv: readonly string[]): Command {
           `${addedSeams} edges were cut beside the seams asked for: closed parts, or parts that would cover themselves.`,
         );
       await context.pause();
+      // all is made before anything is written
+      const images = layout === undefined ? [] : await layoutImages(mesh, Math.min(size, MOST_LAYOUT_SIDE));
+      const drawn = lap();
       const { bytes, lost } = await writeMesh(mesh, options.out, { control: context.control, scene });
       if (lost !== null) context.warnings.push(`${options.out}: ${lost}`);
       await writeOutput(options.out, bytes);
-      const written = lap();
-      if (layout !== undefined) {
-        const images = await layoutImages(mesh, Math.min(size, MOST_LAYOUT_SIDE));
-        for (const { tile, png } of images) await writeOutput(tilePath(layout, tile, images.length), png);
-      }
+      if (layout !== undefined) for (const { tile, png } of images) await writeOutput(tilePath(layout, tile, images.length), png);
       const figures = uvFigures(mesh, size);
       const percent = (share: number): string => `${(100 * share).toFixed(1)} %`;
       return {
         report: {
           points: pointCount(mesh), faces: faceCount(mesh), ...figures, addedSeams, size, margin,
-          seconds: { read, unwrap: took, write: written, ...(layout === undefined ? {} : { layout: lap() }) },
+          seconds: { read, unwrap: took, ...(layout === undefined ? {} : { layout: drawn }), write: lap() },
         },
         lines: [
           context.describe(options.out, mesh),

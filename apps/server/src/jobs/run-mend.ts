@@ -8,10 +8,11 @@ export function runMend({ before, rungs, request }: Extract<JobInput, { kind: 'm
   const kind = MENDS[request.mend];
   const { mesh, count } = kind.apply(unpackMesh(before), request.amount);
   if (count === 0) throw new InvalidInputError('BAD_OPTION', 'There was nothing to mend; the light mesh is as it was.', { option: 'mend' });
+  const level = lightLevel(mesh, [], subProgress(control, 0, 0.5));
   return {
     kind: 'low',
     title: kind.says(count),
     rungs: kind.changesSurface ? [] : relaid(mesh, rungs, subProgress(control, 0.5, 1)),
-    level: lightLevel(mesh, [], subProgress(control, 0, 0.5)),
+    level,
   };
 }

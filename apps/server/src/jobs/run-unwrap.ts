@@ -13,8 +13,8 @@ export function runUnwrap({ before, rungs, request }: Extract<JobInput, { kind: 
   return {
     kind: 'low',
     title: request.seams === 'auto' ? 'unwrapped' : 'unwrapped by groups',
-    rungs: relaid(mesh, rungs, subProgress(control, 0.95, 1)),
     level: lightLevel(mesh, added, subProgress(control, 0.9, 0.95)),
+    rungs: relaid(mesh, rungs, subProgress(control, 0.95, 1)),
   };
 }
 

@@ -98,3 +98,12 @@ export function openChain(cut: Cut, { edges, charts: [a, b] }: Chain): void {
 /** Faces of two charts, or of one, ascending. */
 export const facesOf = ({ faces }: Cut, [a, b]: readonly [number, number]): Uint32Array =>
   a === b ? (faces.get(a) as Uint32Array) : Uint32Array.from([...(faces.get(a) as Uint32Array), ...(faces.get(b) as Uint32Array)]).sort();
+
+/** Numbers what hangs together. */
+export function renumber(cut: Cut): void {
+  cut.faces.clear();
+  connectedParts(cut, Uint32Array.from(cut.chartOf.keys())).forEach((faces, i) => {
+    cut.faces.set(i, faces);
+    for (const f of faces) cut.chartOf[f] = i;
+  });
+}

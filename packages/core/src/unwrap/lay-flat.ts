@@ -16,6 +16,9 @@ export interface IslandLimits {
   readonly fill: number;
 }
 
+/** Of islands whose seams were asked for: they are parted further only where they cannot be had at all. */
+export const ASKED_FOR: IslandLimits = { stretch: Infinity, ratio: Infinity, fill: 0 };
+
 export interface LaidFlat extends Flat {
   readonly chart: Chart;
 }
@@ -48,4 +51,15 @@ export const isIsland = (flat: LaidFlat | NoIsland): flat is LaidFlat => typeof 
 export function mayBeIsland({ graph, seam }: Cut, faces: Uint32Array, limits: IslandLimits | null): boolean {
   const isSeam = (e: number): boolean => seam[e] === 1;
   return limits === null ? cutChart(graph, faces, isSeam).border !== null : isIsland(layFlat(graph, faces, isSeam, limits, TRIAL));
+}
+
+/** Each chart laid flat. */
+export function laidIslands({ graph, seam, faces }: Cut, options: FlattenOptions): (LaidFlat & { readonly triangles: Uint32Array })[] {
+  return [...faces.values()].map((own) => {
+    for (const tried of [options, TRIAL]) {
+      const flat = layFlat(graph, own, (e) => seam[e] === 1, ASKED_FOR, tried);
+      if (isIsland(flat)) return { ...flat, triangles: flat.chart.triangles };
+    }
+    throw new Error('an island that could be laid flat no longer can');
+  });
 }

@@ -87,7 +87,12 @@ function between(uvs: Float32Array, s: { a: number; b: number }, t: { a: number;
   return Math.min(toSegment(p, r, u), toSegment(q, r, u), toSegment(r, p, q), toSegment(u, p, q));
 }
 
-function toSegment([x, y]: readonly [number, number], [ax, ay]: readonly [number, number], [bx, by]: readonly [number, number]): number {
+/** Distance of a point from a segment. */
+export function toSegment(
+  [x, y]: readonly [number, number],
+  [ax, ay]: readonly [number, number],
+  [bx, by]: readonly [number, number],
+): number {
   const [dx, dy] = [bx - ax, by - ay];
   const length = dx * dx + dy * dy;
   const t = length === 0 ? 0 : Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / length));

@@ -1,6 +1,7 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, requireUvs } from '../mesh/poly-mesh';
 import { islandsOf } from './islands';
+import { toSegment } from './margin';
 import { faceTiles } from './tiles';
 
 /** Faces of one island and one group, as they lie in UV space. */
@@ -88,15 +89,9 @@ function insideOf(mesh: PolyMesh, faces: readonly number[], loops: readonly Floa
     for (const loop of loops)
       for (let i = 0; i < loop.length; i += 2) {
         const j = (i + 2) % loop.length;
-        near = Math.min(near, toSegment(u, v, loop[i], loop[i + 1], loop[j], loop[j + 1]));
+        near = Math.min(near, toSegment([u, v], [loop[i], loop[i + 1]], [loop[j], loop[j + 1]]));
       }
     if (near > best[2]) best = [u, v, near];
   }
   return best;
-}
-
-function toSegment(u: number, v: number, au: number, av: number, bu: number, bv: number): number {
-  const [du, dv] = [bu - au, bv - av];
-  const along = Math.min(1, Math.max(0, ((u - au) * du + (v - av) * dv) / (du * du + dv * dv || 1)));
-  return Math.hypot(u - au - along * du, v - av - along * dv);
 }

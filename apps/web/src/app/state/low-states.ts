@@ -1,6 +1,10 @@
-import type { PartInfo } from '@estampe/contracts';
+import type { AssetDetail, PartInfo } from '@estampe/contracts';
 
 type States = Pick<PartInfo, 'states' | 'statePlace'>;
+/** The part that an asset is seen through. */
+export const openPart = ({ parts, part }: Pick<AssetDetail, 'parts' | 'part'>): PartInfo =>
+  parts.find(({ id }) => id === part.id) ?? parts[0];
+
 type State = PartInfo['states'][number];
 
 /** The state that an undo goes back to; null where there is none. */

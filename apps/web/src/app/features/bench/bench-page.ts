@@ -37,7 +37,7 @@ import { Stage } from '../../stage/stage';
 import { assetsFeature, BenchPage as PageActions, RowMenu as RowActions } from '../../state/assets.state';
 import { CalibrateCard as CalibrateActions, Ladder as LadderActions, SheetCard as SheetActions } from '../../state/bench-actions';
 import { calibrateFeature } from '../../state/calibrate.state';
-import { stateAfter, stateBefore } from '../../state/low-states';
+import { openPart, stateAfter, stateBefore } from '../../state/low-states';
 import { mapsFeature } from '../../state/maps.state';
 import { proofFeature } from '../../state/proof.state';
 import { PressPanel as PressActions, pressFeature } from '../../state/press.state';
@@ -257,7 +257,7 @@ export class BenchPage implements Bench {
   /** Undo or redo of the light mesh. */
   private moveState(forth: boolean): void {
     const asset = this.asset();
-    const part = asset?.parts.find(({ id }) => id === asset.part.id);
+    const part = asset ? openPart(asset) : undefined;
     const state = part === undefined ? null : forth ? stateAfter(part) : stateBefore(part);
     if (part !== undefined && state !== null) this.store.dispatch(SheetActions.stateChosen({ partId: part.id, place: state.place }));
   }

@@ -13,6 +13,7 @@ import { count, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import { BringInPanel } from '../../shared/bring-in-panel';
 import { StateButtons } from '../../shared/state-buttons';
+import { openPart } from '../../state/low-states';
 import { LowAgain } from './low-again';
 import { MendOffer } from './mend-offer';
 
@@ -35,7 +36,7 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     StateButtons,
   ],
   template: `
-    <div class="head">
+    <div class="card-head">
       <h2>{{ title() }}</h2>
       <est-state-buttons [part]="part()" (went)="went.emit($event)" />
     </div>
@@ -106,13 +107,6 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     </p>
   `,
   styles: `
-    .head {
-      display: flex;
-      align-items: center;
-    }
-    .head h2 {
-      flex: 1;
-    }
     est-mend-offer {
       display: block;
       margin-top: 6px;
@@ -151,10 +145,7 @@ export class SculptCard {
   readonly next = output();
   /** The finding that is lit, and which of its faces; null for all of them. */
   protected readonly at = signal<{ readonly code: string; readonly index: number | null } | null>(null);
-  protected readonly part = computed(() => {
-    const { parts, part } = this.asset();
-    return parts.find(({ id }) => id === part.id) ?? parts[0];
-  });
+  protected readonly part = computed(() => openPart(this.asset()));
   protected readonly light = computed(() => this.asset().levelList[0].meshId);
   private readonly mine = (j: JobInfo): boolean => (j.kind === 'low' || j.kind === 'mend') && j.partId === this.asset().part.id;
   protected readonly job = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'low'));

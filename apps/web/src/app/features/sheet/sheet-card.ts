@@ -4,7 +4,7 @@ import { MatButtonToggleModule } from '@angular/material/button-toggle';
 import { MatListModule } from '@angular/material/list';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import type { AssetDetail, JobInfo, UnwrapRequest } from '@estampe/contracts';
-import { addressOf, MOST_LAYOUT_SIDE, ROUTES, unwrapSchema } from '@estampe/contracts';
+import { addressOf, MOST_SERVED_LAYOUT, ROUTES, unwrapSchema } from '@estampe/contracts';
 import type { FigureRow } from '../../shared/figures';
 import { Figures } from '../../shared/figures';
 import { count, percent, significant } from '../../shared/format';
@@ -15,6 +15,7 @@ import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import type { UvColours } from '../../shared/uv-colours';
 import { FULL } from '../../shared/uv-colours';
 import { StateButtons } from '../../shared/state-buttons';
+import { openPart } from '../../state/low-states';
 
 const SIZES = [1024, 2048, 4096, 8192].map((value) => ({ value, label: `${value} x ${value}` }));
 const SEAMS = choicesOf({ auto: 'few, in hollows and out of sight', groups: 'at the borders of groups' });
@@ -37,7 +38,7 @@ const MUCH_STRETCH = 1.2;
     StateButtons,
   ],
   template: `
-    <div class="head">
+    <div class="card-head">
       <h2>UVs of the light mesh</h2>
       <est-state-buttons [part]="part()" (went)="goTo($event)" />
     </div>
@@ -105,13 +106,6 @@ const MUCH_STRETCH = 1.2;
     </p>
   `,
   styles: `
-    .head {
-      display: flex;
-      align-items: center;
-    }
-    .head h2 {
-      flex: 1;
-    }
     .fields {
       display: grid;
       grid-template-columns: repeat(2, minmax(0, 1fr));
@@ -178,15 +172,12 @@ export class SheetCard {
   /** Pictures of the islands for painters, one a tile. */
   protected readonly layouts = computed(() =>
     this.asset().tiles.map((tile) => {
-      const size = Math.min(this.settings().size, MOST_LAYOUT_SIDE);
+      const size = Math.min(this.settings().size, MOST_SERVED_LAYOUT);
       return { tile, url: addressOf(ROUTES.layoutImage, { id: this.asset().part.id }, { tile: String(tile), size: String(size) }) };
     }),
   );
   protected readonly form = formOf(unwrapSchema, unwrapSchema.parse({}));
-  protected readonly part = computed(() => {
-    const { parts, part } = this.asset();
-    return parts.find(({ id }) => id === part.id) ?? parts[0];
-  });
+  protected readonly part = computed(() => openPart(this.asset()));
   protected readonly seams = SEAMS;
   protected readonly states = computed(() => this.part().states);
   protected readonly place = computed(() => this.part().statePlace);
