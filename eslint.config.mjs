@@ -51,7 +51,7 @@ const PACKAGES = {
   'packages/demo': ['core'],
   'apps/cli': ['contracts', 'core', 'delivery', 'demo', 'geometry', 'node'],
   'apps/server': ['contracts', 'core', 'delivery', 'demo', 'geometry', 'node'],
-  'apps/web': ['contracts', 'core'],
+  'apps/web': ['contracts', 'core', 'geometry'],
 };
 const packageRules = Object.entries(PACKAGES).map(([folder, allowed]) => ({
   files: [`${folder}/src/**/*.ts`],

@@ -103,6 +103,7 @@ export class TestClient {
     uvSet: string | null = null,
   ): Promise<JobInfo> {
     const { body } = await this.askToBringIn(name, files, { unit: 'mm', assetId, uvSet });
+    if (!('id' in body)) throw new Error(JSON.stringify(body));
     return this.ended(body.id);
   }
   async askToBringIn(

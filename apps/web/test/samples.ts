@@ -68,6 +68,7 @@ export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
     name: 'Bell',
     production: 'Tidewrack',
     unit: 'mm',
+    up: 'y',
     lowFaces: 8,
     topFaces: 512,
     levels: levelList.length,

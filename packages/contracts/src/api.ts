@@ -18,7 +18,10 @@ export const FILE_TYPES = ['exr', 'tif', 'png'] as const;
 /** Largest upload of one file. */
 export const MAX_UPLOAD_BYTES = 2 * 1024 ** 3;
 /** Files of one bring-in. */
-export const MAX_UPLOAD_FILES = 12;
+export const MAX_UPLOAD_FILES = 64;
+/** Which axis of a mesh points upwards. */
+export const UP_AXES = ['y', 'z'] as const;
+export type UpAxis = (typeof UP_AXES)[number];
 
 const id = z.uuid();
 const hash = z.string().regex(/^[0-9a-f]{64}$/);
@@ -255,12 +258,16 @@ export const deliverySchema = z.object({
 });
 export type DeliveryInfo = z.infer<typeof deliverySchema>;
 
+export const STACK_KINDS = ['stack', 'free', 'alone'] as const;
+export type StackKind = (typeof STACK_KINDS)[number];
+
 /** A light mesh with its sculpt; an asset has one or several. */
 export const partSchema = z.object({
   id,
   name: z.string(),
-  /** `stack`: levels of one stack; `free`: level 0 and a sculpt with its own topology (listed as level 1). */
-  stackKind: z.enum(['stack', 'free']),
+  /** `stack`: levels of one stack; `free`: level 0 and a sculpt with its own topology (listed as level 1); `alone`: one mesh, which waits for
+   *  its light mesh or its sculpt. */
+  stackKind: z.enum(STACK_KINDS),
   levelList: z.array(levelSchema),
   diagonal: length,
   tiles: z.array(z.number().int()),
@@ -281,7 +288,8 @@ export const assetSummarySchema = z.object({
   name: z.string(),
   production: z.string(),
   unit: z.enum(UNITS),
-  stackKind: z.enum(['stack', 'free']),
+  up: z.enum(UP_AXES),
+  stackKind: z.enum(STACK_KINDS),
   /** Names of its parts, in the order in which they came. */
   parts: z.array(z.string()).min(1),
   /** Of the first part. */
@@ -338,17 +346,37 @@ export const prioritySchema = z.strictObject({ priority: z.enum(['later', 'norma
 export const uploadedSchema = z.object({ hash, name: z.string(), bytes: z.number().int() });
 export type Uploaded = z.infer<typeof uploadedSchema>;
 
-export const bringInSchema = z.strictObject({
+const uploadedFile = z.strictObject({ hash, name: plainText(200) });
+/** Files of one part: levels of a stack, a light mesh with its sculpt, or one mesh whose other comes later. */
+export const broughtPart = z.strictObject({ name: plainTitle(80), files: z.array(uploadedFile).min(1).max(MAX_UPLOAD_FILES) });
+
+export const bringInBody = z.strictObject({
+  /** Of the asset; of the part, where an asset gets one more. */
   name: plainTitle(80),
   unit: z.enum(UNITS),
-  files: z
-    .array(z.strictObject({ hash, name: plainText(200) }))
-    .min(2, 'two files are needed: the light mesh and the sculpt')
-    .max(MAX_UPLOAD_FILES),
-  /** An asset that gets one more part; null makes a new asset. Its unit must be the asset's. */
+  parts: z
+    .array(broughtPart)
+    .min(1, 'at least one mesh is needed')
+    .max(MAX_UPLOAD_FILES)
+    .refine((parts) => new Set(parts.map((part) => part.name)).size === parts.length, 'each part needs a name of its own'),
+  /** An asset that gets these parts; null makes a new asset. Its unit must be the asset's. */
   assetId: id.nullable().default(null),
+  /** A part of one mesh that these files complete: they are its other levels, or its other mesh. */
+  partId: id.nullable().default(null),
   /** Which set of UVs, where a file has several; null takes the usual one. */
   uvSet: plainText(120).nullable().default(null),
+  /** Which way is up in a new asset. Numbers stay as they are: views are turned. */
+  up: z.enum(UP_AXES).default('y'),
+});
+export const bringInSchema = z.preprocess(
+  // one part alone may be said by its files, as before there were several
+  (given) => (isRecord(given) && 'files' in given && !('parts' in given) ? withParts(given) : given),
+  bringInBody,
+);
+const isRecord = (x: unknown): x is Record<string, unknown> => typeof x === 'object' && x !== null;
+const withParts = ({ files, ...rest }: Record<string, unknown>): Record<string, unknown> => ({
+  ...rest,
+  parts: [{ name: rest['name'], files }],
 });
 export type BringIn = z.infer<typeof bringInSchema>;
 
@@ -359,7 +387,7 @@ export const changeRowSchema = z
 export type ChangeRow = z.infer<typeof changeRowSchema>;
 
 /** The light mesh brought in again. */
-export const lowAgainSchema = z.strictObject({ hash, name: plainText(200) });
+export const lowAgainSchema = uploadedFile;
 export type LowAgain = z.infer<typeof lowAgainSchema>;
 
 /** New UVs for the light mesh. */

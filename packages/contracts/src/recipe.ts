@@ -1,7 +1,7 @@
 import type { MapKind } from '@estampe/core';
 import { asksRay, displaces, heeds, MAP_KIND_NAMES } from '@estampe/core';
 import * as z from 'zod';
-import { DEPTHS, encodingNumber, FILE_TYPES, UNITS } from './api';
+import { DEPTHS, encodingNumber, FILE_TYPES, UNITS, UP_AXES } from './api';
 import type { Pass } from './pass';
 import { givenLength, padding, PASS_DEFAULTS, passSchema, shadingKind, surfaceShape } from './pass';
 import { plainText, plainTitle } from './plain-text';
@@ -51,6 +51,8 @@ export type MapRecipe = z.infer<typeof mapRecipeSchema>;
 export const recipeSchema = z.strictObject({
   asset: plainTitle(80),
   unit: z.enum(UNITS).default('unit'),
+  /** Which way is up, for pictures and for mesh files that say it; null where it does not matter. */
+  up: z.enum(UP_AXES).nullable().default(null),
   /** Files, relative to the recipe. */
   low: z.string().min(1),
   sculpt: z.string().min(1),

@@ -107,7 +107,8 @@ describe('requests', () => {
     ['an unknown key', extractSettingsSchema, { ...EXTRACT_SETTINGS_DEFAULTS, colour: 'red' }],
     ['a scale below nothing', encodingSchema, { depth: '8', midpoint: 0.5, scale: -1, fit: '', fileType: 'tif' }],
     ['an infinite midpoint', encodingSchema, { depth: '8', midpoint: Infinity, scale: 1, fit: '', fileType: 'tif' }],
-    ['one file only', bringInSchema, { name: 'x', unit: 'mm', files: [{ hash, name: 'a' }] }],
+    ['no file', bringInSchema, { name: 'x', unit: 'mm', files: [] }],
+    ['two parts of one name', bringInSchema, { name: 'x', unit: 'mm', parts: [{ name: 'a', files: [{ hash, name: 'a' }] }, { name: 'a', files: [{ hash, name: 'b' }] }] }], // prettier-ignore
     ['a name of blanks', bringInSchema, { name: '  ', unit: 'mm', files: [{ hash, name: 'a' }, { hash, name: 'b' }] }], // prettier-ignore
     ['a hash that is none', bringInSchema, { name: 'x', unit: 'mm', files: [{ hash: '../..', name: 'a' }, { hash, name: 'b' }] }], // prettier-ignore
     ['a tolerance of nothing', proveRequestSchema, { subdivisions: 2, tolerance: 0 }],

@@ -26,24 +26,28 @@ describe('names', () => {
 
 describe('bringing in', () => {
   const files = ['low.obj', 'top.obj'].map((name) => ({ hash: HASH, name }));
-  it('makes a new asset unless one is named, and needs two files and a name', () => {
+  it('makes a new asset unless one is named, of files or of parts, and needs a file and a name', () => {
     expect(bringInSchema.parse({ name: ' Bell ', unit: 'mm', files })).toEqual({
       name: 'Bell',
       unit: 'mm',
-      files,
+      parts: [{ name: 'Bell', files }],
       assetId: null,
+      partId: null,
       uvSet: null,
+      up: 'y',
     });
     expect(bringInSchema.parse({ name: 'Clapper', unit: 'mm', files, assetId: id(2) }).assetId).toBe(id(2));
     for (const wrong of [
       { name: ' ' },
       { unit: 'yd' },
-      { files: files.slice(1) },
+      { files: [] },
+      { parts: [] },
+      { up: 'x' },
       { assetId: 'bell' },
       { more: 1 },
-      { files: Array(13).fill(files[0]) },
+      { files: Array(65).fill(files[0]) },
     ])
-      expect(bringInSchema.safeParse({ name: 'Bell', unit: 'mm', files, ...wrong }).success).toBe(false);
+      expect(bringInSchema.safeParse({ name: 'Bell', unit: 'mm', up: 'y', files, ...wrong }).success).toBe(false);
   });
 
   it('never gives an asset without parts', () => {
@@ -60,7 +64,7 @@ describe('bringing in', () => {
       statePlace: 0,
       recipe: null,
     };
-    const asset = { ...part, id: id(4), production: 'Tidewrack', unit: 'mm', lowFaces: 1, topFaces: 4, levels: 2, createdAt: '', part: { id: id(3), name: 'Bell' }, findings: [], spans: [], deliveries: [] }; // prettier-ignore
+    const asset = { ...part, id: id(4), production: 'Tidewrack', unit: 'mm', up: 'y', lowFaces: 1, topFaces: 4, levels: 2, createdAt: '', part: { id: id(3), name: 'Bell' }, findings: [], spans: [], deliveries: [] }; // prettier-ignore
     expect(assetSchema.safeParse({ ...asset, parts: [part] }).success).toBe(true);
     expect(assetSchema.safeParse({ ...asset, parts: [] }).success).toBe(false);
     expect(assetSchema.safeParse({ ...asset, parts: [{ ...part, recipe: { ...MEASURE_DEFAULTS, size: 3 } }] }).success).toBe(false);

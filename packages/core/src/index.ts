@@ -122,6 +122,10 @@ export {
 export type { MeshFormatId } from './formats/mesh-file';
 export type { MeshCodec, MeshFile, MeshFormat, ReadMeshOptions, SceneFacts, WriteMeshOptions } from './formats/mesh-format';
 export { SCENE_HEAD_BYTES, sceneOfHead } from './formats/scene-of-head';
+export { madeOf, sortFiles } from './formats/sort-files';
+export type { FileFacts, SortedPart } from './formats/sort-files';
+export { connectivityCount } from './mesh/connectivity-count';
+export { boundsOf } from './mesh/bounds';
 export { SectionTable } from './formats/section-table';
 export { shareUvs } from './formats/shared-uvs';
 export { weldEqual } from './formats/welded-points';

@@ -1,3 +1,4 @@
+import type { UpAxis } from '@estampe/contracts';
 import type { PolyMesh, Raster } from '@estampe/core';
 import { renderClay, writePng } from '@estampe/core';
 import { nodeZlib } from '@estampe/node';
@@ -34,7 +35,7 @@ export async function mapPicture({ width, height, channels, values }: Raster): P
 }
 
 /** A small PNG of a mesh in clay. */
-export async function formPicture(mesh: PolyMesh): Promise<Uint8Array> {
-  const { width, height, rgb } = renderClay(mesh, FORM.width, FORM.height);
+export async function formPicture(mesh: PolyMesh, up: UpAxis): Promise<Uint8Array> {
+  const { width, height, rgb } = renderClay(mesh, FORM.width, FORM.height, up);
   return writePng({ width, height, channels: 3, data: rgb, description: '' }, nodeZlib);
 }

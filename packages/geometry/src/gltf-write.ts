@@ -1,6 +1,7 @@
 import type { PolyMesh, WriteMeshOptions } from '@estampe/core';
 import { NO_INDEX, triangulate } from '@estampe/core';
 import { Document, WebIO } from '@gltf-transform/core';
+import { strFromU8 } from 'fflate';
 
 const NONE = 0xffffffff;
 
@@ -50,8 +51,7 @@ export async function writeGltf(mesh: PolyMesh, { scene, name = '', control }: W
   const { json, resources } = await io.writeJSON(document);
   for (const part of json.buffers ?? []) {
     const data = resources[part.uri ?? ''] as Uint8Array | undefined;
-    if (data)
-      part.uri = `data:application/octet-stream;base64,${Buffer.from(data.buffer, data.byteOffset, data.byteLength).toString('base64')}`;
+    if (data) part.uri = `data:application/octet-stream;base64,${btoa(strFromU8(data, true))}`;
   }
   return new TextEncoder().encode(JSON.stringify(json));
 }

@@ -240,7 +240,7 @@ class Delivery {
   private async fill(low: PolyMesh, sculpt: PolyMesh, version: number): Promise<Manifest> {
     const { recipe: r } = this;
     const putMesh = async (name: string, mesh: PolyMesh) =>
-      this.put(name, (await writeMesh(mesh, name, { scene: deliveredScene(r.unit, r) })).bytes);
+      this.put(name, (await writeMesh(mesh, name, { scene: deliveredScene(r.unit, r, r.up) })).bytes);
     const lowFile = await putMesh(lowFileName(r.asset, r.lowLevel, low), low);
     const sculptFile = r.withSculpt ? await putMesh(sculptFileName(r.asset, sculpt), sculpt) : null;
     const maps: DeliveredMap[] = [];
@@ -268,7 +268,10 @@ class Delivery {
         const made = await this.makeMap(map, storage, span, tiles, low, maps);
         const { outcome, mesh } = await this.prove(map, storage, span, made, low, sculpt);
         maps.push(deliveredMap(made.delivered, [span.options.width, span.options.height], storage.fileType, outcome));
-        pictures.push({ map: await mapPicture(made.tiles[0].raster), proof: displaces(map.kind) ? await formPicture(mesh) : null });
+        pictures.push({
+          map: await mapPicture(made.tiles[0].raster),
+          proof: displaces(map.kind) ? await formPicture(mesh, r.up ?? 'y') : null,
+        });
       }
     }
     const levels = span?.levels ?? null;
@@ -289,7 +292,7 @@ class Delivery {
       maps,
     });
     await this.put(MANIFEST_FILE, manifestBytes(manifest));
-    await this.put(SHEET_FILE, Buffer.from(setUpSheet(manifest, { sculpt: await formPicture(sculpt), maps: pictures })));
+    await this.put(SHEET_FILE, Buffer.from(setUpSheet(manifest, { sculpt: await formPicture(sculpt, r.up ?? 'y'), maps: pictures })));
     return manifest;
   }
 

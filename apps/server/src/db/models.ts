@@ -8,6 +8,8 @@ import type {
   MeasureRequest,
   Manifest,
   ProofInfo,
+  StackKind,
+  UpAxis,
   UvFiguresInfo,
 } from '@estampe/contracts';
 import { settingsOfKind } from '@estampe/contracts';
@@ -37,6 +39,7 @@ export class AssetRow extends Model<InferAttributes<AssetRow>, InferCreationAttr
   declare productionId: string;
   declare name: string;
   declare unit: string;
+  declare up: CreationOptional<UpAxis>;
   declare createdAt: CreationOptional<Date>;
   /** Null unless it was removed; then it is found by nobody who does not ask for what was removed. */
   declare removedAt: CreationOptional<Date | null>;
@@ -81,7 +84,7 @@ export class PartStateRow extends Model<InferAttributes<PartStateRow>, InferCrea
 export class StackRow extends Model<InferAttributes<StackRow>, InferCreationAttributes<StackRow>> {
   declare id: CreationOptional<string>;
   declare partId: string;
-  declare kind: 'stack' | 'free';
+  declare kind: StackKind;
 }
 export class LevelRow extends Model<InferAttributes<LevelRow>, InferCreationAttributes<LevelRow>> {
   declare stackId: string;
@@ -241,7 +244,18 @@ export function defineModels(sequelize: Sequelize): Models {
     { ...bare, tableName: 'blob_chunk' },
   );
   ProductionRow.init({ id, name: text, createdAt: date }, { ...stamped, tableName: 'production' });
-  AssetRow.init({ id, productionId: uuid, name: text, unit: text, createdAt: date, removedAt: date }, { ...removable, tableName: 'asset' });
+  AssetRow.init(
+    {
+      id,
+      productionId: uuid,
+      name: text,
+      unit: text,
+      up: { type: text, allowNull: false, defaultValue: 'y' },
+      createdAt: date,
+      removedAt: date,
+    },
+    { ...removable, tableName: 'asset' },
+  );
   PartRow.init(
     { id, assetId: uuid, name: text, pictureHash: text, jobId: uuid, recipe: json, statePlace: integer, createdAt: date, removedAt: date },
     { ...removable, tableName: 'part' },

@@ -1,4 +1,14 @@
-import type { EncodingSettings, ExtractSettings, FieldInfo, Manifest, MendRequest, ProofInfo, UnwrapRequest } from '@estampe/contracts';
+import type {
+  EncodingSettings,
+  ExtractSettings,
+  FieldInfo,
+  Manifest,
+  MendRequest,
+  ProofInfo,
+  StackKind,
+  UnwrapRequest,
+  UpAxis,
+} from '@estampe/contracts';
 import { coreOptions } from '@estampe/contracts';
 import type { EncodingFigures, ErrorRecord, ExtractOptions, FrameRule, WrittenRecord, MovingKind, NormalFigures } from '@estampe/core';
 import * as z from 'zod';
@@ -37,7 +47,14 @@ export interface ChosenMap {
 /** What a job thread is given. Nothing in here touches the database. */
 export type JobInput =
   /** Its files are asked for one by one. */
-  | { readonly kind: 'import'; readonly names: readonly string[]; readonly uvSet: string | null }
+  | {
+      readonly kind: 'import';
+      readonly names: readonly string[];
+      /** The mesh of a part that is completed, packed. */
+      readonly there: NamedBytes | null;
+      readonly uvSet: string | null;
+      readonly up: UpAxis;
+    }
   /** `rungs`: levels 1 and up of a stack but the top, packed. */
   | {
       readonly kind: 'low';
@@ -86,6 +103,7 @@ export type JobInput =
       readonly asset: string;
       readonly version: number;
       readonly unit: string;
+      readonly up: UpAxis;
       readonly createdAt: string;
       readonly settings: ExtractSettings;
       readonly free: boolean;
@@ -95,7 +113,7 @@ export type JobInput =
 
 export interface ImportResult {
   readonly kind: 'import';
-  readonly stackKind: 'stack' | 'free';
+  readonly stackKind: StackKind;
   readonly levels: readonly (Omit<NewLevel, 'meshHash'> & { readonly mesh: Uint8Array })[];
   readonly picture: Uint8Array; // PNG
 }

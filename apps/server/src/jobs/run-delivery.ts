@@ -10,7 +10,7 @@ import type { DeliveryResult, JobInput } from './job-messages';
 /** Puts a delivery together: the light mesh as the maps' base, the proven files as they are, manifest and set-up sheet. Equal input
  *  gives equal bytes. */
 export async function runDelivery(input: Extract<JobInput, { kind: 'delivery' }>, control: RunControl): Promise<DeliveryResult> {
-  const { asset, version, settings: s, unit, createdAt, free } = input;
+  const { asset, version, settings: s, unit, up, createdAt, free } = input;
   const low = unpackMesh(input.low);
   const sculpt = unpackMesh(input.sculpt);
   const files: DeliveryResult['files'][number][] = [];
@@ -19,7 +19,7 @@ export async function runDelivery(input: Extract<JobInput, { kind: 'delivery' }>
     return { file: path, sha256: sha256(bytes), bytes: bytes.length };
   };
   control.onProgress?.(0.05, 'writing the meshes');
-  const scene = deliveredScene(unit as Unit, s);
+  const scene = deliveredScene(unit as Unit, s, up);
   const putMesh = async (name: string, mesh: PolyMesh) => put(name, (await writeMesh(mesh, name, { control, scene })).bytes);
   const lowFile = await putMesh(lowFileName(asset, s.fromLevel, low), low);
   const sculptFile = input.withSculpt ? await putMesh(sculptFileName(asset, sculpt), sculpt) : null;
@@ -38,7 +38,7 @@ export async function runDelivery(input: Extract<JobInput, { kind: 'delivery' }>
     maps.push(deliveredMap(tiles, map.size, map.encoding.fileType, map.outcome));
     pictures.push({
       map: await mapPicture((await readMap(map.shown, nodeZlib)).raster),
-      proof: map.mesh === null ? null : await formPicture(unpackMesh(map.mesh)),
+      proof: map.mesh === null ? null : await formPicture(unpackMesh(map.mesh), up),
     });
   }
   const steps = Math.max(...input.maps.map(({ outcome: o }) => ('subdivisions' in o.report ? o.report.subdivisions : 0)));
@@ -60,7 +60,7 @@ export async function runDelivery(input: Extract<JobInput, { kind: 'delivery' }>
   });
   throwIfAborted(control);
   put(MANIFEST_FILE, manifestBytes(manifest));
-  const sheet = new TextEncoder().encode(setUpSheet(manifest, { sculpt: await formPicture(sculpt), maps: pictures }));
+  const sheet = new TextEncoder().encode(setUpSheet(manifest, { sculpt: await formPicture(sculpt, up), maps: pictures }));
   put(SHEET_FILE, sheet);
   return { kind: 'delivery', manifest, sheet, files };
 }

@@ -13,6 +13,7 @@ import {
   sculptFarFinding,
   subProgress,
   throwIfAborted,
+  unpackMesh,
   uvFigures,
   withOriginOf,
   writePng,
@@ -27,9 +28,10 @@ type Finding = ImportResult['levels'][number]['findings'][number];
 const PICTURE = { width: 360, height: 240 };
 
 /** Reads the files one after another, finds out which is the light mesh and how the others belong to it, checks it and draws its picture.
+ *  One mesh by itself is taken too: its other may come later.
  *  @param fileAt gives the bytes of a file, which are let go when it has been read */
 export async function runImport(
-  { names, uvSet }: Extract<JobInput, { kind: 'import' }>,
+  { names, there, uvSet, up }: Extract<JobInput, { kind: 'import' }>,
   fileAt: (index: number) => Promise<Uint8Array>,
   control: RunControl,
 ): Promise<ImportResult> {
@@ -58,23 +60,24 @@ export async function runImport(
         ? `no file has several sets of UVs, so there is no set named ${uvSet}; leave that field empty.`
         : `no file has a set of UVs named ${uvSet}; there are ${[...sets].join(', ')}.`,
     );
+  if (there !== null) read.push({ name: there.name, mesh: unpackMesh(there.bytes) });
   read.sort((a, b) => faceCount(a.mesh) - faceCount(b.mesh));
   const [low, ...others] = read;
-  const stack = assembleStack(low.mesh, others, control);
+  const stack = others.length === 0 ? null : assembleStack(low.mesh, others, control);
   throwIfAborted(control);
-  const meshes = stack?.levels ?? [low.mesh, withOriginOf(others[0].mesh, low.mesh)];
+  const meshes = stack?.levels ?? [low.mesh, ...others.map((sculpt) => withOriginOf(sculpt.mesh, low.mesh))];
   const checks = meshes.map((mesh, k): MeshCheck => {
     control.onProgress?.(0.65 + (0.2 * k) / meshes.length, 'checking');
     return checkMesh(k === 0 ? mesh : { ...mesh, uvs: null, faceUvs: null }, control);
   });
   throwIfAborted(control);
   // a level of the light mesh is near it by its nature
-  const far = stack === null ? sculptFarFinding(meshes[0], meshes[1]) : null;
+  const far = stack === null && meshes.length > 1 ? sculptFarFinding(meshes[0], meshes[1]) : null;
   control.onProgress?.(0.9, 'drawing');
-  const picture = renderClay(meshes[meshes.length - 1], PICTURE.width, PICTURE.height);
+  const picture = renderClay(meshes[meshes.length - 1], PICTURE.width, PICTURE.height, up);
   return {
     kind: 'import',
-    stackKind: stack === null ? 'free' : 'stack',
+    stackKind: stack !== null ? 'stack' : meshes.length > 1 ? 'free' : 'alone',
     picture: await writePng({ width: picture.width, height: picture.height, channels: 3, data: picture.rgb, description: '' }, nodeZlib),
     levels: meshes.map((mesh, k) => ({
       mesh: packMesh(mesh),

@@ -8,6 +8,8 @@ import type {
   PartInfo,
   ProofInfo,
   SpanInfo,
+  StackKind,
+  UpAxis,
 } from '@estampe/contracts';
 import {
   assetSchema,
@@ -46,8 +48,17 @@ export interface NewPart {
   readonly jobId: string;
   readonly name: string;
   readonly pictureHash: string;
-  readonly stackKind: 'stack' | 'free';
+  readonly stackKind: StackKind;
   readonly levels: readonly NewLevel[];
+}
+
+/** An asset on its way into the database. */
+export interface NewAsset {
+  readonly id: string;
+  readonly name: string;
+  readonly unit: string;
+  readonly up: UpAxis;
+  readonly production: string;
 }
 
 interface Placed {
@@ -90,17 +101,13 @@ export class Assets {
     return this.db.models.Asset.count();
   }
 
-  /** Writes a new asset with its first part. The same job writes only once. @returns the asset's id */
-  async create(production: string, unit: string, part: NewPart, transaction: Transaction): Promise<string> {
-    const known = await this.madeBy(part.jobId, transaction);
-    if (known !== null) return known;
+  /** Makes an asset unless it is there: the first of its parts that is ready makes it. */
+  async create({ id, production, ...asset }: NewAsset, transaction: Transaction): Promise<void> {
     const productionId = await this.production(production, transaction);
-    const { id } = await this.db.models.Asset.create({ productionId, name: part.name, unit }, { transaction });
-    await this.writePart(id, part, transaction);
-    return id;
+    await this.db.models.Asset.findOrCreate({ where: { id }, defaults: { id, productionId, ...asset }, paranoid: false, transaction });
   }
 
-  /** Writes one more part of an asset. The same job writes only once. */
+  /** Writes a part of an asset. The same job writes only once. */
   async addPart(assetId: string, part: NewPart, transaction: Transaction): Promise<void> {
     if ((await this.madeBy(part.jobId, transaction)) === null) await this.writePart(assetId, part, transaction);
   }
@@ -110,17 +117,36 @@ export class Assets {
   }
 
   private async writePart(assetId: string, { levels, stackKind, ...rest }: NewPart, transaction: Transaction): Promise<void> {
-    const { Part, Stack, Mesh, Level } = this.db.models;
-    const part = await Part.create({ assetId, ...rest }, { transaction }).catch((error: unknown) => {
+    const part = await this.db.models.Part.create({ assetId, ...rest }, { transaction }).catch((error: unknown) => {
       throw error instanceof UniqueConstraintError
         ? new AppError('CONFLICT', `This asset has got a part named ${rest.name} meanwhile; bring yours in under another name.`)
         : error;
     });
-    const stack = await Stack.create({ partId: part.id, kind: stackKind }, { transaction });
+    const stack = await this.db.models.Stack.create({ partId: part.id, kind: stackKind }, { transaction });
+    await this.writeLevels(stack.id, levels, transaction);
+  }
+
+  private async writeLevels(stackId: string, levels: readonly NewLevel[], transaction: Transaction): Promise<void> {
+    const { Mesh, Level } = this.db.models;
     for (const [level, l] of levels.entries()) {
       const mesh = await Mesh.create(meshOf(l), { transaction });
-      await Level.create({ stackId: stack.id, level, meshId: mesh.id, detail: l.detail }, { transaction });
+      await Level.create({ stackId, level, meshId: mesh.id, detail: l.detail }, { transaction });
     }
+  }
+
+  /** Gives a part that was one mesh its others. What it was before is kept as data, but cannot be gone back to: its light mesh may be another.
+   *  @throws AppError CONFLICT when somebody completed it meanwhile */
+  async completePart(partId: string, { levels, stackKind, pictureHash }: NewPart, transaction: Transaction): Promise<void> {
+    const { Part, PartState, Stack, Level } = this.db.models;
+    const part = await Part.findByPk(partId, { transaction, lock: transaction.LOCK.UPDATE });
+    const stack = await Stack.findOne({ where: { partId }, transaction });
+    if (part === null || stack?.kind !== 'alone')
+      throw new AppError('CONFLICT', 'This part has got its other mesh meanwhile; bring yours in as a part of its own.');
+    await Level.destroy({ where: { stackId: stack.id }, transaction });
+    await stack.update({ kind: stackKind }, { transaction });
+    await this.writeLevels(stack.id, levels, transaction);
+    await PartState.destroy({ where: { partId }, transaction });
+    await part.update({ statePlace: 0, pictureHash }, { transaction });
   }
 
   /** All assets, with few questions however many they are. */
@@ -397,6 +423,7 @@ const aboutAsset = (row: AssetRow, productions: ReadonlyMap<string, string>) => 
   name: row.name,
   production: productions.get(row.productionId) ?? '',
   unit: row.unit as AssetSummary['unit'],
+  up: row.up,
   createdAt: row.createdAt.toISOString(),
 });
 

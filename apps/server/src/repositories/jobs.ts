@@ -19,9 +19,12 @@ const MOST_DEATHS = 3;
 const DIED = `Its worker ended ${MOST_DEATHS} times in the middle of it, most likely for want of memory; take fewer subdivisions or a smaller size, or run it where there is more.`;
 const iso = (d: Date | null | undefined): string | null => d?.toISOString() ?? null;
 
+/** Jobs that carry which part they are about. */
+const OF_PART: ReadonlySet<JobInfo['kind']> = new Set<JobInfo['kind']>(['import', 'low', 'unwrap', 'mend']);
+
 export function toJobInfo(row: JobRow): JobInfo {
   const { id, kind, title, state, fraction, stage, error, assetId, spanId, priority, tasks, tasksDone, payload } = row;
-  const partId = kind === 'low' || kind === 'unwrap' || kind === 'mend' ? (payload as { partId: string }).partId : null;
+  const { partId = null } = OF_PART.has(kind) ? (payload as { partId?: string | null }) : {};
   return {
     id, kind, title, state, fraction, stage, error: error ?? null, assetId: assetId ?? null, partId, spanId: spanId ?? null, priority, tasks, tasksDone,
     createdAt: row.createdAt.toISOString(), startedAt: iso(row.startedAt), endedAt: iso(row.endedAt),
@@ -202,7 +205,7 @@ export class Jobs {
   /** Whether a part of that name is on its way into an asset. */
   async isComing(assetId: string, name: string, transaction: Transaction): Promise<boolean> {
     const open = await this.db.models.Job.findAll({ where: { kind: 'import', assetId, state: [...OPEN] }, transaction });
-    return open.some((row) => (row.payload as { name: string }).name === name);
+    return open.some((row) => (row.payload as { part?: { name: string } }).part?.name === name);
   }
 
   /** An extraction of one of these spans that has not ended, and whether it does all that is asked for. */

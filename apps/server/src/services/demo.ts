@@ -1,6 +1,6 @@
 import { Readable } from 'node:stream';
 import { setTimeout as pause } from 'node:timers/promises';
-import { MAX_UPLOAD_BYTES } from '@estampe/contracts';
+import { bringInSchema, MAX_UPLOAD_BYTES } from '@estampe/contracts';
 import type { PolyMesh } from '@estampe/core';
 import { writeObj } from '@estampe/core';
 import { bellClapper, harbourBell, kelpHoldfast, mooringBuoy, quayStone } from '@estampe/demo';
@@ -41,7 +41,7 @@ export async function makeDemo({ assets, jobs, blobs, studio }: Ports, topLevel:
       const { hash } = await blobs.putStream(Readable.from([Buffer.from(writeObj(mesh))]), MAX_UPLOAD_BYTES);
       files.push({ hash, name });
     }
-    return (await studio.bringIn({ name, unit: 'mm', files, assetId, uvSet: null }, PRODUCTION)).id;
+    return (await studio.bringIn(bringInSchema.parse({ name, unit: 'mm', files, assetId }), PRODUCTION)).id;
   };
   const bell = await send(BELL, null);
   for (const sculpt of OTHERS) await send(sculpt, null);

@@ -38,8 +38,9 @@ export class JobInputs {
     const { blobs } = this.ports;
     switch (row.kind) {
       case 'import': {
-        const { files, uvSet } = importPayload.parse(row.payload);
-        return { kind: 'import', names: files.map((file) => file.name), uvSet };
+        const { part, partId, uvSet, up } = importPayload.parse(row.payload);
+        const there = partId === null ? null : { name: part.name, bytes: (await this.light(partId)).before };
+        return { kind: 'import', names: part.files.map((file) => file.name), there, uvSet, up };
       }
       case 'low': {
         const { partId, hash, name } = lowPayload.parse(row.payload);
@@ -94,13 +95,13 @@ export class JobInputs {
 
   /** Bytes of a file that a job asks for while it runs. */
   async file(row: JobRow, index: number): Promise<Uint8Array> {
-    const { files } = importPayload.parse(row.payload);
-    return this.ports.blobs.readShared(files[index].hash);
+    const { part } = importPayload.parse(row.payload);
+    return this.ports.blobs.readShared(part.files[index].hash);
   }
 
   /** Levels of a stack between its ends, which a span can start from. */
   private async rungs({ part, stackKind, levelList }: AssetDetail): Promise<Uint8Array[]> {
-    if (stackKind === 'free') return [];
+    if (stackKind !== 'stack') return [];
     const hashes = await Promise.all(levelList.slice(1, -1).map(({ level }) => this.ports.spans.levelMeshHash(part.id, level)));
     return Promise.all(hashes.map((hash) => this.ports.blobs.readShared(hash)));
   }
@@ -145,7 +146,7 @@ export class JobInputs {
       });
     }
     return {
-      kind: 'delivery', ...(await pair()), asset: titleOf(asset), version, unit: asset.unit, createdAt: row.createdAt.toISOString(), settings,
+      kind: 'delivery', ...(await pair()), asset: titleOf(asset), version, unit: asset.unit, up: asset.up, createdAt: row.createdAt.toISOString(), settings,
       free: asset.stackKind === 'free', withSculpt, maps,
     }; // prettier-ignore
   }

@@ -66,13 +66,18 @@ export class JobResults {
     const { blobs, assets, spans, jobs, deliveries } = this.ports;
     switch (result.kind) {
       case 'import': {
-        const { name, unit, production, assetId } = importPayload.parse(row.payload);
+        const { name, unit, up, production, assetId, partId, newAssetId, part: brought } = importPayload.parse(row.payload);
         const levels = [];
         for (const { mesh, ...level } of result.levels) levels.push({ ...level, meshHash: await blobs.put(mesh, transaction) });
         const pictureHash = await blobs.put(result.picture, transaction);
-        const part = { jobId: row.id, name, pictureHash, stackKind: result.stackKind, levels };
-        if (assetId !== null) await assets.addPart(assetId, part, transaction);
-        else await jobs.setAsset(row.id, await assets.create(production, unit, part, transaction), transaction);
+        const part = { jobId: row.id, name: brought.name, pictureHash, stackKind: result.stackKind, levels };
+        const id = assetId ?? newAssetId ?? row.id;
+        if (partId !== null) await assets.completePart(partId, part, transaction);
+        else {
+          if (assetId === null) await assets.create({ id, name, unit, up, production }, transaction);
+          await assets.addPart(id, part, transaction);
+        }
+        await jobs.setAsset(row.id, id, transaction);
         break;
       }
       case 'low': {

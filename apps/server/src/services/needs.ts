@@ -43,7 +43,7 @@ export class Needs {
   async ofJob(row: Pick<JobRow, 'kind' | 'payload'>): Promise<void> {
     switch (row.kind) {
       case 'import':
-        return this.reading(importPayload.parse(row.payload).files.map((f) => f.hash));
+        return this.reading(importPayload.parse(row.payload).part.files.map((f) => f.hash));
       case 'low':
         return this.reading([lowPayload.parse(row.payload).hash]);
       case 'unwrap':

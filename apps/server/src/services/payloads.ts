@@ -1,6 +1,7 @@
 import {
-  bringInSchema,
+  bringInBody,
   deliverRequestSchema,
+  broughtPart,
   encodingSchema,
   lowAgainSchema,
   mendSchema,
@@ -10,7 +11,23 @@ import {
 import * as z from 'zod';
 
 /** What a job carries, by its kind; read again when it is taken up, maybe by another machine. */
-export const importPayload = bringInSchema.extend({ production: z.string() });
+export const importPayload = z.preprocess(
+  // written by a version that knew one part an asset
+  (payload) => (isOlder(payload) ? inParts(payload) : payload),
+  bringInBody.omit({ parts: true }).extend({
+    production: z.string(),
+    part: broughtPart,
+    /** Of a new asset: what it will be called inside, so that its parts meet there whichever is ready first. */
+    newAssetId: z.uuid().nullable().default(null),
+  }),
+);
+interface Older {
+  readonly name: unknown;
+  readonly files: unknown;
+}
+const inParts = ({ files, ...rest }: Older): unknown => ({ ...rest, part: { name: rest.name, files } });
+const isOlder = (payload: unknown): payload is Older =>
+  typeof payload === 'object' && payload !== null && 'files' in payload && 'name' in payload && !('part' in payload);
 export const lowPayload = lowAgainSchema.extend({ partId: z.uuid() });
 export const unwrapPayload = unwrapSchema.extend({ partId: z.uuid() });
 export const mendPayload = z.intersection(mendSchema, z.object({ partId: z.uuid() }));

@@ -26,6 +26,8 @@ import {
   unpackMesh,
 } from '@estampe/core';
 import { deliveryName, layoutImages } from '@estampe/delivery';
+import { randomUUID } from 'node:crypto';
+import type { Transaction } from 'sequelize';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
 import type { Assets } from '../repositories/assets';
@@ -34,7 +36,7 @@ import type { Deliveries } from '../repositories/deliveries';
 import type { Jobs } from '../repositories/jobs';
 import { toJobInfo } from '../repositories/jobs';
 import type { Spans } from '../repositories/spans';
-import type { FieldRow } from '../db/models';
+import type { FieldRow, JobRow } from '../db/models';
 import type { Events } from './events';
 import type { Needs } from './needs';
 import type { Press } from './press';
@@ -60,25 +62,50 @@ export class Studio {
     private readonly needs: Needs,
   ) {}
 
-  /** Makes a new asset, or one more part of an asset, of uploaded files. */
+  /** Makes a new asset, or further parts of an asset, of uploaded files: one job a part, so that one bad file holds up none but its own.
+   *  @returns the first of them */
   async bringIn(request: BringIn, production = OWN_PRODUCTION): Promise<JobInfo> {
-    for (const file of request.files) await this.requireUpload(file);
-    const { assetId, name, unit } = request;
-    const { assets, jobs } = this.repositories;
-    const asset = assetId === null ? null : await assets.detail(assetId);
-    if (asset !== null && asset.unit !== unit)
+    const { parts, ...about } = request;
+    for (const file of parts.flatMap((part) => part.files)) await this.requireUpload(file);
+    const asset = about.assetId === null ? null : await this.repositories.assets.detail(about.assetId, about.partId);
+    if (asset !== null && asset.unit !== about.unit)
       throw new AppError('BAD_OPTION', `${asset.name} is in ${asset.unit}; write this part in the same unit, then bring it in.`);
-    await this.needs.reading(request.files.map(({ hash }) => hash));
-    const title = asset === null ? `Bring in ${name}` : `Bring in ${name} of ${asset.name}`;
-    const job = await this.db.sequelize.transaction(async (transaction) => {
-      if (asset !== null) {
-        // two people who bring in a part of one name at the same moment come one after the other
-        await assets.lockForPart(asset.id, name, transaction);
-        if (await jobs.isComing(asset.id, name, transaction))
-          throw new AppError('CONFLICT', `A part named ${name} is just being brought into ${asset.name}; give this one another name.`);
+    for (const part of parts) await this.needs.reading(part.files.map(({ hash }) => hash));
+    if (about.partId !== null) return this.complete(asset, request, production);
+    const newAssetId = asset === null ? randomUUID() : null;
+    const rows = await this.db.sequelize.transaction(async (transaction) => {
+      const made: JobRow[] = [];
+      for (const part of parts) {
+        if (asset !== null) await this.requireFree(asset, part.name, transaction);
+        const whole = asset?.name ?? (parts.length > 1 ? about.name : null);
+        const title = whole === null ? `Bring in ${part.name}` : `Bring in ${part.name} of ${whole}`;
+        made.push(await this.repositories.jobs.create({ kind: 'import', title, assetId: about.assetId }, { ...about, part, newAssetId, production }, transaction)); // prettier-ignore
       }
-      return jobs.create({ kind: 'import', title, assetId }, { ...request, production }, transaction);
+      return made;
     });
+    for (const row of rows) await this.press.enqueue(row);
+    return toJobInfo(rows[0]);
+  }
+
+  /** Two people who bring in a part of one name at the same moment come one after the other. */
+  private async requireFree(asset: AssetDetail, name: string, transaction: Transaction): Promise<void> {
+    await this.repositories.assets.lockForPart(asset.id, name, transaction);
+    if (await this.repositories.jobs.isComing(asset.id, name, transaction))
+      throw new AppError('CONFLICT', `A part named ${name} is just being brought into ${asset.name}; give this one another name.`);
+  }
+
+  /** Gives a part of one mesh its other, or its other levels. */
+  private async complete(asset: AssetDetail | null, { parts: [part, ...more], ...about }: BringIn, production: string): Promise<JobInfo> {
+    if (asset === null || more.length > 0)
+      throw new AppError(
+        'BAD_OPTION',
+        'The part of one asset is completed by the files of one part; say which asset, and no further parts.',
+      );
+    if (asset.stackKind !== 'alone')
+      throw new AppError('CONFLICT', `${titleOf(asset)} has its meshes; bring these in as a part of their own.`);
+    const title = `Complete ${titleOf(asset)}`;
+    const payload = { ...about, part: { ...part, name: asset.part.name }, production };
+    const job = await this.repositories.jobs.create({ kind: 'import', title, assetId: asset.id }, payload);
     await this.press.enqueue(job);
     return toJobInfo(job);
   }
@@ -150,6 +177,11 @@ export class Studio {
     const { assets, spans, jobs } = this.repositories;
     const asset = await assets.detail(assetId, openId);
     const levels = asset.levelList.length;
+    if (asset.stackKind === 'alone')
+      throw new AppError(
+        'NOT_READY',
+        `${titleOf(asset)} is one mesh, and a map measures from a light mesh to a finer one; bring its other in, in the step Sculpt.`,
+      );
     if (settings.fromLevel === settings.toLevel)
       throw new AppError('SAME_LEVEL', 'From and to are the same level, so the map would be empty; drag the span to a higher rung.');
     if (settings.fromLevel > settings.toLevel)

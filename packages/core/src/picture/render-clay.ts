@@ -12,11 +12,13 @@ export interface ClayPicture {
 const CLAY = [196, 180, 152] as const;
 const STAGE = [128, 126, 122] as const;
 
-/** A small picture of a mesh in matte clay under one raking light: parallel view from the front, a little from above and the side, y up.
+/** A small picture of a mesh in matte clay under one raking light: parallel view from the front, a little from above and the side.
  *  Samples 2 x 2 a pixel. For lists and reports; the Stage draws its own. */
-export function renderClay(mesh: PolyMesh, width: number, height: number): ClayPicture {
+export function renderClay(mesh: PolyMesh, width: number, height: number, up: 'y' | 'z' = 'y'): ClayPicture {
   const [W, H] = [2 * width, 2 * height];
-  const view = rotation(-0.55, 0.22);
+  const upright = rotation(-0.55, 0.22);
+  // z up: what points towards us is -y
+  const view = up === 'y' ? upright : upright.map(([x, y, z]) => [x, -z, y] as const);
   const n = vertexNormals(mesh);
   const screen = project(mesh.positions, view, W, H);
   const light = normalise([-0.75, 0.55, 0.45]);

@@ -211,7 +211,14 @@ export class Ladder {
       level: l.level,
       y: this.height() - BOTTOM - ((logs[i] - Math.min(...logs)) / range) * (this.height() - TOP - BOTTOM),
       faces: count(l.faces),
-      detail: l.detail === null ? (l.level > 0 && stackKind === 'free' ? 'free sculpt' : '') : `${significant(l.detail, 3)} ${unit}`,
+      detail:
+        l.detail === null
+          ? stackKind === 'alone'
+            ? 'one mesh'
+            : l.level > 0 && stackKind === 'free'
+              ? 'free sculpt'
+              : ''
+          : `${significant(l.detail, 3)} ${unit}`,
       bar: l.detail === null ? 0 : Math.max(1, (40 * l.detail) / most),
     }));
   });
@@ -249,7 +256,9 @@ export class Ladder {
     if (this.start() !== null) return 'Now the other rung.';
     return chosen
       ? `${KIND_NAMES[chosen.span.settings.kind]}, ${chosen.span.settings.fromLevel} to ${chosen.span.settings.toLevel}, ${chosen.span.settings.size} px: ${chosen.foot}`
-      : 'Drag from one rung to another to draw a span.';
+      : this.asset().stackKind === 'alone'
+        ? 'Spans are drawn between a light mesh and its sculpt: bring in the other.'
+        : 'Drag from one rung to another to draw a span.';
   });
   protected readonly draft = computed(() => {
     const [a, b] = [this.start(), this.over()];

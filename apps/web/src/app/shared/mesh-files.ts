@@ -4,6 +4,8 @@ import { MESH_ENDINGS, meshFormatOf, otherEndingAdvice } from '@estampe/core';
 /** What a picker of meshes offers. */
 export const MESH_FILES = MESH_ENDINGS.join(',');
 
+export const isZip = ({ name }: File): boolean => /\.zip$/i.test(name);
+
 /** Why a file cannot be brought in, in one sentence; null when it can be tried. */
 export function refusalOf(file: File): string | null {
   if (meshFormatOf(file.name) === null) return otherEndingAdvice(file.name);

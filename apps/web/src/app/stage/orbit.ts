@@ -1,3 +1,4 @@
+import type { UpAxis } from '@estampe/contracts';
 import { MathUtils, PerspectiveCamera, Spherical, Vector3 } from 'three';
 
 const FIELD_OF_VIEW = 32;
@@ -28,6 +29,15 @@ export class Orbit {
   private readonly target = new Vector3();
   private readonly place = new Spherical(3, Math.PI / 2 - 0.2, -0.5);
   private radius = 1;
+  private upAxis: UpAxis = 'y';
+
+  /** Which axis of the scene stands upright. */
+  set up(axis: UpAxis) {
+    if (axis === this.upAxis) return;
+    this.upAxis = axis;
+    this.camera.up.set(0, axis === 'y' ? 1 : 0, axis === 'z' ? 1 : 0);
+    this.update();
+  }
 
   /** Puts a sphere into the frame. */
   frame(centre: readonly [number, number, number], radius: number): void {
@@ -48,7 +58,7 @@ export class Orbit {
   }
   /** The pose that looks straight at a place along its normal, with `size` filling the frame. */
   poseTowards(target: readonly [number, number, number], normal: readonly [number, number, number], size: number): CameraPose {
-    const way = new Spherical().setFromVector3(new Vector3(...normal));
+    const way = new Spherical().setFromVector3(this.toUpright(new Vector3(...normal)));
     const distance = size / Math.sin(MathUtils.degToRad(FIELD_OF_VIEW / 2)) / Math.min(1, this.camera.aspect);
     // straight from above or below there would be no upright
     return { target, distance, phi: MathUtils.clamp(way.phi, 0.3, Math.PI - 0.3), theta: way.theta };
@@ -74,8 +84,15 @@ export class Orbit {
     this.camera.aspect = width / Math.max(1, height);
     this.camera.updateProjectionMatrix();
   }
+  /** From a world whose y is up into the scene: with z up, its front is -y. */
+  private toScene({ x, y, z }: Vector3): Vector3 {
+    return this.upAxis === 'y' ? new Vector3(x, y, z) : new Vector3(x, -z, y);
+  }
+  private toUpright({ x, y, z }: Vector3): Vector3 {
+    return this.upAxis === 'y' ? new Vector3(x, y, z) : new Vector3(x, z, -y);
+  }
   private update(): void {
-    this.camera.position.setFromSpherical(this.place).add(this.target);
+    this.camera.position.copy(this.toScene(new Vector3().setFromSpherical(this.place))).add(this.target);
     this.camera.lookAt(this.target);
     this.camera.near = Math.max(this.place.radius - 4 * this.radius, 0.002 * this.place.radius);
     this.camera.far = this.place.radius + 4 * this.radius;

@@ -1,5 +1,5 @@
 import { displaces } from '@estampe/core';
-import type { EncodingSettings, ProofInfo } from '@estampe/contracts';
+import type { EncodingSettings, ProofInfo, UpAxis } from '@estampe/contracts';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { MarkLayers } from './marks-texture';
 import type { StageContent, StageSide } from './stage-ref';
@@ -18,6 +18,8 @@ export interface StageSource {
   readonly encoding: EncodingSettings | null;
   readonly proof: ProofInfo | null;
   readonly unit: string;
+  /** Which axis points upwards on the screen. */
+  readonly up: UpAxis;
   readonly diagonal: number;
 }
 export const VIEWS = ['sculpt', 'light mesh', 'proof', 'error', 'marks'] as const;
@@ -31,13 +33,20 @@ export interface StageMeshes {
 }
 
 /** The views that a source has something for. */
-export const viewsOf = ({ proof, fields }: Pick<StageSource, 'proof' | 'fields'>): View[] =>
+export const viewsOf = ({
+  proof,
+  fields,
+  lowMeshId,
+  sculptMeshId,
+}: Pick<StageSource, 'proof' | 'fields' | 'lowMeshId' | 'sculptMeshId'>): View[] =>
   VIEWS.filter((v) =>
-    v === 'proof'
-      ? displaces(proof?.outcome.kind ?? '')
-      : v === 'error'
-        ? (proof?.outcome.kind ?? 'values') !== 'values'
-        : v !== 'marks' || fields.length > 0,
+    v === 'light mesh'
+      ? lowMeshId !== sculptMeshId
+      : v === 'proof'
+        ? displaces(proof?.outcome.kind ?? '')
+        : v === 'error'
+          ? (proof?.outcome.kind ?? 'values') !== 'values'
+          : v !== 'marks' || fields.length > 0,
   );
 
 /** Whether a proof's errors have a sign; angles have none. */

@@ -67,7 +67,7 @@ const angles = proofOf({ kind: 'normal', report: { normalAngle: { p95: 3 }, tole
 const values = proofOf({ kind: 'values', report: {} });
 const source: StageSource = {
   lowMeshId: 'low', sculptMeshId: 'top', sculptLabel: 'level 5', coarseMeshId: null, coarseLabel: 'level 2', sheetedMeshId: 'low',
-  fields: [{ id: 'f', tile: 1001 }], encoding: null, proof: heights, unit: 'mm', diagonal: 900,
+  fields: [{ id: 'f', tile: 1001 }], encoding: null, proof: heights, unit: 'mm', up: 'y', diagonal: 900,
 }; // prettier-ignore
 
 async function render(changes: Partial<StageSource> = {}) {
@@ -209,9 +209,9 @@ describe('the Stage', () => {
 
 describe('what a proof offers to look at', () => {
   it('is a displaced mesh for heights, an angle for normals, nothing for values', () => {
-    expect(viewsOf({ proof: heights, fields: source.fields })).toEqual(['sculpt', 'light mesh', 'proof', 'error', 'marks']);
-    expect(viewsOf({ proof: angles, fields: [] })).toEqual(['sculpt', 'light mesh', 'error']);
-    expect(viewsOf({ proof: values, fields: source.fields })).toEqual(['sculpt', 'light mesh', 'marks']);
+    expect(viewsOf({ ...source, proof: heights, fields: source.fields })).toEqual(['sculpt', 'light mesh', 'proof', 'error', 'marks']);
+    expect(viewsOf({ ...source, proof: angles, fields: [] })).toEqual(['sculpt', 'light mesh', 'error']);
+    expect(viewsOf({ ...source, proof: values, fields: source.fields })).toEqual(['sculpt', 'light mesh', 'marks']);
   });
   it('ends its colours at the tolerance, or where nearly all errors lie', () => {
     expect(errorRangeOf(heights)).toBe(2);

@@ -243,6 +243,13 @@ export class Stage implements OnDestroy {
       this.observer.observe(this.box().nativeElement);
       this.ready.set(true);
     });
+    effect(() => {
+      const { up } = this.source();
+      if (this.ready() && this.ref) {
+        this.ref.orbit.up = up;
+        this.ref.redraw();
+      }
+    });
     let request = 0;
     effect(() => {
       const { lowMeshId, sculptMeshId, coarseMeshId, proof } = this.source();
@@ -351,7 +358,7 @@ export class Stage implements OnDestroy {
   }
   /** The proof beside the sculpt, or where nothing moves its angles. */
   showProof(proof: ProofInfo): void {
-    const views = viewsOf({ proof, fields: [] });
+    const views = viewsOf({ ...this.source(), proof, fields: [] });
     this.view.set(views.includes('proof') ? 'proof' : views.includes('error') ? 'error' : this.view());
     this.wiping.set(true);
   }

@@ -41,7 +41,12 @@ const gauge = { component: GaugeFooter, name: 'the Gauge' };
 export const STEPS = {
   sculpt: {
     label: 'Sculpt',
-    mark: ({ asset }) => (asset?.findings.some((f) => f.severity === 'error') ? needs('needs mending: see the findings') : ready),
+    mark: ({ asset }) =>
+      asset?.stackKind === 'alone'
+        ? needs('needs its light mesh or its sculpt')
+        : asset?.findings.some((f) => f.severity === 'error')
+          ? needs('needs mending: see the findings')
+          : ready,
     card: SculptStep,
     pane: null,
     footer: null,
@@ -56,7 +61,9 @@ export const STEPS = {
   maps: {
     label: 'Maps',
     mark: (state) =>
-      state.span?.outOfDate
+      state.asset?.stackKind === 'alone'
+        ? needs('needs a light mesh and its sculpt: bring in the other')
+        : state.span?.outOfDate
         ? old('out of date: the light mesh changed')
         : isMeasured(state)
           ? ready

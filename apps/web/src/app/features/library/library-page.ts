@@ -25,7 +25,9 @@ import { remember, remembered } from '../../shared/remembered';
 import { RowMenu } from '../../shared/row-menu';
 import { assetsFeature, LibraryPage as Actions, RowMenu as RowActions } from '../../state/assets.state';
 import { pressFeature } from '../../state/press.state';
-import { BringInPanel } from '../../shared/bring-in-panel';
+import { BringInPanel } from '../../shared/bring-in/bring-in-panel';
+import { droppedFiles } from '../../shared/bring-in/dropped-files';
+import type { FileAt } from '../../workers/file-messages';
 import type { Order } from './asset-order';
 import { found, ORDERS, orderSchema } from './asset-order';
 
@@ -69,7 +71,7 @@ const FIRST_WIDTH = 880;
             <p class="empty">{{ job.title }}: {{ job.stage || 'waiting' }}. It appears here when it is ready.</p>
           }
           @if (assets().length === 0 && ready() && importing() === null) {
-            <p class="empty">No assets yet. Drop a light mesh and its sculpt on this page.</p>
+            <p class="empty">No assets yet. Drop a light mesh and its sculpt on this page, or either of them to begin with.</p>
           }
           <cdk-virtual-scroll-viewport #list class="list" [itemSize]="rowHeight()" [minBufferPx]="600" [maxBufferPx]="1200">
             <ul
@@ -80,7 +82,7 @@ const FIRST_WIDTH = 880;
             >
               @for (asset of row; track asset.id) {
                 <li>
-                  <a [routerLink]="['/assets', asset.id, 'maps']">
+                  <a [routerLink]="['/assets', asset.id, asset.stackKind === 'alone' ? 'sculpt' : 'maps']">
                     <img loading="lazy" [src]="pictureOf(asset)" width="300" height="200" [alt]="'The sculpt of ' + asset.name" />
                     <span class="name">{{ asset.name }}</span>
                     <span class="num muted">{{ asset.text }}</span>
@@ -205,7 +207,7 @@ export class LibraryPage {
   private readonly active = this.store.selectSignal(pressFeature.selectActive);
   protected readonly importing = computed(() => this.active().find((j) => j.kind === 'import') ?? null);
   protected readonly dropping = signal(false);
-  protected readonly dropped = signal<readonly File[]>([]);
+  protected readonly dropped = signal<readonly FileAt[]>([]);
   protected readonly words = new FormControl('', { nonNullable: true });
   private readonly searched = toSignal(this.words.valueChanges, { initialValue: '' });
   protected readonly order = new FormControl<Order>(remembered(ORDER_KEY, orderSchema, 'newest'), { nonNullable: true });
@@ -257,10 +259,9 @@ export class LibraryPage {
   protected drop(event: DragEvent): void {
     event.preventDefault();
     this.dropping.set(false);
-    const files = [...(event.dataTransfer?.files ?? [])];
-    if (files.length > 0) this.dropped.set(files);
+    void droppedFiles(event.dataTransfer).then((files) => this.dropped.set(files));
   }
 }
 
 const sizeOf = ({ parts, levels, stackKind }: AssetSummary): string =>
-  parts.length > 1 ? `${parts.length} parts` : stackKind === 'free' ? 'free sculpt' : `${levels} levels`;
+  parts.length > 1 ? `${parts.length} parts` : { free: 'free sculpt', alone: 'one mesh', stack: `${levels} levels` }[stackKind];

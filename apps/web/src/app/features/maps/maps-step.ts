@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import type { AssetDetail, MeasureRecipe, MeasureRequest } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
@@ -18,28 +19,37 @@ import { measureRequest } from './measure-request';
 @Component({
   selector: 'est-maps-step',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [MapsCard],
+  imports: [MapsCard, MatButtonModule],
   template: `
     @if (asset(); as a) {
-      <est-maps-card
-        [asset]="a"
-        [span]="span()"
-        [settings]="settings()"
-        [jobs]="jobs()"
-        [message]="message()"
-        [shot]="draft().tolerance?.shot ?? null"
-        (shotEdited)="changeShot(a, $event)"
-        [recipes]="recipes()"
-        [recipeMessage]="recipeMessage()"
-        (recipeSaved)="saveRecipe($event)"
-        (recipeRemoved)="removeRecipe($event)"
-        (edited)="changeSettings($event)"
-        (extract)="extract(a, $event)"
-        (recipeCopied)="copyRecipe(a, $event)"
-        (cancelJob)="bench.cancelJob($event)"
-        (showMarks)="bench.showMarks()"
-        (next)="bench.go('calibrate')"
-      />
+      @if (a.stackKind === 'alone') {
+        <h2>Maps</h2>
+        <p>
+          A map measures from a light mesh to a finer one, and {{ a.part.name }} is one mesh so far. Bring in its light mesh or its sculpt
+          first.
+        </p>
+        <p class="actions"><button matButton="filled" type="button" (click)="bench.go('sculpt')">Bring it in</button></p>
+      } @else {
+        <est-maps-card
+          [asset]="a"
+          [span]="span()"
+          [settings]="settings()"
+          [jobs]="jobs()"
+          [message]="message()"
+          [shot]="draft().tolerance?.shot ?? null"
+          (shotEdited)="changeShot(a, $event)"
+          [recipes]="recipes()"
+          [recipeMessage]="recipeMessage()"
+          (recipeSaved)="saveRecipe($event)"
+          (recipeRemoved)="removeRecipe($event)"
+          (edited)="changeSettings($event)"
+          (extract)="extract(a, $event)"
+          (recipeCopied)="copyRecipe(a, $event)"
+          (cancelJob)="bench.cancelJob($event)"
+          (showMarks)="bench.showMarks()"
+          (next)="bench.go('calibrate')"
+        />
+      }
     }
   `,
 })

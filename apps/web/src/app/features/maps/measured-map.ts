@@ -16,6 +16,7 @@ import { ReachChart } from './reach-chart';
 
 /** What helps where nothing is found along the normal. */
 const WAY_OUT = {
+  alone: 'bring in its other mesh',
   stack: 'measure vectors instead, or mend the sculpt there',
   free: "no map along the normal reaches them; bring the light mesh closer there, or transfer the sculpt onto the light mesh's own levels",
 } as const;

@@ -3,6 +3,7 @@ import type { JobInfo } from '@estampe/contracts';
 import { sampleAsset, samplePart } from '../../../../test/samples';
 import { Api } from '../../api/api';
 import { of, throwError } from 'rxjs';
+import { FileLooker } from '../../shared/bring-in/file-looker';
 import { LowAgain } from './low-again';
 import { SculptCard } from './sculpt-card';
 
@@ -16,7 +17,12 @@ const asset = sampleAsset({
 });
 
 async function render(jobs: JobInfo[] = []) {
-  TestBed.configureTestingModule({ providers: [{ provide: Api, useValue: {} }] });
+  TestBed.configureTestingModule({
+    providers: [
+      { provide: Api, useValue: {} },
+      { provide: FileLooker, useValue: {} },
+    ],
+  });
   const fixture = TestBed.createComponent(SculptCard);
   fixture.componentRef.setInput('asset', asset);
   fixture.componentRef.setInput('jobs', jobs);

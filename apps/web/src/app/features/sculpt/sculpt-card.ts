@@ -11,7 +11,9 @@ import type { FigureRow } from '../../shared/figures';
 import { Figures } from '../../shared/figures';
 import { count, significant } from '../../shared/format';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
-import { BringInPanel } from '../../shared/bring-in-panel';
+import { BringInPanel } from '../../shared/bring-in/bring-in-panel';
+import { droppedFiles } from '../../shared/bring-in/dropped-files';
+import type { FileAt } from '../../workers/file-messages';
 import { StateButtons } from '../../shared/state-buttons';
 import { openPart } from '../../state/low-states';
 import { LowAgain } from './low-again';
@@ -41,9 +43,19 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
       <est-state-buttons [part]="part()" (went)="went.emit($event)" />
     </div>
     <p class="muted">{{ kind() }}</p>
+    @if (asset().stackKind === 'alone') {
+      <section class="other" (dragover)="$event.preventDefault()" (drop)="dropPart($event, 'other')">
+        <h3>Its light mesh, or its sculpt</h3>
+        @if (completing(); as j) {
+          <est-job-progress [job]="j" label="Reading" (stopped)="cancelJob.emit($event)" />
+        } @else {
+          <est-bring-in-panel [partOf]="asset()" [completes]="asset().part" [dropped]="droppedOther()" />
+        }
+      </section>
+    }
     <est-figures [head]="['level', 'points', 'faces', 'adds (' + asset().unit + ')']" [rows]="levels()" />
     <est-figures [rows]="about()" />
-    <h3>Findings on the light mesh</h3>
+    <h3>{{ asset().stackKind === 'alone' ? 'Findings' : 'Findings on the light mesh' }}</h3>
     @for (f of asset().findings; track f.code) {
       <div class="note" [class.warn]="f.severity === 'warning'" [class.bad]="f.severity === 'error'">
         <strong>{{ words(f.severity) }}</strong>&ngsp;<span class="num muted">{{ f.code }}</span
@@ -81,15 +93,17 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     @if (at() !== null) {
       <p class="actions"><button matButton="outlined" type="button" (click)="none()">Lights out</button></p>
     }
-    <h3>Changed since?</h3>
-    <p class="muted">
-      When points of the light mesh have moved, bring it in again: it says how many, how far and where, and marks the maps that are out of
-      date.
-    </p>
-    @if (job(); as j) {
-      <est-job-progress [job]="j" label="Reading the light mesh" (stopped)="cancelJob.emit($event)" />
-    } @else {
-      <est-low-again (sent)="lowAgain.emit($event)" />
+    @if (asset().stackKind !== 'alone') {
+      <h3>Changed since?</h3>
+      <p class="muted">
+        When points of the light mesh have moved, bring it in again: it says how many, how far and where, and marks the maps that are out of
+        date.
+      </p>
+      @if (job(); as j) {
+        <est-job-progress [job]="j" label="Reading the light mesh" (stopped)="cancelJob.emit($event)" />
+      } @else {
+        <est-low-again (sent)="lowAgain.emit($event)" />
+      }
     }
     @if (failed(); as text) {
       <p class="note bad" role="alert">{{ text }}</p>
@@ -98,13 +112,15 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     @if (asset().parts.length > 1) {
       <p class="muted">{{ partNames() }}; choose one at the top.</p>
     }
-    <mat-expansion-panel (dragover)="$event.preventDefault()" (drop)="dropPart($event)">
+    <mat-expansion-panel (dragover)="$event.preventDefault()" (drop)="dropPart($event, 'part')">
       <mat-expansion-panel-header><mat-panel-title>Add a part</mat-panel-title></mat-expansion-panel-header>
       <est-bring-in-panel [partOf]="asset()" [dropped]="droppedPart()" />
     </mat-expansion-panel>
-    <p class="actions">
-      <button matButton="filled" type="button" (click)="next.emit()">{{ asset().tiles.length === 0 ? 'Unwrap it' : 'Maps' }}</button>
-    </p>
+    @if (asset().stackKind !== 'alone' || asset().tiles.length === 0) {
+      <p class="actions">
+        <button matButton="filled" type="button" (click)="next.emit()">{{ asset().tiles.length === 0 ? 'Unwrap it' : 'Maps' }}</button>
+      </p>
+    }
   `,
   styles: `
     est-mend-offer {
@@ -141,20 +157,26 @@ export class SculptCard {
       .parts.map((p) => p.name)
       .join(', '),
   );
-  protected readonly droppedPart = signal<readonly File[]>([]);
+  protected readonly droppedPart = signal<readonly FileAt[]>([]);
+  protected readonly droppedOther = signal<readonly FileAt[]>([]);
   readonly next = output();
   /** The finding that is lit, and which of its faces; null for all of them. */
   protected readonly at = signal<{ readonly code: string; readonly index: number | null } | null>(null);
   protected readonly part = computed(() => openPart(this.asset()));
   protected readonly light = computed(() => this.asset().levelList[0].meshId);
-  private readonly mine = (j: JobInfo): boolean => (j.kind === 'low' || j.kind === 'mend') && j.partId === this.asset().part.id;
+  private readonly mine = (j: JobInfo): boolean =>
+    (j.kind === 'low' || j.kind === 'mend' || j.kind === 'import') && j.partId === this.asset().part.id;
   protected readonly job = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'low'));
+  protected readonly completing = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'import'));
   protected readonly mending = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'mend'));
   protected readonly failed = computed(() => failureOf(this.jobs(), this.mine));
-  protected readonly kind = computed(() =>
-    this.asset().stackKind === 'stack'
-      ? `A stack of ${this.asset().levelList.length} levels, recognised by their connectivity.`
-      : 'A light mesh and a free sculpt with its own topology.',
+  protected readonly kind = computed(
+    () =>
+      ({
+        stack: `A stack of ${this.asset().levelList.length} levels, recognised by their connectivity.`,
+        free: 'A light mesh and a free sculpt with its own topology.',
+        alone: 'One mesh. Maps measure from a light mesh to a finer one, so its other is still to come.',
+      })[this.asset().stackKind],
   );
   protected readonly levels = computed(() =>
     [...this.asset().levelList].reverse().map((l): FigureRow => ({
@@ -166,10 +188,9 @@ export class SculptCard {
     { name: 'Diagonal', cells: [`${significant(this.asset().diagonal, 5)} ${this.asset().unit}`] },
     { name: 'UV tiles', cells: [this.asset().tiles.length === 0 ? 'none' : this.asset().tiles.join(' ')] },
   ]);
-  protected dropPart(event: DragEvent): void {
+  protected dropPart(event: DragEvent, which: 'part' | 'other'): void {
     event.preventDefault();
-    const files = [...(event.dataTransfer?.files ?? [])];
-    if (files.length > 0) this.droppedPart.set(files);
+    void droppedFiles(event.dataTransfer).then((files) => (which === 'other' ? this.droppedOther : this.droppedPart).set(files));
   }
   /** The mend of a finding. What changes points or polygons would leave the levels of a stack behind. */
   protected mendOf({ code }: FindingInfo): MendName | null {
