@@ -24,8 +24,9 @@ import { wordsOf } from './draft-parts';
       @for (file of words().files; track file.path) {
         <li cdkDrag [cdkDragData]="file.path" [cdkDragDisabled]="others().length === 0">
           <span class="name" [title]="file.path">{{ file.name }}</span>
-          <span class="muted">{{ file.role }}</span>
-          <span class="num">{{ file.facts }}</span>
+          <span class="facts"
+            ><span class="muted">{{ file.role }}</span> <span class="num">{{ file.facts }}</span></span
+          >
           <button matIconButton type="button" [attr.aria-label]="'Move ' + file.name" [matMenuTriggerFor]="menu">
             <mat-icon svgIcon="more" />
           </button>
@@ -58,17 +59,25 @@ import { wordsOf } from './draft-parts';
     }
     li {
       display: grid;
-      grid-template-columns: minmax(0, 1fr) 44px 148px auto;
-      gap: 8px;
+      grid-template: 'name more' 'facts more' / minmax(0, 1fr) auto;
       align-items: center;
-      padding: 1px 0;
-      background: var(--paper);
+      padding: 2px 0;
+    }
+    li button {
+      grid-area: more;
+    }
+    .cdk-drag-preview {
+      padding: 2px 8px;
+      background: var(--leaf);
+      outline: 1px solid var(--prussian);
     }
     mat-form-field {
       width: 100%;
     }
-    .num {
-      text-align: right;
+    .facts {
+      display: flex;
+      gap: 8px;
+      font-size: 12px;
     }
     .name {
       overflow: hidden;
