@@ -54,6 +54,7 @@ export const samplePart = (change: Partial<PartInfo> = {}): PartInfo => ({
   tiles: [1001],
   pictureHash: HASH,
   uv: null,
+  groups: null,
   states: [],
   statePlace: 0,
   recipe: null,
@@ -62,7 +63,7 @@ export const samplePart = (change: Partial<PartInfo> = {}): PartInfo => ({
 
 /** Seen through its first part. */
 export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
-  const { id, name, stackKind, levelList, diagonal, tiles, pictureHash, uv, states, statePlace } = change.parts?.[0] ?? samplePart();
+  const { id, name, stackKind, levelList, diagonal, tiles, pictureHash, uv, groups, states, statePlace } = change.parts?.[0] ?? samplePart();
   return {
     id: 'a',
     name: 'Bell',
@@ -79,6 +80,7 @@ export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
     tiles,
     pictureHash,
     uv,
+    groups,
     states,
     statePlace,
     part: { id, name },

@@ -19,6 +19,8 @@ export const FILE_TYPES = ['exr', 'tif', 'png'] as const;
 export const MAX_UPLOAD_BYTES = 2 * 1024 ** 3;
 /** Files of one bring-in. */
 export const MAX_UPLOAD_FILES = 64;
+/** Groups of one mesh. */
+export const MAX_GROUPS = 500;
 /** Which axis of a mesh points upwards. */
 export const UP_AXES = ['y', 'z'] as const;
 export type UpAxis = (typeof UP_AXES)[number];
@@ -35,6 +37,16 @@ export const findingSchema = z.object({
   faces: z.array(z.number().int()),
 });
 export type FindingInfo = z.infer<typeof findingSchema>;
+
+/** Groups of faces: how many faces in a row belong to which of the names, one pair after another. */
+export const groupsSchema = z.strictObject({
+  names: z
+    .array(z.literal('').or(plainText(80)))
+    .max(MAX_GROUPS)
+    .refine((names) => new Set(names).size === names.length, 'each group needs a name of its own'),
+  runs: z.array(z.number().int().min(0)).refine((runs) => runs.length % 2 === 0, 'counts and groups in turn'),
+});
+export type GroupsInfo = z.infer<typeof groupsSchema>;
 
 /** What the UVs of a light mesh are like. */
 export const uvFiguresSchema = z.object({
@@ -274,6 +286,8 @@ export const partSchema = z.object({
   pictureHash: hash,
   /** Of the light mesh; null where it has no UVs, or nobody looked yet. */
   uv: uvFiguresSchema.nullable(),
+  /** Of the light mesh, where they were made here; null for those that it came with. */
+  groups: groupsSchema.nullable(),
   /** States of the light mesh that can be gone back and forth between, oldest first; none until it was changed. */
   states: z.array(z.object({ place: z.number().int(), title: z.string() })),
   /** Which of them holds. */
@@ -408,6 +422,9 @@ export const mendSchema = z
     message: 'a share between 0 and 1',
   });
 export type MendRequest = z.infer<typeof mendSchema>;
+/** Groups that a light mesh is to have, and a few words for what changed. */
+export const setGroupsSchema = z.strictObject({ title: plainTitle(120), groups: groupsSchema });
+export type SetGroups = z.infer<typeof setGroupsSchema>;
 export const lowStateSchema = z.strictObject({ place: z.number().int().min(0) });
 
 export const saveEncodingSchema = z.strictObject({

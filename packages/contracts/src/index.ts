@@ -10,3 +10,4 @@ export * from './plain-text';
 export * from './route';
 export * from './routes';
 export * from './openapi';
+export * from './group-colours';

@@ -60,6 +60,7 @@ describe('bringing in', () => {
       tiles: [1001],
       pictureHash: HASH,
       uv: null,
+      groups: null,
       states: [],
       statePlace: 0,
       recipe: null,

@@ -1,13 +1,12 @@
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
-import type { PolyMesh, Section, UvRegion } from '@estampe/core';
-import { tileOrigin, uvRegions } from '@estampe/core';
+import { groupFill } from '@estampe/contracts';
+import type { PolyMesh, UvRegion } from '@estampe/core';
+import { faceGroups, tileOrigin, uvRegions } from '@estampe/core';
 import { Resvg, initWasm } from '@resvg/resvg-wasm';
 import type { Font } from 'opentype.js';
 import { parse } from 'opentype.js';
 
-/** Fills, light enough for ink on them, one group after another; neighbours in the list differ in lightness too. */
-const FILLS = ['#c9d8df', '#e6d3a8', '#b9d2c4', '#e3bfb4', '#d6cbe0', '#f0e4c4', '#a9c3d4', '#cfdcb3', '#dcb896', '#c4b9ad'] as const;
 /** What fits in memory as a drawing. */
 export const MOST_LAYOUT_SIDE = 8192;
 const INK = '#23211D';
@@ -25,9 +24,6 @@ const font = once(async (): Promise<Font> => {
 });
 const renderer = once(async () => initWasm(await readFile(resolve('@resvg/resvg-wasm/index_bg.wasm'))));
 
-/** What a group of faces is called: its group, else its object, else its material. */
-export const groupName = ({ group, object, material }: Section): string => group || object || material;
-
 /** Pictures of a mesh's islands for painters, one a tile, ascending: filled by group (by island where there is one group only), outlined, named, on nothing, so that they lie over a map.
  *  @param size side in texels, up to MOST_LAYOUT_SIDE
  *  @param only one tile; null for all
@@ -38,6 +34,7 @@ export async function layoutImages(
   only: number | null = null,
 ): Promise<{ readonly tile: number; readonly png: Uint8Array }[]> {
   const regions = uvRegions(mesh);
+  const { names } = faceGroups(mesh);
   const tiles = [...new Set(regions.map(({ tile }) => tile))]
     .filter((tile) => tile > 0 && (only === null || tile === only))
     .sort((a, b) => a - b);
@@ -46,7 +43,7 @@ export async function layoutImages(
   return tiles.map((tile) => {
     const svg = layoutSvg(
       regions.filter((region) => region.tile === tile),
-      mesh.sections,
+      names,
       tile,
       size,
       letters,
@@ -60,29 +57,29 @@ export async function layoutImages(
   });
 }
 
-function layoutSvg(regions: readonly UvRegion[], sections: readonly Section[], tile: number, size: number, letters: Font): string {
+function layoutSvg(regions: readonly UvRegion[], groups: readonly string[], tile: number, size: number, letters: Font): string {
   const [u0, v0] = tileOrigin(tile);
   const x = (u: number): number => Number(((u - u0) * size).toFixed(2));
   const y = (v: number): number => Number(((1 - (v - v0)) * size).toFixed(2));
   const line = Math.max(1, size / 1024);
-  const paths = regions.map(({ loops, section, island }) => {
+  const paths = regions.map(({ loops, group, island }) => {
     const d = loops.map((loop) => `M${Array.from({ length: loop.length / 2 }, (_, i) => `${x(loop[2 * i])} ${y(loop[2 * i + 1])}`).join('L')}Z`).join('');
-    return `<path d="${d}" fill="${FILLS[(sections.length > 1 ? section : island) % FILLS.length]}" fill-rule="evenodd" stroke="${INK}" stroke-width="${line}" stroke-linejoin="round"/>`;
+    return `<path d="${d}" fill="${groupFill(groups.length > 1 ? group : island)}" fill-rule="evenodd" stroke="${INK}" stroke-width="${line}" stroke-linejoin="round"/>`;
   }); // prettier-ignore
-  const names = regions.map((region) => nameIn(region, sections, letters, size, x, y));
+  const names = regions.map((region) => nameIn(region, groups, letters, size, x, y));
   return `<svg xmlns="http://www.w3.org/2000/svg" width="${size}" height="${size}" viewBox="0 0 ${size} ${size}">${paths.join('')}${names.join('')}</svg>`;
 }
 
 /** A region's name at its widest place, as outlines; none where it would be too small to read. */
 function nameIn(
-  { inside: [u, v, room], island, section }: UvRegion,
-  sections: readonly Section[],
+  { inside: [u, v, room], island, group }: UvRegion,
+  groups: readonly string[],
   letters: Font,
   size: number,
   x: (u: number) => number,
   y: (v: number) => number,
 ): string {
-  const text = groupName(sections[section]) || String(island + 1);
+  const text = groups[group] || String(island + 1);
   // as wide as the circle that is free, up to a thirtieth of the picture
   const units = letters.getAdvanceWidth(text, 1);
   const height = Math.min(size / 30, (1.7 * room * size) / Math.max(units, 0.5));

@@ -10,13 +10,26 @@ import { removed } from './migrations/007-removed';
 import { passes } from './migrations/008-passes';
 import { lowStates } from './migrations/009-low-states';
 import { oneMesh } from './migrations/010-one-mesh';
+import { groups } from './migrations/011-groups';
 
 export interface Migration {
   readonly name: string;
   readonly sql: string;
 }
 
-const MIGRATIONS: readonly Migration[] = [firstSlice, deliveries, tasks, recipes, parts, safeEdges, removed, passes, lowStates, oneMesh];
+const MIGRATIONS: readonly Migration[] = [
+  firstSlice,
+  deliveries,
+  tasks,
+  recipes,
+  parts,
+  safeEdges,
+  removed,
+  passes,
+  lowStates,
+  oneMesh,
+  groups,
+];
 
 /** Brings the schema up to date, each migration in a transaction of its own. Refuses a database that is newer than this program. */
 export async function migrate(sequelize: Sequelize): Promise<void> {

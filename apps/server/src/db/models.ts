@@ -3,6 +3,7 @@ import type {
   ExtractSettings,
   FieldInfo,
   FindingInfo,
+  GroupsInfo,
   JobInfo,
   LevelsPass,
   MeasureRequest,
@@ -70,6 +71,8 @@ export class MeshRow extends Model<InferAttributes<MeshRow>, InferCreationAttrib
   declare colours: CreationOptional<boolean | null>;
   /** Null without UVs, and in meshes from before this was kept. */
   declare uv: CreationOptional<UvFiguresInfo | null>;
+  /** Where they were made here; null for those that the mesh itself has. */
+  declare groups: CreationOptional<GroupsInfo | null>;
 }
 /** Which meshes a part's levels had at a time. */
 export class PartStateRow extends Model<InferAttributes<PartStateRow>, InferCreationAttributes<PartStateRow>> {
@@ -265,7 +268,18 @@ export function defineModels(sequelize: Sequelize): Models {
     { ...stamped, updatedAt: false, tableName: 'part_state' },
   );
   MeshRow.init(
-    { id, hash: text, points: integer, faces: integer, diagonal: real, tiles: json, findings: json, colours: DataTypes.BOOLEAN, uv: json },
+    {
+      id,
+      hash: text,
+      points: integer,
+      faces: integer,
+      diagonal: real,
+      tiles: json,
+      findings: json,
+      colours: DataTypes.BOOLEAN,
+      uv: json,
+      groups: json,
+    },
     { ...bare, tableName: 'mesh' },
   );
   StackRow.init({ id, partId: uuid, kind: text }, { ...bare, tableName: 'level_stack' });

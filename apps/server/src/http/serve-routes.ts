@@ -19,8 +19,8 @@ export type Handlers<Routes extends Readonly<Record<string, Route>>> = {
   readonly [K in keyof Routes]: (asked: Asked<Routes[K]>) => Promise<Answered<Routes[K]>> | Answered<Routes[K]>;
 };
 
-/** Largest body of JSON: hundreds of tiles, and nothing that could fill a server. */
-const JSON_LIMIT = '200kb';
+/** Largest body of JSON: hundreds of tiles, groups of a hundred thousand faces, and nothing that could fill a server. */
+const JSON_LIMIT = '2mb';
 
 /** Serves every route by its handler: parameters, query and body are checked by the route's own schemas before it hears of them. */
 export function serveRoutes<Routes extends Readonly<Record<string, Route>>>(

@@ -2,6 +2,7 @@ import type {
   EncodingSettings,
   ExtractSettings,
   FieldInfo,
+  GroupsInfo,
   Manifest,
   MendRequest,
   ProofInfo,
@@ -13,6 +14,7 @@ import { coreOptions } from '@estampe/contracts';
 import type { EncodingFigures, ErrorRecord, ExtractOptions, FrameRule, WrittenRecord, MovingKind, NormalFigures } from '@estampe/core';
 import * as z from 'zod';
 import type { NewLevel } from '../repositories/assets';
+import type { PackedLight } from './light-mesh';
 
 /** A file on its way into a thread; bytes lie in shared memory. */
 export interface NamedBytes {
@@ -51,20 +53,14 @@ export type JobInput =
       readonly kind: 'import';
       readonly names: readonly string[];
       /** The mesh of a part that is completed, packed. */
-      readonly there: NamedBytes | null;
+      readonly there: ({ readonly name: string } & PackedLight) | null;
       readonly uvSet: string | null;
       readonly up: UpAxis;
     }
   /** `rungs`: levels 1 and up of a stack but the top, packed. */
-  | {
-      readonly kind: 'low';
-      readonly file: NamedBytes;
-      readonly before: Uint8Array;
-      readonly rungs: readonly Uint8Array[];
-      readonly unit: string;
-    }
-  | { readonly kind: 'unwrap'; readonly before: Uint8Array; readonly rungs: readonly Uint8Array[]; readonly request: UnwrapRequest }
-  | { readonly kind: 'mend'; readonly before: Uint8Array; readonly rungs: readonly Uint8Array[]; readonly request: MendRequest }
+  | ({ readonly kind: 'low'; readonly file: NamedBytes; readonly rungs: readonly Uint8Array[]; readonly unit: string } & PackedLight)
+  | ({ readonly kind: 'unwrap'; readonly rungs: readonly Uint8Array[]; readonly request: UnwrapRequest } & PackedLight)
+  | ({ readonly kind: 'mend'; readonly rungs: readonly Uint8Array[]; readonly request: MendRequest } & PackedLight)
   | {
       readonly kind: 'extract';
       readonly tile: number;
@@ -105,6 +101,8 @@ export type JobInput =
       readonly unit: string;
       readonly up: UpAxis;
       readonly createdAt: string;
+      /** Of the light mesh, where the maps start from it. */
+      readonly groups: GroupsInfo | null;
       readonly settings: ExtractSettings;
       readonly free: boolean;
       readonly withSculpt: boolean;

@@ -5,13 +5,14 @@ import type { SheetPictures } from '@estampe/delivery';
 import { deliveredMap, deliveredScene, formPicture, freeName, lowFileName, MANIFEST_FILE, manifestBytes, manifestOf, mapPicture, sculptFileName, setUpSheet, SHEET_FILE } from '@estampe/delivery'; // prettier-ignore
 import { writeMesh } from '@estampe/geometry';
 import { nodeZlib, sha256 } from '@estampe/node';
+import { lightOf } from './light-mesh';
 import type { DeliveryResult, JobInput } from './job-messages';
 
 /** Puts a delivery together: the light mesh as the maps' base, the proven files as they are, manifest and set-up sheet. Equal input
  *  gives equal bytes. */
 export async function runDelivery(input: Extract<JobInput, { kind: 'delivery' }>, control: RunControl): Promise<DeliveryResult> {
   const { asset, version, settings: s, unit, up, createdAt, free } = input;
-  const low = unpackMesh(input.low);
+  const low = lightOf({ before: input.low, groups: input.groups });
   const sculpt = unpackMesh(input.sculpt);
   const files: DeliveryResult['files'][number][] = [];
   const put = (path: string, bytes: Uint8Array): { file: string; sha256: string; bytes: number } => {

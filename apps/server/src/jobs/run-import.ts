@@ -13,13 +13,13 @@ import {
   sculptFarFinding,
   subProgress,
   throwIfAborted,
-  unpackMesh,
   uvFigures,
   withOriginOf,
   writePng,
 } from '@estampe/core'; // prettier-ignore
 import { readMesh } from '@estampe/geometry';
 import { nodeZlib } from '@estampe/node';
+import { lightOf } from './light-mesh';
 import type { NewLevel } from '../repositories/assets';
 import type { ImportResult, JobInput } from './job-messages';
 
@@ -60,7 +60,7 @@ export async function runImport(
         ? `no file has several sets of UVs, so there is no set named ${uvSet}; leave that field empty.`
         : `no file has a set of UVs named ${uvSet}; there are ${[...sets].join(', ')}.`,
     );
-  if (there !== null) read.push({ name: there.name, mesh: unpackMesh(there.bytes) });
+  if (there !== null) read.push({ name: there.name, mesh: lightOf(there) });
   read.sort((a, b) => faceCount(a.mesh) - faceCount(b.mesh));
   const [low, ...others] = read;
   const stack = others.length === 0 ? null : assembleStack(low.mesh, others, control);

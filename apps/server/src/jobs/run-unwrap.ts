@@ -1,11 +1,12 @@
 import type { PolyMesh, RunControl } from '@estampe/core';
 import { checkMesh, packMesh, relayRungs, subProgress, unpackMesh, unwrap } from '@estampe/core';
+import { lightOf } from './light-mesh';
 import type { JobInput, LowResult } from './job-messages';
 import { uvOf } from './run-import';
 
 /** Gives the light mesh of a part new UVs, and its levels with it. */
-export function runUnwrap({ before, rungs, request }: Extract<JobInput, { kind: 'unwrap' }>, control: RunControl): LowResult {
-  const { mesh, addedSeams } = unwrap(unpackMesh(before), request, subProgress(control, 0, 0.9));
+export function runUnwrap({ rungs, request, ...light }: Extract<JobInput, { kind: 'unwrap' }>, control: RunControl): LowResult {
+  const { mesh, addedSeams } = unwrap(lightOf(light), request, subProgress(control, 0, 0.9));
   const added =
     addedSeams === 0
       ? []

@@ -4,9 +4,11 @@ import type {
   ChangeRow,
   DeliveryInfo,
   FindingInfo,
+  GroupsInfo,
   MeasureRequest,
   PartInfo,
   ProofInfo,
+  SetGroups,
   SpanInfo,
   StackKind,
   UpAxis,
@@ -17,11 +19,13 @@ import {
   encodingSchema,
   extractSettingsSchema,
   fieldSchema,
+  groupsSchema,
   KIND_WORDS,
   measureSchema,
   proofSchema,
   uvFiguresSchema,
 } from '@estampe/contracts';
+import { groupsOfRuns } from '@estampe/core';
 import type { Transaction } from 'sequelize';
 import { Op, UniqueConstraintError } from 'sequelize';
 import type * as z from 'zod';
@@ -72,6 +76,10 @@ interface PlacedPart {
   readonly levels: readonly Placed[];
   readonly states: readonly PartStateRow[];
 }
+
+/** Groups of the light mesh that an asset is seen through, where they were made here. */
+export const openGroups = ({ parts, part }: Pick<AssetDetail, 'parts' | 'part'>): GroupsInfo | null =>
+  parts.find(({ id }) => id === part.id)?.groups ?? null;
 
 const dateOf = (date: Date): string => date.toISOString().slice(0, 16).replace('T', ' ');
 
@@ -305,11 +313,10 @@ export class Assets {
   /** Puts a new light mesh into a part's stack, and the levels whose UVs follow it, as a state that can be undone; states that were undone go.
    *  @param rungs hashes of the meshes of levels 1, 2 and so on */
   async replaceLow(partId: string, title: string, low: NewLevel, rungs: readonly string[], transaction: Transaction): Promise<void> {
-    const { Mesh, Level, Part, PartState } = this.db.models;
+    const { Mesh, Part } = this.db.models;
     const part = await Part.findByPk(partId, { rejectOnEmpty: true, transaction, lock: transaction.LOCK.UPDATE });
+    await this.firstState(part, transaction);
     const before = await this.levelsOf(partId, transaction);
-    if ((await PartState.count({ where: { partId }, transaction })) === 0)
-      await PartState.create({ partId, place: 0, title: 'brought in', levels: meshIdsOf(before) }, { transaction });
     const mesh = await Mesh.create(meshOf(low), { transaction });
     await before[0].update({ meshId: mesh.id }, { transaction });
     for (const [k, hash] of rungs.entries()) {
@@ -319,12 +326,47 @@ export class Assets {
       const rung = await Mesh.create({ points, faces, diagonal, tiles, findings, colours, hash }, { transaction });
       await level.update({ meshId: rung.id }, { transaction });
     }
+    await this.addState(part, title, transaction);
+  }
+
+  /** Gives the light mesh of a part other groups, as a state that can be undone. Its bytes stay what they are, so that no map is out of date.
+   *  @returns its asset's id @throws AppError NOT_FOUND; BAD_OPTION for groups of another mesh */
+  async setGroups(partId: string, { title, groups }: SetGroups): Promise<string> {
+    return this.db.sequelize.transaction(async (transaction) => {
+      const { Mesh, Part } = this.db.models;
+      const part = await Part.findByPk(partId, { transaction, lock: transaction.LOCK.UPDATE });
+      if (part === null) throw new AppError('NOT_FOUND', 'That part is not here; go back to the list.');
+      const [light] = await this.levelsOf(partId, transaction);
+      const { hash, points, faces, diagonal, tiles, findings, colours, uv } = await Mesh.findByPk(light.meshId, {
+        rejectOnEmpty: true,
+        transaction,
+      });
+      groupsOfRuns(groups, faces);
+      const mesh = await Mesh.create({ hash, points, faces, diagonal, tiles, findings, colours, uv, groups }, { transaction });
+      await this.firstState(part, transaction);
+      await light.update({ meshId: mesh.id }, { transaction });
+      await this.addState(part, title, transaction);
+      return part.assetId;
+    });
+  }
+
+  /** Keeps how a part was brought in, before its first change. */
+  private async firstState({ id: partId }: PartRow, transaction: Transaction): Promise<void> {
+    const { PartState } = this.db.models;
+    if ((await PartState.count({ where: { partId }, transaction })) === 0)
+      await PartState.create({ partId, place: 0, title: 'brought in', levels: meshIdsOf(await this.levelsOf(partId, transaction)) }, { transaction }); // prettier-ignore
+  }
+
+  /** Keeps how a part is now as its newest state; states that were undone go. */
+  private async addState(part: PartRow, title: string, transaction: Transaction): Promise<void> {
+    const { PartState } = this.db.models;
+    const { id: partId } = part;
     const place = part.statePlace + 1;
     await PartState.destroy({
       where: { partId, place: { [Op.or]: [{ [Op.gte]: place }, { [Op.lt]: place - MOST_STATES }] } },
       transaction,
     });
-    await PartState.create({ partId, place, title, levels: meshIdsOf(await Level.findAll({ where: { stackId: before[0].stackId }, transaction })) }, { transaction }); // prettier-ignore
+    await PartState.create({ partId, place, title, levels: meshIdsOf(await this.levelsOf(partId, transaction)) }, { transaction });
     await part.update({ statePlace: place }, { transaction });
   }
 
@@ -444,6 +486,7 @@ function partInfo({ part, stack, levels, states }: PlacedPart): PartInfo {
     tiles: levels[0].mesh.tiles,
     pictureHash: part.pictureHash,
     uv: uvFiguresSchema.nullable().catch(null).parse(levels[0].mesh.uv),
+    groups: groupsSchema.nullable().catch(null).parse(levels[0].mesh.groups),
     states: states.map(({ place, title }) => ({ place, title })),
     statePlace: part.statePlace,
     recipe: measureSchema.nullable().catch(null).parse(part.recipe),

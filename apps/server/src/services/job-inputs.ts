@@ -5,7 +5,9 @@ import type { ExtractSettings } from '@estampe/contracts';
 import type { JobRow, MapFileRow } from '../db/models';
 import { AppError } from '../http/app-error';
 import type { ChosenMap, JobInput, StoredMap } from '../jobs/job-messages';
+import type { PackedLight } from '../jobs/light-mesh';
 import type { Assets } from '../repositories/assets';
+import { openGroups } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
 import type { Spans } from '../repositories/spans';
@@ -39,20 +41,13 @@ export class JobInputs {
     switch (row.kind) {
       case 'import': {
         const { part, partId, uvSet, up } = importPayload.parse(row.payload);
-        const there = partId === null ? null : { name: part.name, bytes: (await this.light(partId)).before };
+        const there = partId === null ? null : { name: part.name, ...(await this.light(partId)) };
         return { kind: 'import', names: part.files.map((file) => file.name), there, uvSet, up };
       }
       case 'low': {
         const { partId, hash, name } = lowPayload.parse(row.payload);
-        const asset = await this.ports.assets.ofPart(partId);
-        const before = await blobs.readShared(await this.ports.spans.levelMeshHash(partId, 0));
-        return {
-          kind: 'low',
-          unit: asset.unit,
-          before,
-          rungs: await this.rungs(asset),
-          file: { name, bytes: await blobs.readShared(hash) },
-        };
+        const { unit } = await this.ports.assets.ofPart(partId);
+        return { kind: 'low', unit, ...(await this.light(partId)), file: { name, bytes: await blobs.readShared(hash) } };
       }
       case 'unwrap': {
         const { partId, ...request } = unwrapPayload.parse(row.payload);
@@ -87,10 +82,11 @@ export class JobInputs {
   }
 
   /** The light mesh as it is, and the levels that are refined from it. */
-  private async light(partId: string): Promise<{ before: Uint8Array; rungs: Uint8Array[] }> {
+  private async light(partId: string): Promise<PackedLight & { rungs: Uint8Array[] }> {
     const { assets, blobs, spans } = this.ports;
     const before = await blobs.readShared(await spans.levelMeshHash(partId, 0));
-    return { before, rungs: await this.rungs(await assets.ofPart(partId)) };
+    const asset = await assets.ofPart(partId);
+    return { before, groups: openGroups(asset), rungs: await this.rungs(asset) };
   }
 
   /** Bytes of a file that a job asks for while it runs. */
@@ -146,7 +142,7 @@ export class JobInputs {
       });
     }
     return {
-      kind: 'delivery', ...(await pair()), asset: titleOf(asset), version, unit: asset.unit, up: asset.up, createdAt: row.createdAt.toISOString(), settings,
+      kind: 'delivery', ...(await pair()), asset: titleOf(asset), version, unit: asset.unit, up: asset.up, groups: settings.fromLevel === 0 ? openGroups(asset) : null, createdAt: row.createdAt.toISOString(), settings,
       free: asset.stackKind === 'free', withSculpt, maps,
     }; // prettier-ignore
   }

@@ -9,6 +9,7 @@ import type {
   MeasureRequest,
   ProveRequest,
   MendRequest,
+  SetGroups,
   UnwrapRequest,
 } from '@estampe/contracts';
 import { extractSettingsSchema, KIND_WORDS, plainName, settingsOfKind, titleOf } from '@estampe/contracts';
@@ -23,14 +24,15 @@ import {
   MENDS,
   parseAxes,
   problemOf,
-  unpackMesh,
 } from '@estampe/core';
 import { deliveryName, layoutImages } from '@estampe/delivery';
 import { randomUUID } from 'node:crypto';
 import type { Transaction } from 'sequelize';
+import { lightOf } from '../jobs/light-mesh';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
 import type { Assets } from '../repositories/assets';
+import { openGroups } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
 import type { Jobs } from '../repositories/jobs';
@@ -153,6 +155,11 @@ export class Studio {
     return toJobInfo(job);
   }
 
+  /** Gives the faces of a light mesh other groups; maps stay current. */
+  async setGroups(partId: string, request: SetGroups): Promise<void> {
+    this.events.send({ type: 'asset', assetId: await this.repositories.assets.setGroups(partId, request) });
+  }
+
   async goToState(partId: string, place: number): Promise<void> {
     this.events.send({ type: 'asset', assetId: await this.repositories.assets.goToState(partId, place) });
   }
@@ -161,7 +168,7 @@ export class Studio {
   async layoutImage(partId: string, tile: number, size: number): Promise<{ readonly name: string; readonly png: Uint8Array }> {
     const { assets, blobs, spans } = this.repositories;
     const asset = await assets.ofPart(partId);
-    const mesh = unpackMesh(await blobs.readShared(await spans.levelMeshHash(partId, 0)));
+    const mesh = lightOf({ before: await blobs.readShared(await spans.levelMeshHash(partId, 0)), groups: openGroups(asset) });
     const [image] = asset.tiles.includes(tile) ? await layoutImages(mesh, size, tile) : [];
     if (image === undefined) throw new AppError('NOT_FOUND', `The light mesh has no islands in tile ${tile}.`);
     return { name: `${plainName(titleOf(asset))}-layout-${tile}.png`, png: image.png };

@@ -1,3 +1,4 @@
+import { faceGroups } from '../mesh/groups';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount } from '../mesh/poly-mesh';
 import { InvalidInputError } from '../runtime/errors';
@@ -91,8 +92,8 @@ function keptSeams({ mesh, edges, edgeFaces, passable }: FaceGraph, seams: Unwra
   const kept = new Uint8Array(passable.length);
   if (seams === 'auto') return kept;
   if (seams === 'groups') {
-    for (let e = 0; e < kept.length; e++)
-      if (passable[e] === 1 && mesh.faceSections[edgeFaces[2 * e]] !== mesh.faceSections[edgeFaces[2 * e + 1]]) kept[e] = 1;
+    const { of } = faceGroups(mesh);
+    for (let e = 0; e < kept.length; e++) if (passable[e] === 1 && of[edgeFaces[2 * e]] !== of[edgeFaces[2 * e + 1]]) kept[e] = 1;
     return kept;
   }
   const wanted = new Set<number>();

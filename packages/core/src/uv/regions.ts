@@ -1,3 +1,4 @@
+import { faceGroups } from '../mesh/groups';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, requireUvs } from '../mesh/poly-mesh';
 import { islandsOf } from './islands';
@@ -7,7 +8,8 @@ import { faceTiles } from './tiles';
 /** Faces of one island and one group, as they lie in UV space. */
 export interface UvRegion {
   readonly island: number;
-  readonly section: number;
+  /** Of the mesh's groups, see `faceGroups`. */
+  readonly group: number;
   readonly tile: number; // of its first face; 0 outside the numbered tiles
   /** Closed runs of UVs: 2 n numbers each, holes among them. */
   readonly loops: readonly Float32Array[];
@@ -24,8 +26,8 @@ export function uvRegions(mesh: PolyMesh): UvRegion[] {
   const islands = islandsOf(mesh);
   const tiles = faceTiles(mesh, uvs, faceUvs);
   const faces = new Map<number, number[]>();
-  const S = mesh.sections.length;
-  const regionOf = (f: number): number => islands.ofFace[f] * S + mesh.faceSections[f];
+  const { of, names } = faceGroups(mesh);
+  const regionOf = (f: number): number => islands.ofFace[f] * names.length + of[f];
   for (let f = 0; f < faceCount(mesh); f++) {
     const list = faces.get(regionOf(f));
     if (list === undefined) faces.set(regionOf(f), [f]);
@@ -64,7 +66,7 @@ export function uvRegions(mesh: PolyMesh): UvRegion[] {
     const first = own[0];
     return {
       island: islands.ofFace[first],
-      section: mesh.faceSections[first],
+      group: of[first],
       tile: tiles[first],
       loops,
       inside: insideOf(mesh, own, loops),

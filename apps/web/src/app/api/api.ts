@@ -21,6 +21,7 @@ import type {
   ProveRequest,
   Route,
   SavedRecipe,
+  SetGroups,
   Uploaded,
 } from '@estampe/contracts';
 import { addressOf, errorBodySchema, ROUTES } from '@estampe/contracts';
@@ -109,6 +110,9 @@ export class Api {
   }
   mend(id: string, part: string, body: MendRequest): Observable<JobInfo> {
     return this.ask(ROUTES.mend, { params: { id }, query: { part }, body });
+  }
+  setGroups(id: string, body: SetGroups): Observable<unknown> {
+    return this.ask(ROUTES.setGroups, { params: { id }, body });
   }
   goToState(id: string, place: number): Observable<unknown> {
     return this.ask(ROUTES.goToState, { params: { id }, body: { place } });

@@ -1,7 +1,7 @@
 import { inject, Injectable } from '@angular/core';
 import type { MendRequest } from '@estampe/contracts';
 import { addressOf, ROUTES } from '@estampe/contracts';
-import type { DrawnMesh, MendOutcome, MeshRequest } from '../workers/mesh-messages';
+import type { DrawnMesh, MendOutcome, MeshFaces, MeshRequest } from '../workers/mesh-messages';
 import { WorkerCalls } from '../workers/worker-calls';
 import { MESH_WORKER } from '../workers/worker-tokens';
 
@@ -36,6 +36,12 @@ export class MeshStore {
   async tryMend(meshId: string, { mend, amount }: MendRequest): Promise<MendOutcome> {
     const url = addressOf(ROUTES.meshData, { id: meshId });
     return (await this.calls.ask<{ outcome: MendOutcome }>({ url, mend, amount })).outcome;
+  }
+
+  /** Groups of a mesh, and how its faces lie together. */
+  async faces(meshId: string): Promise<MeshFaces> {
+    const url = addressOf(ROUTES.meshData, { id: meshId });
+    return (await this.calls.ask<{ meshFaces: MeshFaces }>({ url, faces: true })).meshFaces;
   }
 
   private get(request: Omit<MeshRequest, 'id'>): Promise<DrawnMesh> {

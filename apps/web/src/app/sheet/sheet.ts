@@ -9,6 +9,7 @@ import type { MapKind, UvLayers } from '@estampe/core';
 import { channelsOf, holdsDirections, isInteger, MAP_KINDS } from '@estampe/core';
 import { significant } from '../shared/format';
 import { unitOf } from '../shared/kinds';
+import { FaceMarking } from '../shared/face-marking';
 import { ShownUvColours, uvColour } from '../shared/uv-colours';
 import { MeshStore } from '../shared/mesh-store';
 import { PieceStore } from '../shared/piece-store';
@@ -210,6 +211,7 @@ export class Sheet implements OnDestroy {
   private readonly outlines = signal<Outlines>(NO_OUTLINES);
   private readonly layers = signal<UvLayers | null>(null);
   private readonly colours = inject(ShownUvColours).by;
+  private readonly marking = inject(FaceMarking);
   private readonly size = signal({ width: 0, height: 0 });
   protected readonly navigation = new SheetNavigation(() => viewOf(this.tiles(), this.texels(), this.size()));
   protected readonly exposure = signal(0);
@@ -326,8 +328,10 @@ export class Sheet implements OnDestroy {
     const { blocks } = this.shown;
     const by = this.colours();
     const values = by === 'none' ? null : this.layers()?.[by];
+    const groups = this.marking.mesh()?.meshId === this.lowMeshId() ? this.marking.colourOf() : null;
+    const paint = groups ?? (by !== 'none' && values ? (f: number) => uvColour(by, values[f]) : null);
     // colours of UVs stand on paper, not on a map
-    const maps = values ? { loaded: [], opened: [] } : { loaded: this.shown.loaded(), opened: this.shown.opened() };
+    const maps = paint ? { loaded: [], opened: [] } : { loaded: this.shown.loaded(), opened: this.shown.opened() };
     for (const [tile, field] of maps.loaded) drawField(image, field, from(tile), look);
     blocks.arrived();
     for (const [tile, { id, field }] of maps.opened)
@@ -335,7 +339,7 @@ export class Sheet implements OnDestroy {
     const rubbings = this.rubbings();
     for (const [tile, rubbing] of rubbings) drawRubbing(image, rubbing, from(tile), n, light);
     context.putImageData(image, 0, 0);
-    if (by !== 'none' && values) paintUvFaces(context, this.outlines(), (f) => uvColour(by, values[f]), n, view);
+    if (paint) paintUvFaces(context, this.outlines(), paint, n, view);
     context.fillStyle = this.room.colour('--ochre');
     fillUvFaces(context, this.outlines(), this.lit(), n, view);
     const drawn = this.shown.loaded().size + this.shown.opened().size + rubbings.length > 0;

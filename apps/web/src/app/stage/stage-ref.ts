@@ -4,6 +4,7 @@ import type { LightDirection } from '../shared/raking-light';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { Shading } from './clay-material';
 import { createClayMaterial, LINE_COLOURS, modeOf } from './clay-material';
+import { FaceIds } from './face-ids';
 import { FacePaint } from './face-paint';
 import { Lights } from './lights';
 import type { MarkLayers } from './marks-texture';
@@ -46,6 +47,7 @@ export class StageRef {
   readonly orbit = new Orbit();
   readonly lights = new Lights();
   readonly paint = new FacePaint();
+  private readonly ids = new FaceIds();
   private flight = 0;
   private content: StageContent = { left: null, right: null, coarse: null, errorRange: 1, spacing: 0, marks: null };
   private wipe = 0.5;
@@ -123,6 +125,13 @@ export class StageRef {
     };
     step();
   }
+  /** Which face of a mesh is seen at each pixel of the view: face + 1, 0 for none; rows from the top. */
+  facesSeen(mesh: DrawnMesh): { readonly ids: Uint32Array; readonly width: number; readonly height: number } {
+    const [width, height] = [Math.round(this.size.width), Math.round(this.size.height)];
+    const ids = this.ids.idsOf(this.renderer, this.orbit.camera, mesh, width, height);
+    this.draw();
+    return { ids, width, height };
+  }
   redraw(): void {
     this.draw();
   }
@@ -141,6 +150,7 @@ export class StageRef {
     cancelAnimationFrame(this.flight);
     this.lights.dispose();
     this.paint.dispose();
+    this.ids.dispose();
     window.clearTimeout(this.settle);
     for (const geometry of this.owned) geometry.dispose();
     this.material.dispose();

@@ -6,10 +6,13 @@ import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import type { ProofInfo } from '@estampe/contracts';
 import { FieldStore } from '../shared/field-store';
+import { FaceMarking } from '../shared/face-marking';
 import { MeshStore } from '../shared/mesh-store';
 import { RakingLight } from '../shared/raking-light';
 import { ShownUvColours, uvColour } from '../shared/uv-colours';
 import type { DrawnMesh } from '../workers/mesh-messages';
+import type { ScreenPoint } from './lasso';
+import { facesInLasso } from './lasso';
 import { LightDial } from './light-dial';
 import type { Place } from './lights';
 import type { MarkLayers } from './marks-texture';
@@ -34,17 +37,23 @@ const VISIT_WIPE = 0.3;
     <div
       #box
       class="box"
+      [class.marks]="marking.mesh() !== null"
       tabindex="0"
       role="application"
       [attr.aria-label]="spoken()"
       (pointerdown)="grab($event)"
       (pointermove)="drag($event)"
-      (pointerup)="dragging = null"
+      (pointerup)="drop($event)"
+      (pointercancel)="cancelLasso()"
+      (contextmenu)="marking.mesh() && $event.preventDefault()"
       (wheel)="wheel($event)"
       (keydown)="key($event)"
       (dblclick)="ref?.frameAll()"
     >
       <canvas #canvas aria-hidden="true"></canvas>
+      @if (lasso(); as line) {
+        <svg class="lasso" aria-hidden="true"><polygon [attr.points]="line" /></svg>
+      }
     </div>
     <div class="label left">{{ leftLabel() }}</div>
     @if (rightLabel(); as label) {
@@ -126,6 +135,19 @@ const VISIT_WIPE = 0.3;
       height: 100%;
       display: block;
     }
+    .lasso {
+      position: absolute;
+      inset: 0;
+      width: 100%;
+      height: 100%;
+      pointer-events: none;
+      fill: rgb(31 78 107 / 0.18);
+      stroke: var(--prussian);
+      stroke-width: 1.5;
+    }
+    .box.marks {
+      cursor: crosshair;
+    }
     .label {
       position: absolute;
       top: 8px;
@@ -200,6 +222,15 @@ export class Stage implements OnDestroy {
   /** What is marked on all tiles together. */
   protected readonly marks = signal<ReturnType<typeof sumOfMarks> | null>(null);
   private readonly colours = inject(ShownUvColours).by;
+  protected readonly marking = inject(FaceMarking);
+  /** The line that is being drawn around faces. */
+  private readonly line = signal<readonly ScreenPoint[] | null>(null);
+  protected readonly lasso = computed(
+    () =>
+      this.line()
+        ?.map(({ x, y }) => `${x},${y}`)
+        .join(' ') ?? null,
+  );
   private readonly layers = signal<MarkLayers | null>(null);
   /** Faces of the light mesh that are lit. */
   readonly lit = signal<readonly number[]>([]);
@@ -207,6 +238,8 @@ export class Stage implements OnDestroy {
   protected readonly views = computed(() => viewsOf(this.source()));
   /** What is really shown: a view that has gone with its span falls back to the sculpt. */
   protected readonly shownNow = computed<View>(() => (this.views().includes(this.view()) ? this.view() : 'sculpt'));
+  /** The view that shows the light mesh alone; one mesh by itself has no other. */
+  private readonly lightView = computed<View>(() => (this.views().includes('light mesh') ? 'light mesh' : 'sculpt'));
   protected readonly signed = computed(() => isSigned(this.source().proof));
   protected readonly unsigned = computed(() => this.sizes() || !this.signed());
   protected readonly compares = computed(() => this.shownNow() !== 'sculpt' && this.shownNow() !== 'marks');
@@ -321,16 +354,18 @@ export class Stage implements OnDestroy {
     });
     effect(() => {
       // what is coloured is the light mesh
-      if (this.colours() === 'none') return;
-      this.view.set('light mesh');
+      if (this.colours() === 'none' && this.marking.mesh() === null) return;
+      this.view.set(this.lightView());
       this.wiping.set(false);
     });
     effect(() => {
       const low = this.loaded()?.low;
       const by = this.colours();
       if (!this.ready() || low === undefined || !this.ref) return;
-      const values = by === 'none' || this.shownNow() !== 'light mesh' || this.wiped() || this.flicker() ? null : low.uvLayers?.[by];
-      this.ref.paint.paint(low, by !== 'none' && values ? (f) => uvColour(by, values[f]) : null);
+      const bare = this.shownNow() === this.lightView() && !this.wiped() && !this.flicker();
+      const values = by === 'none' || !bare ? null : low.uvLayers?.[by];
+      const groups = bare ? this.marking.colourOf() : null;
+      this.ref.paint.paint(low, groups ?? (by !== 'none' && values ? (f) => uvColour(by, values[f]) : null));
       this.ref.redraw();
     });
     effect(() => {
@@ -399,9 +434,18 @@ export class Stage implements OnDestroy {
 
   protected grab(event: PointerEvent): void {
     this.box().nativeElement.setPointerCapture(event.pointerId);
-    this.dragging = { x: event.clientX, y: event.clientY, move: event.button !== 0 || event.shiftKey };
+    if (this.marking.mesh() !== null && event.button === 0) {
+      this.line.set([{ x: event.offsetX, y: event.offsetY }]);
+      return;
+    }
+    const turns = this.marking.mesh() !== null && event.button === 2 && !event.shiftKey;
+    this.dragging = { x: event.clientX, y: event.clientY, move: !turns && (event.button !== 0 || event.shiftKey) };
   }
   protected drag(event: PointerEvent): void {
+    if (this.line() !== null) {
+      if (this.marking.tool() === 'lasso') this.line.update((line) => [...(line ?? []), { x: event.offsetX, y: event.offsetY }]);
+      return;
+    }
     if (!this.dragging || !this.ref) return;
     const [dx, dy] = [event.clientX - this.dragging.x, event.clientY - this.dragging.y];
     this.dragging = { ...this.dragging, x: event.clientX, y: event.clientY };
@@ -409,6 +453,25 @@ export class Stage implements OnDestroy {
     if (this.dragging.move) this.ref.orbit.move(dx / height, dy / height);
     else this.ref.orbit.turn((4 * dx) / height, (4 * dy) / height);
     this.ref.moved();
+  }
+  protected drop(event: PointerEvent): void {
+    this.dragging = null;
+    const line = this.line();
+    this.line.set(null);
+    const low = this.loaded()?.low;
+    if (line === null || low === undefined || !this.ref) return;
+    const mode = event.shiftKey ? 'add' : event.altKey ? 'take away' : 'instead';
+    const { ids, width, height } = this.ref.facesSeen(low);
+    if (this.marking.tool() === 'lasso') {
+      this.marking.mark(facesInLasso(ids, width, height, line), mode);
+      return;
+    }
+    const face = ids[Math.round(line[0].y) * width + Math.round(line[0].x)] - 1;
+    if (face >= 0) this.marking.flood(face, mode);
+  }
+  protected cancelLasso(): void {
+    this.dragging = null;
+    this.line.set(null);
   }
   protected wheel(event: WheelEvent): void {
     event.preventDefault();

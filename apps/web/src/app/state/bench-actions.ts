@@ -5,6 +5,7 @@ import type {
   MeasureRequest,
   MendRequest,
   ProveRequest,
+  SetGroups,
   SpanInfo,
   UnwrapRequest,
 } from '@estampe/contracts';
@@ -59,6 +60,7 @@ export const SculptCard = createActionGroup({
   events: {
     'Low Brought In': props<{ assetId: string; partId: string; hash: string; name: string }>(),
     'Mend Pressed': props<{ assetId: string; partId: string; request: MendRequest }>(),
+    'Groups Set': props<{ partId: string; request: SetGroups }>(),
   },
 });
 export const SheetCard = createActionGroup({

@@ -92,6 +92,21 @@ export const goToState = createEffect(
   { functional: true },
 );
 
+/** New groups of the light mesh; they come back with the asset. */
+export const setGroups = createEffect(
+  (actions = inject(Actions), api = inject(Api)) =>
+    actions.pipe(
+      ofType(SculptCard.groupsSet),
+      concatMap(({ partId, request }) =>
+        api.setGroups(partId, request).pipe(
+          ignoreElements(),
+          catchError((e: unknown) => of(BenchApi.failed({ message: sentenceOf(e) }))),
+        ),
+      ),
+    ),
+  { functional: true },
+);
+
 /** Gives parts a recipe; what they have now comes back with the asset. */
 export const copyRecipe = createEffect(
   (actions = inject(Actions), api = inject(Api)) =>

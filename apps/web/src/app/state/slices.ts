@@ -19,14 +19,14 @@ export const SLICES = {
 };
 
 const { loadList, loadAsset, changeRow, offerUndo, sayWhyNot } = assets;
-const { startJob, goToState, copyRecipe, showStartedJob } = bench;
+const { startJob, goToState, setGroups, copyRecipe, showStartedJob } = bench;
 const { saveEncoding, showConflict } = calibrate;
 const { announceEnd, listen, loadJobs, changeJob } = press;
 const { loadRecipes, saveRecipe, removeRecipe } = recipes;
 /** Everything that happens besides. */
 export const EFFECTS = {
   ...{ loadList, loadAsset, changeRow, offerUndo, sayWhyNot },
-  ...{ startJob, goToState, copyRecipe, showStartedJob, rememberBench },
+  ...{ startJob, goToState, setGroups, copyRecipe, showStartedJob, rememberBench },
   ...{ saveEncoding, showConflict },
   ...{ announceEnd, listen, loadJobs, changeJob },
   ...{ loadRecipes, saveRecipe, removeRecipe },

@@ -1,4 +1,4 @@
-import type { MendName, UvLayers } from '@estampe/core';
+import type { FaceGroups, FaceLinks, MendName, UvLayers } from '@estampe/core';
 
 /** A mesh ready to be drawn. */
 export interface DrawnMesh {
@@ -40,5 +40,16 @@ export interface MendOutcome {
   readonly points: readonly [before: number, after: number];
   readonly faces: readonly [before: number, after: number];
 }
+/** Asks for the groups of a mesh, and how its faces lie together. */
+export interface FacesRequest {
+  readonly id: number;
+  readonly url: string;
+  readonly faces: true;
+}
+export interface MeshFaces {
+  readonly groups: FaceGroups;
+  readonly links: FaceLinks;
+}
+export type FacesReply = { readonly id: number; readonly meshFaces: MeshFaces } | { readonly id: number; readonly message: string };
 export type MendReply = { readonly id: number; readonly outcome: MendOutcome } | { readonly id: number; readonly message: string };
 export type MeshReply = { readonly id: number; readonly mesh: DrawnMesh } | { readonly id: number; readonly message: string };

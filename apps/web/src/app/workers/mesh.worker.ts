@@ -2,6 +2,8 @@ import type { PolyMesh } from '@estampe/core';
 import {
   crackAtSeams,
   faceCount,
+  faceGroups,
+  faceLinks,
   faceTiles,
   hasCompleteUvs,
   MENDS,
@@ -13,7 +15,7 @@ import {
   uvLayers,
   vertexNormals,
 } from '@estampe/core';
-import type { DrawnMesh, MendOutcome, MendReply, MendTrial, MeshReply, MeshRequest } from './mesh-messages';
+import type { DrawnMesh, FacesReply, FacesRequest, MendOutcome, MendReply, MendTrial, MeshReply, MeshRequest } from './mesh-messages';
 
 async function bytesOf(url: string): Promise<Uint8Array> {
   const response = await fetch(url);
@@ -82,11 +84,20 @@ async function tryMend({ url, mend, amount }: MendTrial): Promise<MendOutcome> {
   return { count, points: [pointCount(before), pointCount(after)], faces: [faceCount(before), faceCount(after)] };
 }
 
-addEventListener('message', ({ data }: MessageEvent<MeshRequest | MendTrial>) => {
+async function facesOf({ id, url }: FacesRequest): Promise<FacesReply> {
+  const mesh = unpackMesh(await bytesOf(url));
+  return { id, meshFaces: { groups: faceGroups(mesh), links: faceLinks(mesh) } };
+}
+
+addEventListener('message', ({ data }: MessageEvent<MeshRequest | MendTrial | FacesRequest>) => {
   const refused = (error: unknown): void =>
     postMessage({ id: data.id, message: error instanceof Error ? error.message : String(error) } satisfies MeshReply);
   if ('mend' in data) {
     tryMend(data).then((outcome) => postMessage({ id: data.id, outcome } satisfies MendReply), refused);
+    return;
+  }
+  if ('faces' in data) {
+    facesOf(data).then((reply) => postMessage(reply), refused);
     return;
   }
   load(data).then(

@@ -64,10 +64,10 @@ export const STEPS = {
       state.asset?.stackKind === 'alone'
         ? needs('needs a light mesh and its sculpt: bring in the other')
         : state.span?.outOfDate
-        ? old('out of date: the light mesh changed')
-        : isMeasured(state)
-          ? ready
-          : needs('needs a span that is extracted'),
+          ? old('out of date: the light mesh changed')
+          : isMeasured(state)
+            ? ready
+            : needs('needs a span that is extracted'),
     card: MapsStep,
     pane: null,
     footer: gauge,

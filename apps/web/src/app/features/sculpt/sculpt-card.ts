@@ -3,7 +3,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatExpansionModule } from '@angular/material/expansion';
 import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
-import type { AssetDetail, FindingInfo, JobInfo, MendRequest, Uploaded } from '@estampe/contracts';
+import type { AssetDetail, FindingInfo, JobInfo, MendRequest, SetGroups, Uploaded } from '@estampe/contracts';
 import { titleOf } from '@estampe/contracts';
 import type { MendName } from '@estampe/core';
 import { MEND_NAMES, MENDS } from '@estampe/core';
@@ -16,6 +16,7 @@ import { droppedFiles } from '../../shared/bring-in/dropped-files';
 import type { FileAt } from '../../workers/file-messages';
 import { StateButtons } from '../../shared/state-buttons';
 import { openPart } from '../../state/low-states';
+import { GroupEditor } from './group-editor';
 import { LowAgain } from './low-again';
 import { MendOffer } from './mend-offer';
 
@@ -28,6 +29,7 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
   imports: [
     BringInPanel,
     Figures,
+    GroupEditor,
     JobProgress,
     LowAgain,
     MatButtonModule,
@@ -105,9 +107,18 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
         <est-low-again (sent)="lowAgain.emit($event)" />
       }
     }
-    @if (failed(); as text) {
+    @if (failed() ?? message(); as text) {
       <p class="note bad" role="alert">{{ text }}</p>
     }
+    <mat-expansion-panel #groups="matExpansionPanel">
+      <mat-expansion-panel-header>
+        <mat-panel-title>Groups</mat-panel-title>
+        <mat-panel-description>of faces, for islands and parts</mat-panel-description>
+      </mat-expansion-panel-header>
+      @if (groups.expanded) {
+        <est-group-editor [meshId]="light()" [made]="part().groups" [faces]="asset().levelList[0].faces" (grouped)="grouped.emit($event)" />
+      }
+    </mat-expansion-panel>
     <h3>Parts</h3>
     @if (asset().parts.length > 1) {
       <p class="muted">{{ partNames() }}; choose one at the top.</p>
@@ -144,10 +155,13 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
 export class SculptCard {
   readonly asset = input.required<AssetDetail>();
   readonly jobs = input<readonly JobInfo[]>([]);
+  /** Why the last wish was refused. */
+  readonly message = input<string | null>(null);
   /** Faces of the light mesh to light and fly to; none to put the lights out. */
   readonly lit = output<readonly number[]>();
   readonly lowAgain = output<Uploaded>();
   readonly mended = output<MendRequest>();
+  readonly grouped = output<SetGroups>();
   /** A state of the light mesh to go to. */
   readonly went = output<number>();
   readonly cancelJob = output<string>();

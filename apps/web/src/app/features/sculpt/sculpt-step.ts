@@ -1,9 +1,10 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
-import type { AssetDetail, MendRequest, Uploaded } from '@estampe/contracts';
+import type { AssetDetail, MendRequest, SetGroups, Uploaded } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
 import { assetsFeature } from '../../state/assets.state';
 import { SculptCard as Actions, SheetCard as SheetActions } from '../../state/bench-actions';
+import { benchFeature } from '../../state/bench.state';
 import { pressFeature } from '../../state/press.state';
 import { SculptCard } from './sculpt-card';
 
@@ -17,8 +18,10 @@ import { SculptCard } from './sculpt-card';
       <est-sculpt-card
         [asset]="a"
         [jobs]="jobs()"
+        [message]="message()"
         (lit)="bench.lightFaces($event)"
         (mended)="mend(a, $event)"
+        (grouped)="setGroups(a, $event)"
         (went)="goTo(a, $event)"
         (lowAgain)="lowAgain(a, $event)"
         (cancelJob)="bench.cancelJob($event)"
@@ -31,10 +34,14 @@ export class SculptStep {
   protected readonly bench = inject(Bench);
   private readonly store = inject(Store);
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
+  protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
   protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
 
   protected mend(asset: AssetDetail, request: MendRequest): void {
     this.store.dispatch(Actions.mendPressed({ assetId: asset.id, partId: asset.part.id, request }));
+  }
+  protected setGroups({ part }: AssetDetail, request: SetGroups): void {
+    this.store.dispatch(Actions.groupsSet({ partId: part.id, request }));
   }
   protected goTo(asset: AssetDetail, place: number): void {
     this.store.dispatch(SheetActions.stateChosen({ partId: asset.part.id, place }));
