@@ -260,20 +260,17 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   };
   const pick = (files: Record<string, string>): Promise<void> =>
     page
-      .locator('est-bring-in-panel input[type=file]')
+      .getByLabel('Mesh files')
       .setInputFiles(Object.entries(files).map(([name, text]) => ({ name, mimeType: 'model/obj', buffer: Buffer.from(text) })));
 
   await pick({ 'notes.txt': 'hello' });
   await expect(page.getByRole('alert')).toContainText('notes.txt is not a mesh that can be read');
   await pick({ 'slab low.obj': plane(2, 0) });
-  await expect(page.getByText('Add the sculpt as well')).toBeVisible();
+  await expect(page.getByText('One mesh by itself')).toBeVisible();
   await pick({ 'slab.obj': `${plane(8, 0.1)}f 1 2 9999\n` });
-  await page.getByRole('button', { name: 'Bring in', exact: true }).click();
-  await page.getByRole('button', { name: /The press/ }).click();
-  await expect(page.getByRole('dialog').getByText(/slab\.obj:\d+: a face names point 9999/)).toBeVisible();
-  await page.keyboard.press('Escape');
-
-  await pick({ 'slab low.obj': plane(2, 0), 'slab.obj': plane(9, 0.1) });
+  await expect(page.getByRole('alert')).toContainText(/slab\.obj:\d+: a face names point 9999/);
+  await pick({ 'slab.obj': plane(9, 0.1) });
+  await expect(page.getByText('A light mesh and a free sculpt')).toBeVisible();
   await page.getByLabel('Name').fill('Slab');
   await page.getByRole('button', { name: 'Bring in', exact: true }).click();
   await page.getByRole('link', { name: /Slab/ }).click();

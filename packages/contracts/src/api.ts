@@ -329,7 +329,7 @@ export type AssetDetail = z.infer<typeof assetSchema>;
 export const titleOf = ({ name, part, parts }: Pick<AssetDetail, 'name' | 'part' | 'parts'>): string =>
   parts.length === 1 || part.name === name ? name : `${name}, ${part.name}`;
 
-export const JOB_KINDS = ['import', 'low', 'unwrap', 'mend', 'extract', 'proof', 'study', 'delivery'] as const;
+export const JOB_KINDS = ['import', 'low', 'unwrap', 'mend', 'split', 'extract', 'proof', 'study', 'delivery'] as const;
 export const jobSchema = z.object({
   id,
   kind: z.enum(JOB_KINDS),

@@ -49,6 +49,7 @@ export const ROUTES = {
   unwrap: { ...starts, path: '/assets/:id/uvs', says: 'Gives the light mesh of a part new UVs; its levels follow.', query: ofPart, body: unwrapSchema },
   mend: { ...starts, path: '/assets/:id/mends', says: 'Mends the light mesh of a part; the state before stays to go back to.', query: ofPart, body: mendSchema },
   setGroups: { method: 'put', path: '/parts/:id/groups', says: 'Gives the faces of a light mesh other groups; maps stay as they are.', body: setGroupsSchema, status: 204 },
+  split: { ...starts, path: '/parts/:id/split', says: 'Makes a part of each group of a light mesh, with what stands over it; the part itself stays.' },
   goToState: { method: 'put', path: '/parts/:id/state', says: 'Goes back or forth to a state of the light mesh of a part.', body: lowStateSchema, status: 204 },
   extract: { ...starts, path: '/assets/:id/spans', says: 'Measures maps of a part in one pass over the surface.', query: ofPart, body: measureSchema },
   deliver: { ...starts, path: '/assets/:id/deliveries', says: 'Puts proven maps of a part together with its light mesh for lighting.', query: ofPart, body: deliverRequestSchema },

@@ -59,6 +59,8 @@ export type JobInput =
     }
   /** `rungs`: levels 1 and up of a stack but the top, packed. */
   | ({ readonly kind: 'low'; readonly file: NamedBytes; readonly rungs: readonly Uint8Array[]; readonly unit: string } & PackedLight)
+  /** `finer`: every level over the light mesh, or the free sculpt, packed. */
+  | ({ readonly kind: 'split'; readonly finer: readonly Uint8Array[]; readonly stackKind: StackKind; readonly up: UpAxis } & PackedLight)
   | ({ readonly kind: 'unwrap'; readonly rungs: readonly Uint8Array[]; readonly request: UnwrapRequest } & PackedLight)
   | ({ readonly kind: 'mend'; readonly rungs: readonly Uint8Array[]; readonly request: MendRequest } & PackedLight)
   | {
@@ -109,11 +111,19 @@ export type JobInput =
       readonly maps: readonly ChosenMap[];
     } & Pair);
 
-export interface ImportResult {
-  readonly kind: 'import';
+/** A part on its way into the database. */
+export interface ImportedPart {
   readonly stackKind: StackKind;
   readonly levels: readonly (Omit<NewLevel, 'meshHash'> & { readonly mesh: Uint8Array })[];
   readonly picture: Uint8Array; // PNG
+}
+export interface ImportResult extends ImportedPart {
+  readonly kind: 'import';
+}
+export interface SplitResult {
+  readonly kind: 'split';
+  /** By the names of their groups. */
+  readonly parts: readonly (ImportedPart & { readonly name: string })[];
 }
 export interface LowResult {
   readonly kind: 'low';
@@ -173,7 +183,7 @@ export interface DeliveryResult {
   /** In the order of the zip: bytes, or the hash of what is stored already. */
   readonly files: readonly ({ readonly path: string } & ({ readonly bytes: Uint8Array } | { readonly hash: string }))[];
 }
-export type JobResult = ImportResult | LowResult | ExtractResult | ProofResult | StudyResult | DeliveryResult;
+export type JobResult = ImportResult | SplitResult | LowResult | ExtractResult | ProofResult | StudyResult | DeliveryResult;
 
 /** What a job thread is started with. */
 export const threadData = z.object({ threads: z.number().int().min(1).optional() });

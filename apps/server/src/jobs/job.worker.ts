@@ -10,6 +10,7 @@ import { runImport } from './run-import';
 import { runLow } from './run-low';
 import { runMend } from './run-mend';
 import { runProof } from './run-proof';
+import { runSplit } from './run-split';
 import { runStudy } from './run-study';
 import { runUnwrap } from './run-unwrap';
 
@@ -33,6 +34,8 @@ function run(input: JobInput, threads: Threads, control: RunControl): Promise<Jo
       return runImport(input, fileAt, control);
     case 'low':
       return runLow(input, control);
+    case 'split':
+      return runSplit(input, control);
     case 'unwrap':
       return runUnwrap(input, control);
     case 'mend':

@@ -1,3 +1,4 @@
+import type { StackKind, UpAxis } from '@estampe/contracts';
 import type { MeshCheck, MeshFile, PolyMesh, RunControl } from '@estampe/core';
 import {
   assembleStack,
@@ -21,7 +22,7 @@ import { readMesh } from '@estampe/geometry';
 import { nodeZlib } from '@estampe/node';
 import { lightOf } from './light-mesh';
 import type { NewLevel } from '../repositories/assets';
-import type { ImportResult, JobInput } from './job-messages';
+import type { ImportedPart, ImportResult, JobInput } from './job-messages';
 
 type Finding = ImportResult['levels'][number]['findings'][number];
 
@@ -66,18 +67,30 @@ export async function runImport(
   const stack = others.length === 0 ? null : assembleStack(low.mesh, others, control);
   throwIfAborted(control);
   const meshes = stack?.levels ?? [low.mesh, ...others.map((sculpt) => withOriginOf(sculpt.mesh, low.mesh))];
+  const extra = [...(stack === null ? [] : renumbered(stack.reordered)), ...said.map(asFinding)];
+  return { kind: 'import', ...(await partOf(meshes, stack !== null ? 'stack' : meshes.length > 1 ? 'free' : 'alone', extra, up, control)) };
+}
+
+/** Checks the meshes of a part, from the light one up, and draws its picture.
+ *  @param extra what else is to be said of them */
+export async function partOf(
+  meshes: readonly PolyMesh[],
+  stackKind: StackKind,
+  extra: readonly Finding[],
+  up: UpAxis,
+  control: RunControl,
+): Promise<ImportedPart> {
   const checks = meshes.map((mesh, k): MeshCheck => {
     control.onProgress?.(0.65 + (0.2 * k) / meshes.length, 'checking');
     return checkMesh(k === 0 ? mesh : { ...mesh, uvs: null, faceUvs: null }, control);
   });
   throwIfAborted(control);
   // a level of the light mesh is near it by its nature
-  const far = stack === null && meshes.length > 1 ? sculptFarFinding(meshes[0], meshes[1]) : null;
+  const far = stackKind === 'free' ? sculptFarFinding(meshes[0], meshes[1]) : null;
   control.onProgress?.(0.9, 'drawing');
   const picture = renderClay(meshes[meshes.length - 1], PICTURE.width, PICTURE.height, up);
   return {
-    kind: 'import',
-    stackKind: stack !== null ? 'stack' : meshes.length > 1 ? 'free' : 'alone',
+    stackKind,
     picture: await writePng({ width: picture.width, height: picture.height, channels: 3, data: picture.rgb, description: '' }, nodeZlib),
     levels: meshes.map((mesh, k) => ({
       mesh: packMesh(mesh),
@@ -88,10 +101,9 @@ export async function runImport(
       findings: [
         ...checks[k].findings.filter((f) => k === 0 || f.code !== 'no-uvs').map((f) => ({ ...f, faces: [...f.faces] })),
         ...(k === 0 && far !== null ? [{ ...far, faces: [...far.faces] }] : []),
-        ...(k === 0 && stack !== null ? renumbered(stack.reordered) : []),
-        ...(k === 0 ? said.map(asFinding) : []),
+        ...(k === 0 ? extra : []),
       ],
-      detail: stack === null || k === 0 ? null : levelDetail(meshes[k - 1], mesh),
+      detail: stackKind !== 'stack' || k === 0 ? null : levelDetail(meshes[k - 1], mesh),
       colours: mesh.colors !== null,
       uv: k === 0 ? uvOf(mesh) : null,
     })),

@@ -81,6 +81,13 @@ interface PlacedPart {
 export const openGroups = ({ parts, part }: Pick<AssetDetail, 'parts' | 'part'>): GroupsInfo | null =>
   parts.find(({ id }) => id === part.id)?.groups ?? null;
 
+const freeName = (name: string, taken: ReadonlySet<string>): string => {
+  for (let n = 1; ; n++) {
+    const next = n === 1 ? name : `${name} ${n}`;
+    if (!taken.has(next)) return next;
+  }
+};
+
 const dateOf = (date: Date): string => date.toISOString().slice(0, 16).replace('T', ' ');
 
 const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings, colours, uv }: NewLevel) => ({
@@ -115,17 +122,30 @@ export class Assets {
     await this.db.models.Asset.findOrCreate({ where: { id }, defaults: { id, productionId, ...asset }, paranoid: false, transaction });
   }
 
-  /** Writes a part of an asset. The same job writes only once. */
-  async addPart(assetId: string, part: NewPart, transaction: Transaction): Promise<void> {
-    if ((await this.madeBy(part.jobId, transaction)) === null) await this.writePart(assetId, part, transaction);
+  /** Writes parts of an asset that one job made. The same job writes only once. A name that another part has gets a number. */
+  async addParts(assetId: string, parts: readonly NewPart[], transaction: Transaction): Promise<void> {
+    if ((await this.madeBy(parts[0].jobId, transaction)) !== null) return;
+    const taken = new Set((await this.db.models.Part.findAll({ where: { assetId }, transaction })).map((part) => part.name));
+    const now = Date.now();
+    for (const [k, part] of parts.entries()) {
+      const name = parts.length === 1 ? part.name : freeName(part.name, taken);
+      taken.add(name);
+      // parts are listed in the order they came
+      await this.writePart(assetId, { ...part, name }, new Date(now + k), transaction);
+    }
   }
 
   private async madeBy(jobId: string, transaction: Transaction): Promise<string | null> {
     return (await this.db.models.Part.findOne({ where: { jobId }, paranoid: false, transaction }))?.assetId ?? null;
   }
 
-  private async writePart(assetId: string, { levels, stackKind, ...rest }: NewPart, transaction: Transaction): Promise<void> {
-    const part = await this.db.models.Part.create({ assetId, ...rest }, { transaction }).catch((error: unknown) => {
+  private async writePart(
+    assetId: string,
+    { levels, stackKind, ...rest }: NewPart,
+    createdAt: Date,
+    transaction: Transaction,
+  ): Promise<void> {
+    const part = await this.db.models.Part.create({ assetId, ...rest, createdAt }, { transaction }).catch((error: unknown) => {
       throw error instanceof UniqueConstraintError
         ? new AppError('CONFLICT', `This asset has got a part named ${rest.name} meanwhile; bring yours in under another name.`)
         : error;

@@ -49,6 +49,7 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
     bringLowAgain: ({ params, query, body }) => studio.bringLowAgain(params.id, query.part ?? null, body),
     unwrap: ({ params, query, body }) => studio.unwrap(params.id, query.part ?? null, body),
     mend: ({ params, query, body }) => studio.mend(params.id, query.part ?? null, body),
+    split: ({ params }) => studio.split(params.id),
     setGroups: ({ params, body }) => studio.setGroups(params.id, body),
     goToState: ({ params, body }) => studio.goToState(params.id, body.place),
     extract: ({ params, query, body }) => studio.extract(params.id, query.part ?? null, body),

@@ -18,6 +18,7 @@ import {
   lowPayload,
   mendPayload,
   proofPayload,
+  splitPayload,
   studyPayload,
   unwrapPayload,
 } from './payloads';
@@ -52,6 +53,14 @@ export class JobInputs {
       case 'unwrap': {
         const { partId, ...request } = unwrapPayload.parse(row.payload);
         return { kind: 'unwrap', ...(await this.light(partId)), request };
+      }
+      case 'split': {
+        const { partId } = splitPayload.parse(row.payload);
+        const { stackKind, up, levelList, parts, part } = await this.ports.assets.ofPart(partId);
+        const levels = await Promise.all(
+          levelList.map(async ({ level }) => blobs.readShared(await this.ports.spans.levelMeshHash(partId, level))),
+        );
+        return { kind: 'split', before: levels[0], groups: openGroups({ parts, part }), finer: levels.slice(1), stackKind, up };
       }
       case 'mend': {
         const { partId, ...request } = mendPayload.parse(row.payload);

@@ -6,8 +6,8 @@ import type * as z from 'zod';
 import type { Database } from '../db/connect';
 import type { JobRow } from '../db/models';
 import { AppError } from '../http/app-error';
-import type { DeliveryResult, JobResult } from '../jobs/job-messages';
-import type { Assets } from '../repositories/assets';
+import type { DeliveryResult, ImportedPart, JobResult } from '../jobs/job-messages';
+import type { Assets, NewLevel } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
 import type { Claim, Jobs } from '../repositories/jobs';
@@ -67,17 +67,27 @@ export class JobResults {
     switch (result.kind) {
       case 'import': {
         const { name, unit, up, production, assetId, partId, newAssetId, part: brought } = importPayload.parse(row.payload);
-        const levels = [];
-        for (const { mesh, ...level } of result.levels) levels.push({ ...level, meshHash: await blobs.put(mesh, transaction) });
+        const levels = await this.stored(result.levels, transaction);
         const pictureHash = await blobs.put(result.picture, transaction);
         const part = { jobId: row.id, name: brought.name, pictureHash, stackKind: result.stackKind, levels };
         const id = assetId ?? newAssetId ?? row.id;
         if (partId !== null) await assets.completePart(partId, part, transaction);
         else {
           if (assetId === null) await assets.create({ id, name, unit, up, production }, transaction);
-          await assets.addPart(id, part, transaction);
+          await assets.addParts(id, [part], transaction);
         }
         await jobs.setAsset(row.id, id, transaction);
+        break;
+      }
+      case 'split': {
+        const { assetId } = row;
+        if (assetId == null) throw new Error('a split without its asset');
+        const made = [];
+        for (const { name, levels, picture, stackKind } of result.parts) {
+          const pictureHash = await blobs.put(picture, transaction);
+          made.push({ jobId: row.id, name, pictureHash, stackKind, levels: await this.stored(levels, transaction) });
+        }
+        await assets.addParts(assetId, made, transaction);
         break;
       }
       case 'low': {
@@ -121,6 +131,12 @@ export class JobResults {
         break;
       }
     }
+  }
+
+  private async stored(levels: ImportedPart['levels'], transaction: Transaction): Promise<NewLevel[]> {
+    const out: NewLevel[] = [];
+    for (const { mesh, ...level } of levels) out.push({ ...level, meshHash: await this.ports.blobs.put(mesh, transaction) });
+    return out;
   }
 
   private async writeZip(row: JobRow, { files, manifest }: DeliveryResult): Promise<{ hash: string; bytes: number }> {

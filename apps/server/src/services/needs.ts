@@ -13,6 +13,7 @@ import {
   lowPayload,
   mendPayload,
   proofPayload,
+  splitPayload,
   studyPayload,
   unwrapPayload,
 } from './payloads';
@@ -48,6 +49,8 @@ export class Needs {
         return this.reading([lowPayload.parse(row.payload).hash]);
       case 'unwrap':
         return this.unwrapping(unwrapPayload.parse(row.payload).partId);
+      case 'split':
+        return this.splitting(splitPayload.parse(row.payload).partId);
       case 'mend':
         return this.unwrapping(mendPayload.parse(row.payload).partId);
       case 'extract': {
@@ -84,6 +87,13 @@ export class Needs {
     const { levelList } = await this.ports.assets.ofPart(partId);
     const faces = levelList.slice(0, -1).reduce((sum, level) => sum + level.faces, 0);
     this.require(RELAID_BYTES * faces, `New UVs for ${faces} faces of levels`, 'bring the light mesh in with fewer levels');
+  }
+
+  /** All levels at once, whole and in parts. */
+  async splitting(partId: string): Promise<void> {
+    const { levelList } = await this.ports.assets.ofPart(partId);
+    const faces = levelList.reduce((sum, level) => sum + level.faces, 0);
+    this.require(RELAID_BYTES * faces, `Splitting ${faces} faces of levels`, 'bring the part in with fewer levels');
   }
 
   async measuring(partId: string, settings: readonly ExtractSettings[]): Promise<void> {

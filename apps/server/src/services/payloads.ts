@@ -31,6 +31,7 @@ const isOlder = (payload: unknown): payload is Older =>
 export const lowPayload = lowAgainSchema.extend({ partId: z.uuid() });
 export const unwrapPayload = unwrapSchema.extend({ partId: z.uuid() });
 export const mendPayload = z.intersection(mendSchema, z.object({ partId: z.uuid() }));
+export const splitPayload = z.strictObject({ partId: z.uuid() });
 /** Spans that one pass measures. */
 export const extractPayload = z.strictObject({ spanIds: z.array(z.uuid()).min(1) });
 export const proofPayload = z.strictObject({ spanId: z.uuid(), encoding: encodingSchema, ...proveRequestSchema.shape });

@@ -155,6 +155,15 @@ export class Studio {
     return toJobInfo(job);
   }
 
+  /** Makes a part of each group of a part's light mesh. */
+  async split(partId: string): Promise<JobInfo> {
+    const asset = await this.repositories.assets.ofPart(partId);
+    await this.needs.splitting(partId);
+    const job = await this.repositories.jobs.create({ kind: 'split', title: `Split ${titleOf(asset)} along its groups`, assetId: asset.id }, { partId }); // prettier-ignore
+    await this.press.enqueue(job);
+    return toJobInfo(job);
+  }
+
   /** Gives the faces of a light mesh other groups; maps stay current. */
   async setGroups(partId: string, request: SetGroups): Promise<void> {
     this.events.send({ type: 'asset', assetId: await this.repositories.assets.setGroups(partId, request) });

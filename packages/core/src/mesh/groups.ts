@@ -13,7 +13,7 @@ export interface GroupRuns {
   readonly runs: readonly number[];
 }
 
-/** Groups as a mesh has them: its groups, or where no face has one its objects, or its materials. In the order of their first faces. */
+/** Groups as a mesh has them: its groups, or where no face has one its objects, or its materials. In the order of its sections. */
 export function faceGroups({ sections, faceSections }: PolyMesh): FaceGroups {
   const key = (['group', 'object', 'material'] as const).find((k) => sections.some((section) => section[k] !== '')) ?? 'group';
   const numbers = new Map<string, number>();
@@ -23,7 +23,10 @@ export function faceGroups({ sections, faceSections }: PolyMesh): FaceGroups {
     numbers.set(name, known);
     return known;
   };
-  const of = Uint16Array.from(faceSections, (s) => numberOf(sections[s]));
+  const used = new Uint8Array(sections.length);
+  for (const s of faceSections) used[s] = 1;
+  const bySection = sections.map((section, s) => (used[s] === 1 ? numberOf(section) : 0));
+  const of = faceSections.map((s) => bySection[s]);
   return { names: [...numbers.keys()], of };
 }
 
@@ -31,18 +34,13 @@ export function faceGroups({ sections, faceSections }: PolyMesh): FaceGroups {
 export function withGroups(mesh: PolyMesh, { names, of }: FaceGroups): PolyMesh {
   if (of.length !== faceCount(mesh))
     throw new InvalidInputError('BAD_OPTION', `These groups are for ${of.length} faces, and the mesh has ${faceCount(mesh)}.`);
-  const numbers = new Map<number, number>();
-  const sections: Section[] = [];
-  const faceSections = mesh.faceSections.map((s, f) => {
-    const key = s * names.length + of[f];
-    let number = numbers.get(key);
-    if (number === undefined) {
-      numbers.set(key, (number = sections.length));
-      sections.push({ ...mesh.sections[s], group: names[of[f]] });
-    }
-    return number;
-  });
-  return { ...mesh, sections, faceSections };
+  const S = mesh.sections.length;
+  const keyOf = (f: number): number => of[f] * S + mesh.faceSections[f];
+  // in the order of the groups, so that they come back in it
+  const keys = [...new Set(Array.from(of, (_, f) => keyOf(f)))].sort((a, b) => a - b);
+  const numbers = new Map(keys.map((key, number) => [key, number]));
+  const sections = keys.map((key): Section => ({ ...mesh.sections[key % S], group: names[Math.floor(key / S)] }));
+  return { ...mesh, sections, faceSections: mesh.faceSections.map((_, f) => numbers.get(keyOf(f)) ?? 0) };
 }
 
 export function groupRuns({ names, of }: FaceGroups): GroupRuns {

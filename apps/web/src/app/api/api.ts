@@ -111,6 +111,9 @@ export class Api {
   mend(id: string, part: string, body: MendRequest): Observable<JobInfo> {
     return this.ask(ROUTES.mend, { params: { id }, query: { part }, body });
   }
+  split(id: string): Observable<JobInfo> {
+    return this.ask(ROUTES.split, { params: { id } });
+  }
   setGroups(id: string, body: SetGroups): Observable<unknown> {
     return this.ask(ROUTES.setGroups, { params: { id }, body });
   }

@@ -60,6 +60,7 @@ export const SculptCard = createActionGroup({
   events: {
     'Low Brought In': props<{ assetId: string; partId: string; hash: string; name: string }>(),
     'Mend Pressed': props<{ assetId: string; partId: string; request: MendRequest }>(),
+    'Split Pressed': props<{ partId: string }>(),
     'Groups Set': props<{ partId: string; request: SetGroups }>(),
   },
 });

@@ -38,6 +38,7 @@ export const startJob = createEffect(
         DeliverCard.deliverPressed,
         SculptCard.lowBroughtIn,
         SculptCard.mendPressed,
+        SculptCard.splitPressed,
         SheetCard.unwrapPressed,
       ),
       concatMap((action) =>
@@ -56,6 +57,7 @@ type Started = ReturnType<
   | typeof DeliverCard.deliverPressed
   | typeof SculptCard.lowBroughtIn
   | typeof SculptCard.mendPressed
+  | typeof SculptCard.splitPressed
   | typeof SheetCard.unwrapPressed
 >;
 function request(api: Api, action: Started): Observable<JobInfo> {
@@ -72,6 +74,8 @@ function request(api: Api, action: Started): Observable<JobInfo> {
       return api.bringLowAgain(action.assetId, action.partId, { hash: action.hash, name: action.name });
     case '[Sculpt Card] Mend Pressed':
       return api.mend(action.assetId, action.partId, action.request);
+    case '[Sculpt Card] Split Pressed':
+      return api.split(action.partId);
     case '[Sheet Card] Unwrap Pressed':
       return api.unwrap(action.assetId, action.partId, action.request);
   }

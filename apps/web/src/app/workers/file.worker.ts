@@ -1,5 +1,14 @@
 import { MAX_UPLOAD_BYTES, MAX_UPLOAD_FILES } from '@estampe/contracts';
-import { boundsOf, connectivityCount, faceCount, hasCompleteUvs, pointCount, SCENE_HEAD_BYTES, sceneOfHead } from '@estampe/core';
+import {
+  boundsOf,
+  connectivityCount,
+  EstampeError,
+  faceCount,
+  hasCompleteUvs,
+  pointCount,
+  SCENE_HEAD_BYTES,
+  sceneOfHead,
+} from '@estampe/core';
 import { readMesh, zippedMeshes } from '@estampe/geometry';
 import type { FileAt, FileReply, FileRequest, LookedAt } from './file-messages';
 
@@ -34,7 +43,14 @@ async function unzip({ path, file }: FileAt): Promise<FileAt[]> {
 addEventListener('message', ({ data }: MessageEvent<FileRequest>) => {
   const { id } = data;
   const answer = (reply: FileReply): void => postMessage(reply);
-  const refused = (error: unknown): void => answer({ id, message: error instanceof Error ? error.message : String(error) });
-  if ('look' in data) look(data.look).then((looked) => answer({ id, looked }), refused);
-  else unzip(data.unzip).then((unzipped) => answer({ id, unzipped }), refused);
+  const refused =
+    (name: string) =>
+    (error: unknown): void =>
+      answer({
+        id,
+        message:
+          error instanceof EstampeError ? error.inFile(name).message : `${name}: ${error instanceof Error ? error.message : String(error)}`,
+      });
+  if ('look' in data) look(data.look).then((looked) => answer({ id, looked }), refused(data.look.name));
+  else unzip(data.unzip).then((unzipped) => answer({ id, unzipped }), refused(data.unzip.path));
 });

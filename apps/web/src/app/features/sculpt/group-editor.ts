@@ -95,6 +95,12 @@ const BENDS = { least: 1, usual: 40, most: 180 } as const;
       </mat-form-field>
       <button matButton="filled" type="button" [disabled]="!ready()" (click)="put()">Put them in</button>
     </div>
+    @if (rows().length > 1) {
+      <p class="muted">Islands can part at the borders of groups (step Sheet), and so can parts: each group with what stands over it.</p>
+      <p class="actions">
+        <button matButton="outlined" type="button" (click)="split.emit()">Split into {{ rows().length }} parts</button>
+      </p>
+    }
     @if (full()) {
       <p class="note warn">A mesh holds at most {{ most }} groups; dissolve some.</p>
     }
@@ -152,6 +158,8 @@ export class GroupEditor implements OnDestroy {
   readonly made = input.required<PartInfo['groups']>();
   readonly faces = input.required<number>();
   readonly grouped = output<SetGroups>();
+  /** A part of each group is wanted. */
+  readonly split = output();
   protected readonly marking = inject(FaceMarking);
   private readonly dialogs = inject(MatDialog);
   protected readonly most = MAX_GROUPS;

@@ -20,6 +20,8 @@ import { GroupEditor } from './group-editor';
 import { LowAgain } from './low-again';
 import { MendOffer } from './mend-offer';
 
+/** Jobs that this card starts. */
+const KINDS: ReadonlySet<JobInfo['kind']> = new Set<JobInfo['kind']>(['import', 'low', 'mend', 'split']);
 const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warning: 'look at it', note: 'good to know' };
 
 /** What was brought in, and what the check found on the light mesh. */
@@ -116,9 +118,18 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
         <mat-panel-description>of faces, for islands and parts</mat-panel-description>
       </mat-expansion-panel-header>
       @if (groups.expanded) {
-        <est-group-editor [meshId]="light()" [made]="part().groups" [faces]="asset().levelList[0].faces" (grouped)="grouped.emit($event)" />
+        <est-group-editor
+          [meshId]="light()"
+          [made]="part().groups"
+          [faces]="asset().levelList[0].faces"
+          (grouped)="grouped.emit($event)"
+          (split)="split.emit()"
+        />
       }
     </mat-expansion-panel>
+    @if (splitting(); as j) {
+      <est-job-progress [job]="j" label="Splitting" (stopped)="cancelJob.emit($event)" />
+    }
     <h3>Parts</h3>
     @if (asset().parts.length > 1) {
       <p class="muted">{{ partNames() }}; choose one at the top.</p>
@@ -162,6 +173,7 @@ export class SculptCard {
   readonly lowAgain = output<Uploaded>();
   readonly mended = output<MendRequest>();
   readonly grouped = output<SetGroups>();
+  readonly split = output();
   /** A state of the light mesh to go to. */
   readonly went = output<number>();
   readonly cancelJob = output<string>();
@@ -178,10 +190,10 @@ export class SculptCard {
   protected readonly at = signal<{ readonly code: string; readonly index: number | null } | null>(null);
   protected readonly part = computed(() => openPart(this.asset()));
   protected readonly light = computed(() => this.asset().levelList[0].meshId);
-  private readonly mine = (j: JobInfo): boolean =>
-    (j.kind === 'low' || j.kind === 'mend' || j.kind === 'import') && j.partId === this.asset().part.id;
+  private readonly mine = (j: JobInfo): boolean => KINDS.has(j.kind) && j.partId === this.asset().part.id;
   protected readonly job = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'low'));
   protected readonly completing = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'import'));
+  protected readonly splitting = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'split'));
   protected readonly mending = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'mend'));
   protected readonly failed = computed(() => failureOf(this.jobs(), this.mine));
   protected readonly kind = computed(

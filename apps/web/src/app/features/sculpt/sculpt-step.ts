@@ -22,6 +22,7 @@ import { SculptCard } from './sculpt-card';
         (lit)="bench.lightFaces($event)"
         (mended)="mend(a, $event)"
         (grouped)="setGroups(a, $event)"
+        (split)="splitPart(a)"
         (went)="goTo(a, $event)"
         (lowAgain)="lowAgain(a, $event)"
         (cancelJob)="bench.cancelJob($event)"
@@ -42,6 +43,9 @@ export class SculptStep {
   }
   protected setGroups({ part }: AssetDetail, request: SetGroups): void {
     this.store.dispatch(Actions.groupsSet({ partId: part.id, request }));
+  }
+  protected splitPart({ part }: AssetDetail): void {
+    this.store.dispatch(Actions.splitPressed({ partId: part.id }));
   }
   protected goTo(asset: AssetDetail, place: number): void {
     this.store.dispatch(SheetActions.stateChosen({ partId: asset.part.id, place }));

@@ -32,7 +32,7 @@ const looked = (mesh: FileFacts['mesh'], more: Partial<LookedAt> = {}): LookedAt
 const at = (path: string, size = 4): FileAt => ({ path, file: new File(['v'.repeat(size)], path.split('/').at(-1) ?? path) });
 const known: Record<string, LookedAt> = {};
 const looker = {
-  look: (f: File) => (f.name in known ? Promise.resolve(known[f.name]) : Promise.reject(new Error('line 3: a face without points.'))),
+  look: (f: File) => (f.name in known ? Promise.resolve(known[f.name]) : Promise.reject(new Error('torn.obj:3: a face without points.'))),
   unzip: () => Promise.resolve([at('crate/bell_low.obj'), at('crate/bell_high.obj')]),
 };
 const api = {
@@ -148,7 +148,7 @@ describe('bringing in', () => {
     await drop(at('empty.obj', 0));
     expect(alert()).toContain('empty.obj is empty');
     await drop(at('torn.obj'));
-    expect(alert()).toContain('torn.obj: line 3: a face without points.');
+    expect(alert()).toContain('torn.obj:3: a face without points.');
     expect(sorted()).toEqual([['low.obj', 'top.obj']]);
   });
 

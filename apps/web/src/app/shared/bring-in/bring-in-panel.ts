@@ -231,7 +231,7 @@ export class BringInPanel {
         const looked = await this.looker.look(file);
         if (this.files().has(path)) this.files.update((files) => new Map(files).set(path, { path, file, looked }));
       } catch (error) {
-        this.message.set(`${path}: ${sentenceOf(error)}`);
+        this.message.set(sentenceOf(error));
         this.leaveOut(path);
       }
     }
@@ -250,7 +250,7 @@ export class BringInPanel {
           this.looking.set(`Unpacking ${at.path}…`);
           out.push(...(await this.looker.unzip(at)));
         } catch (error) {
-          this.message.set(`${at.path}: ${sentenceOf(error)}`);
+          this.message.set(sentenceOf(error));
         } finally {
           this.looking.set(null);
         }

@@ -8,7 +8,7 @@ import { FILE_WORKER } from '../../workers/worker-tokens';
 export class FileLooker {
   private readonly calls = new WorkerCalls(inject(FILE_WORKER));
 
-  /** @throws Error with what is wrong with the file */
+  /** @throws Error with the file and what is wrong with it */
   async look(file: File): Promise<LookedAt> {
     return (await this.calls.ask<{ looked: LookedAt }>({ look: file })).looked;
   }
