@@ -1,6 +1,6 @@
 import type { AssetDetail, JobInfo } from '@estampe/contracts';
 import { MEASURE_DEFAULTS } from '@estampe/contracts';
-import { faceGroups, groupRuns, pointCount, readObj, refineLevels, regrouped, unpackMesh, writeObj } from '@estampe/core';
+import { DEFAULT_SECTION, faceGroups, groupRuns, pointCount, readObj, refineLevels, regrouped, unpackMesh, writeObj } from '@estampe/core';
 import { kelpHoldfast } from '@estampe/demo';
 import type { RunningServer } from '../src/server';
 import { freshDatabase, plate, startTestServer, TestClient } from './harness';
@@ -108,7 +108,8 @@ describe('groups of a light mesh', () => {
 
   it('split a free sculpt by what is nearest, and say why where there is nothing to split', async () => {
     const [base, sculpt] = kelpHoldfast(2);
-    const { assetId } = await client.bringIn('Kelp', { 'low.obj': writeObj(base), 'strands.obj': writeObj(sculpt) });
+    const bare = { ...base, sections: [DEFAULT_SECTION], faceSections: new Uint16Array(base.faceSections.length) };
+    const { assetId } = await client.bringIn('Kelp', { 'low.obj': writeObj(bare), 'strands.obj': writeObj(sculpt) });
     const kelp = await client.asset(assetId);
     const { body } = await client.json<JobInfo>(`/parts/${kelp.part.id}/split`, 'POST', {});
     expect((await client.ended(body.id)).error).toBe('All faces are in one group, so there is nothing to split; make groups first.');

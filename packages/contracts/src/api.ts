@@ -19,6 +19,8 @@ export const FILE_TYPES = ['exr', 'tif', 'png'] as const;
 export const MAX_UPLOAD_BYTES = 2 * 1024 ** 3;
 /** Files of one bring-in. */
 export const MAX_UPLOAD_FILES = 64;
+/** Edges that can be picked as seams. */
+export const MAX_PICKED_EDGES = 100_000;
 /** Groups of one mesh. */
 export const MAX_GROUPS = 500;
 /** Which axis of a mesh points upwards. */
@@ -406,7 +408,12 @@ export type LowAgain = z.infer<typeof lowAgainSchema>;
 
 /** New UVs for the light mesh. */
 export const unwrapSchema = z.strictObject({
-  seams: z.enum(['auto', 'groups']).default('auto'),
+  seams: z.enum(['auto', 'groups', 'picked']).default('auto'),
+  /** Picked ones: the points at both ends of each edge. */
+  edges: z
+    .array(z.number().int().min(0))
+    .max(MAX_PICKED_EDGES * 2)
+    .default([]),
   /** Side of the map, in texels, and the texels between islands at that size. */
   size: z.number().int().min(256).max(MAX_MAP_SIDE).default(UNWRAP_DEFAULTS.size),
   margin: z.number().int().min(0).max(64).default(UNWRAP_DEFAULTS.margin),

@@ -58,6 +58,8 @@ export { faceTiles, tileOrigin, tilesInUse } from './uv/tiles';
 export { uvLayers } from './uv/uv-layers';
 export type { UvLayers } from './uv/uv-layers';
 export { uvRegions } from './uv/regions';
+export { edgeRow, endsOfEdges, meshSeams, openEdges } from './uv/seams';
+export type { MeshSeams } from './uv/seams';
 export type { UvRegion } from './uv/regions';
 export type { Section } from './mesh/poly-mesh';
 export { buildBvh, buildRayBvh } from './spatial/bvh';

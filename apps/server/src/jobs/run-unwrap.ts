@@ -1,19 +1,28 @@
+import type { UnwrapRequest } from '@estampe/contracts';
 import type { PolyMesh, RunControl } from '@estampe/core';
 import { checkMesh, packMesh, relayRungs, subProgress, unpackMesh, unwrap } from '@estampe/core';
 import { lightOf } from './light-mesh';
 import type { JobInput, LowResult } from './job-messages';
 import { uvOf } from './run-import';
 
+const TITLES: Readonly<Record<UnwrapRequest['seams'], string>> = {
+  auto: 'unwrapped',
+  groups: 'unwrapped by groups',
+  picked: 'unwrapped along picked seams',
+};
+
 /** Gives the light mesh of a part new UVs, and its levels with it. */
 export function runUnwrap({ rungs, request, ...light }: Extract<JobInput, { kind: 'unwrap' }>, control: RunControl): LowResult {
-  const { mesh, addedSeams } = unwrap(lightOf(light), request, subProgress(control, 0, 0.9));
+  const { seams, edges, ...options } = request;
+  const along = seams === 'picked' ? Uint32Array.from(edges) : seams;
+  const { mesh, addedSeams } = unwrap(lightOf(light), { ...options, seams: along }, subProgress(control, 0, 0.9));
   const added =
     addedSeams === 0
       ? []
-      : [{ code: 'seams-added', severity: 'note' as const, count: addedSeams, message: `${addedSeams} edges were cut beside the borders of groups, for a part that is closed or covers itself cannot lie flat.`, faces: [] }]; // prettier-ignore
+      : [{ code: 'seams-added', severity: 'note' as const, count: addedSeams, message: `${addedSeams} edges were cut besides, for a part that is closed or covers itself cannot lie flat.`, faces: [] }]; // prettier-ignore
   return {
     kind: 'low',
-    title: request.seams === 'auto' ? 'unwrapped' : 'unwrapped by groups',
+    title: TITLES[seams],
     level: lightLevel(mesh, added, subProgress(control, 0.9, 0.95)),
     rungs: relaid(mesh, rungs, subProgress(control, 0.95, 1)),
   };

@@ -1,6 +1,7 @@
 import { inject, Injectable } from '@angular/core';
 import type { MendRequest } from '@estampe/contracts';
 import { addressOf, ROUTES } from '@estampe/contracts';
+import type { MeshSeams } from '@estampe/core';
 import type { DrawnMesh, MendOutcome, MeshFaces, MeshRequest } from '../workers/mesh-messages';
 import { WorkerCalls } from '../workers/worker-calls';
 import { MESH_WORKER } from '../workers/worker-tokens';
@@ -42,6 +43,12 @@ export class MeshStore {
   async faces(meshId: string): Promise<MeshFaces> {
     const url = addressOf(ROUTES.meshData, { id: meshId });
     return (await this.calls.ask<{ meshFaces: MeshFaces }>({ url, faces: true })).meshFaces;
+  }
+
+  /** Edges of a mesh, and where its islands part. */
+  async seams(meshId: string): Promise<MeshSeams> {
+    const url = addressOf(ROUTES.meshData, { id: meshId });
+    return (await this.calls.ask<{ meshSeams: MeshSeams }>({ url, seams: true })).meshSeams;
   }
 
   private get(request: Omit<MeshRequest, 'id'>): Promise<DrawnMesh> {

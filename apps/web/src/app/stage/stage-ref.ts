@@ -1,5 +1,4 @@
-import type { Vector3 } from 'three';
-import { BufferAttribute, BufferGeometry, Mesh, Scene, WebGLRenderer } from 'three';
+import { BufferAttribute, BufferGeometry, Mesh, Scene, Vector3, WebGLRenderer } from 'three';
 import type { LightDirection } from '../shared/raking-light';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { Shading } from './clay-material';
@@ -9,6 +8,7 @@ import { FacePaint } from './face-paint';
 import { Lights } from './lights';
 import type { MarkLayers } from './marks-texture';
 import { Orbit, poseBetween } from './orbit';
+import { SeamLines } from './seam-lines';
 import type { CameraPose } from './orbit';
 
 /** One side of the wipe. */
@@ -35,6 +35,8 @@ export interface StageContent {
 const SLOW_MS = 45;
 const SETTLE_MS = 180;
 const FLIGHT_MS = 700;
+/** How far a surface gives way to lines that lie on it, in steps of depth. */
+const BEHIND_SEAMS = 2;
 
 /** The 3D view, without Angular: content in, pictures out, drawn on demand only. */
 export class StageRef {
@@ -48,6 +50,7 @@ export class StageRef {
   readonly lights = new Lights();
   readonly paint = new FacePaint();
   private readonly ids = new FaceIds();
+  readonly seams = new SeamLines();
   private flight = 0;
   private content: StageContent = { left: null, right: null, coarse: null, errorRange: 1, spacing: 0, marks: null };
   private wipe = 0.5;
@@ -67,7 +70,7 @@ export class StageRef {
     this.renderer = new WebGLRenderer({ canvas, antialias: window.devicePixelRatio < 2, alpha: true });
     this.renderer.setClearColor(0x000000, 0);
     this.object.frustumCulled = false;
-    this.scene.add(this.object, this.paint.mesh, this.lights.group);
+    this.scene.add(this.object, this.paint.mesh, this.lights.group, this.seams.object);
   }
 
   setContent(content: StageContent): void {
@@ -99,6 +102,7 @@ export class StageRef {
     this.renderer.setPixelRatio(window.devicePixelRatio);
     this.renderer.setSize(width, height, false);
     this.orbit.resize(width, height);
+    this.seams.resize(width, height);
     if (this.framed) this.draw();
   }
   frameAll(): void {
@@ -132,6 +136,11 @@ export class StageRef {
     this.draw();
     return { ids, width, height };
   }
+  /** Where a place of the scene is on the view, in pixels from its upper left corner. */
+  placeOnView(x: number, y: number, z: number): { readonly x: number; readonly y: number } {
+    const place = new Vector3(x, y, z).project(this.orbit.camera);
+    return { x: ((place.x + 1) / 2) * this.size.width, y: ((1 - place.y) / 2) * this.size.height };
+  }
   redraw(): void {
     this.draw();
   }
@@ -151,6 +160,7 @@ export class StageRef {
     this.lights.dispose();
     this.paint.dispose();
     this.ids.dispose();
+    this.seams.dispose();
     window.clearTimeout(this.settle);
     for (const geometry of this.owned) geometry.dispose();
     this.material.dispose();
@@ -199,7 +209,7 @@ export class StageRef {
     renderer.setScissor(x, 0, width, size.height);
     renderer.setViewport(0, 0, size.width, size.height);
     renderer.autoClear = false;
-    this.drawMesh(standIn ?? mesh, bare || unmarked ? 'form' : shading, LINE_COLOURS.first, 0);
+    this.drawMesh(standIn ?? mesh, bare || unmarked ? 'form' : shading, LINE_COLOURS.first, this.seams.object.visible ? BEHIND_SEAMS : 0);
     // the second surface's lines a hair nearer, so that lines on equal surfaces show
     if (lines && spacing > 0 && standIn === null) {
       this.lights.group.visible = false;

@@ -8,6 +8,7 @@ import type { ProofInfo } from '@estampe/contracts';
 import { FieldStore } from '../shared/field-store';
 import { FaceMarking } from '../shared/face-marking';
 import { MeshStore } from '../shared/mesh-store';
+import { SeamPicking } from '../shared/seam-picking';
 import { RakingLight } from '../shared/raking-light';
 import { ShownUvColours, uvColour } from '../shared/uv-colours';
 import type { DrawnMesh } from '../workers/mesh-messages';
@@ -17,6 +18,7 @@ import { LightDial } from './light-dial';
 import type { Place } from './lights';
 import type { MarkLayers } from './marks-texture';
 import { markLayers, sumOfMarks } from './marks-texture';
+import { nearestEdge } from './nearest-edge';
 import { StageLegend } from './stage-legend';
 import { StageRef } from './stage-ref';
 import type { StageMeshes, StageSource, View } from './stage-view';
@@ -37,7 +39,7 @@ const VISIT_WIPE = 0.3;
     <div
       #box
       class="box"
-      [class.marks]="marking.mesh() !== null"
+      [class.marks]="marking.mesh() !== null || picking.mesh() !== null"
       tabindex="0"
       role="application"
       [attr.aria-label]="spoken()"
@@ -45,7 +47,7 @@ const VISIT_WIPE = 0.3;
       (pointermove)="drag($event)"
       (pointerup)="drop($event)"
       (pointercancel)="cancelLasso()"
-      (contextmenu)="marking.mesh() && $event.preventDefault()"
+      (contextmenu)="(marking.mesh() || picking.mesh()) && $event.preventDefault()"
       (wheel)="wheel($event)"
       (keydown)="key($event)"
       (dblclick)="ref?.frameAll()"
@@ -223,6 +225,9 @@ export class Stage implements OnDestroy {
   protected readonly marks = signal<ReturnType<typeof sumOfMarks> | null>(null);
   private readonly colours = inject(ShownUvColours).by;
   protected readonly marking = inject(FaceMarking);
+  protected readonly picking = inject(SeamPicking);
+  /** Whether the left button marks or picks. */
+  private readonly busy = computed(() => this.marking.mesh() !== null || this.picking.mesh() !== null);
   /** The line that is being drawn around faces. */
   private readonly line = signal<readonly ScreenPoint[] | null>(null);
   protected readonly lasso = computed(
@@ -354,7 +359,7 @@ export class Stage implements OnDestroy {
     });
     effect(() => {
       // what is coloured is the light mesh
-      if (this.colours() === 'none' && this.marking.mesh() === null) return;
+      if (this.colours() === 'none' && !this.busy()) return;
       this.view.set(this.lightView());
       this.wiping.set(false);
     });
@@ -366,6 +371,13 @@ export class Stage implements OnDestroy {
       const values = by === 'none' || !bare ? null : low.uvLayers?.[by];
       const groups = bare ? this.marking.colourOf() : null;
       this.ref.paint.paint(low, groups ?? (by !== 'none' && values ? (f) => uvColour(by, values[f]) : null));
+      this.ref.redraw();
+    });
+    effect(() => {
+      const low = this.loaded()?.low;
+      if (!this.ready() || low === undefined || !this.ref) return;
+      const bare = this.shownNow() === this.lightView() && !this.wiped() && !this.flicker();
+      this.ref.seams.show(low.positions, bare ? this.picking.ends() : null);
       this.ref.redraw();
     });
     effect(() => {
@@ -434,16 +446,17 @@ export class Stage implements OnDestroy {
 
   protected grab(event: PointerEvent): void {
     this.box().nativeElement.setPointerCapture(event.pointerId);
-    if (this.marking.mesh() !== null && event.button === 0) {
+    if (this.busy() && event.button === 0) {
       this.line.set([{ x: event.offsetX, y: event.offsetY }]);
       return;
     }
-    const turns = this.marking.mesh() !== null && event.button === 2 && !event.shiftKey;
+    const turns = this.busy() && event.button === 2 && !event.shiftKey;
     this.dragging = { x: event.clientX, y: event.clientY, move: !turns && (event.button !== 0 || event.shiftKey) };
   }
   protected drag(event: PointerEvent): void {
     if (this.line() !== null) {
-      if (this.marking.tool() === 'lasso') this.line.update((line) => [...(line ?? []), { x: event.offsetX, y: event.offsetY }]);
+      if (this.marking.mesh() !== null && this.marking.tool() === 'lasso')
+        this.line.update((line) => [...(line ?? []), { x: event.offsetX, y: event.offsetY }]);
       return;
     }
     if (!this.dragging || !this.ref) return;
@@ -462,12 +475,22 @@ export class Stage implements OnDestroy {
     if (line === null || low === undefined || !this.ref) return;
     const mode = event.shiftKey ? 'add' : event.altKey ? 'take away' : 'instead';
     const { ids, width, height } = this.ref.facesSeen(low);
-    if (this.marking.tool() === 'lasso') {
+    if (this.marking.mesh() !== null && this.marking.tool() === 'lasso') {
       this.marking.mark(facesInLasso(ids, width, height, line), mode);
       return;
     }
     const face = ids[Math.round(line[0].y) * width + Math.round(line[0].x)] - 1;
-    if (face >= 0) this.marking.flood(face, mode);
+    if (face < 0) return;
+    const seams = this.picking.mesh()?.seams;
+    if (seams === undefined) this.marking.flood(face, mode);
+    else
+      this.picking.toggle(
+        nearestEdge(seams, face, line[0], (point) => this.placeOnView(low, point)),
+        event.shiftKey,
+      );
+  }
+  private placeOnView({ positions: p }: DrawnMesh, point: number): ScreenPoint {
+    return this.ref?.placeOnView(p[3 * point], p[3 * point + 1], p[3 * point + 2]) ?? { x: 0, y: 0 };
   }
   protected cancelLasso(): void {
     this.dragging = null;

@@ -1,4 +1,4 @@
-import type { FaceGroups, FaceLinks, MendName, UvLayers } from '@estampe/core';
+import type { FaceGroups, FaceLinks, MendName, MeshSeams, UvLayers } from '@estampe/core';
 
 /** A mesh ready to be drawn. */
 export interface DrawnMesh {
@@ -46,6 +46,13 @@ export interface FacesRequest {
   readonly url: string;
   readonly faces: true;
 }
+/** Asks for the edges of a mesh and its seams. */
+export interface SeamsRequest {
+  readonly id: number;
+  readonly url: string;
+  readonly seams: true;
+}
+export type SeamsReply = { readonly id: number; readonly meshSeams: MeshSeams } | { readonly id: number; readonly message: string };
 export interface MeshFaces {
   readonly groups: FaceGroups;
   readonly links: FaceLinks;

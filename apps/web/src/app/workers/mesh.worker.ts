@@ -7,6 +7,7 @@ import {
   faceTiles,
   hasCompleteUvs,
   MENDS,
+  meshSeams,
   pointCount,
   requireUvs,
   triangleVerts,
@@ -15,7 +16,18 @@ import {
   uvLayers,
   vertexNormals,
 } from '@estampe/core';
-import type { DrawnMesh, FacesReply, FacesRequest, MendOutcome, MendReply, MendTrial, MeshReply, MeshRequest } from './mesh-messages';
+import type {
+  DrawnMesh,
+  FacesReply,
+  FacesRequest,
+  MendOutcome,
+  MendReply,
+  MendTrial,
+  MeshReply,
+  MeshRequest,
+  SeamsReply,
+  SeamsRequest,
+} from './mesh-messages';
 
 async function bytesOf(url: string): Promise<Uint8Array> {
   const response = await fetch(url);
@@ -84,16 +96,24 @@ async function tryMend({ url, mend, amount }: MendTrial): Promise<MendOutcome> {
   return { count, points: [pointCount(before), pointCount(after)], faces: [faceCount(before), faceCount(after)] };
 }
 
+async function seamsOf({ id, url }: SeamsRequest): Promise<SeamsReply> {
+  return { id, meshSeams: meshSeams(unpackMesh(await bytesOf(url))) };
+}
+
 async function facesOf({ id, url }: FacesRequest): Promise<FacesReply> {
   const mesh = unpackMesh(await bytesOf(url));
   return { id, meshFaces: { groups: faceGroups(mesh), links: faceLinks(mesh) } };
 }
 
-addEventListener('message', ({ data }: MessageEvent<MeshRequest | MendTrial | FacesRequest>) => {
+addEventListener('message', ({ data }: MessageEvent<MeshRequest | MendTrial | FacesRequest | SeamsRequest>) => {
   const refused = (error: unknown): void =>
     postMessage({ id: data.id, message: error instanceof Error ? error.message : String(error) } satisfies MeshReply);
   if ('mend' in data) {
     tryMend(data).then((outcome) => postMessage({ id: data.id, outcome } satisfies MendReply), refused);
+    return;
+  }
+  if ('seams' in data) {
+    seamsOf(data).then((reply) => postMessage(reply), refused);
     return;
   }
   if ('faces' in data) {

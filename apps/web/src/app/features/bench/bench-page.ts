@@ -28,6 +28,7 @@ import { Bench } from '../../shared/bench';
 import { Ladder } from '../../ladder/ladder';
 import { PressPanel } from '../../shared/press-panel';
 import { remember, remembered } from '../../shared/remembered';
+import { SeamPicking } from '../../shared/seam-picking';
 import { Room } from '../../shared/room';
 import { RowMenu } from '../../shared/row-menu';
 import { ShortcutsPanel } from '../../shared/shortcuts-panel';
@@ -91,6 +92,7 @@ export class BenchPage implements Bench {
   private readonly store = inject(Store);
   private readonly router = inject(Router);
   protected readonly room = inject(Room);
+  private readonly picking = inject(SeamPicking);
   private readonly dialogs = inject(MatDialog);
   protected readonly stage = viewChild(Stage);
   private readonly card = viewChild<ElementRef<HTMLElement>>('card');
@@ -228,7 +230,9 @@ export class BenchPage implements Bench {
       if (key !== 'z') return;
       event.preventDefault();
       if (this.current() === 'sculpt' || this.current() === 'sheet') {
-        this.moveState(event.shiftKey);
+        // a pick is the last thing that was done
+        if (!event.shiftKey && this.picking.canUndo()) this.picking.undo();
+        else this.moveState(event.shiftKey);
         return;
       }
       const spanId = this.spanId();

@@ -42,7 +42,7 @@ describe('groups of faces', () => {
     expect(marked()).toEqual([2, 3]);
     expect(text()).toContain('2 of 4 faces marked');
     expect(marking.colourOf()?.(2)).toEqual([201, 141, 28]);
-    expect(marking.colourOf()?.(0)).toEqual([201, 216, 223]);
+    expect(marking.colourOf()?.(0)).toEqual([230, 211, 168]);
   });
 
   it('are flooded up to creases and borders, grown, shrunk and turned over', async () => {
@@ -76,7 +76,7 @@ describe('groups of faces', () => {
     expect(await Promise.all((await box.getOptions()).map((o) => o.getText()))).toEqual(['cap']);
     await enter('Group', ' wall ');
     await press('Put them in');
-    expect(sent.at(-1)).toEqual({ title: '1 faces into group wall', groups: { names: ['cap', '', 'wall'], runs: [2, 0, 1, 1, 1, 2] } }); // prettier-ignore
+    expect(sent.at(-1)).toEqual({ title: '1 faces into group wall', groups: { names: ['', 'cap', 'wall'], runs: [2, 1, 1, 0, 1, 2] } }); // prettier-ignore
     expect(marking.count()).toBe(0);
     await menu('cap', 'Dissolve');
     expect(sent.at(-1)).toEqual({ title: 'group cap dissolved', groups: { names: [''], runs: [4, 0] } });

@@ -2,12 +2,23 @@ import { TestBed } from '@angular/core/testing';
 import type { HarnessLoader } from '@angular/cdk/testing';
 import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { MatButtonHarness } from '@angular/material/button/testing';
+import { MatSelectHarness } from '@angular/material/select/testing';
 import { MatInputHarness } from '@angular/material/input/testing';
+import { meshSeams, polyMesh } from '@estampe/core';
 import type { JobInfo, PartInfo, UnwrapRequest } from '@estampe/contracts';
 import { unwrapSchema } from '@estampe/contracts';
 import { sampleAsset, samplePart, sampleSpan } from '../../../../test/samples';
+import { MeshStore } from '../../shared/mesh-store';
 import { stateAfter, stateBefore } from '../../state/low-states';
+import { SeamPicking } from '../../shared/seam-picking';
 import { SheetCard } from './sheet-card';
+
+/** Two by three squares, without UVs. */
+const SQUARES = polyMesh({
+  positions: Float32Array.from({ length: 36 }, (_, i) => [Math.floor(i / 3) % 3, Math.floor(i / 9), 0][i % 3]),
+  faceOffsets: Uint32Array.from({ length: 7 }, (_, f) => 4 * f),
+  faceVerts: Uint32Array.from([0, 1, 3, 4, 6, 7].flatMap((v) => [v, v + 1, v + 4, v + 3])),
+});
 
 const uv: PartInfo['uv'] = {
   islands: 2,
@@ -19,6 +30,7 @@ const uv: PartInfo['uv'] = {
 };
 
 async function render(part: Partial<PartInfo>, jobs: JobInfo[] = []) {
+  TestBed.configureTestingModule({ providers: [{ provide: MeshStore, useValue: { seams: () => Promise.resolve(meshSeams(SQUARES)) } }] });
   const fixture = TestBed.createComponent(SheetCard);
   fixture.componentRef.setInput('asset', sampleAsset({ parts: [samplePart(part)], spans: [sampleSpan()] }));
   fixture.componentRef.setInput('settings', unwrapSchema.parse({}));
@@ -45,8 +57,35 @@ describe('Sheet card', () => {
     await margin.setValue('12');
     await margin.blur();
     await (await button('Unwrap')).click();
-    expect(asked).toEqual([{ seams: 'auto', size: 2048, margin: 12, tiles: 1 }]);
+    expect(asked).toEqual([{ seams: 'auto', edges: [], size: 2048, margin: 12, tiles: 1 }]);
     expect(host.textContent).toContain('The map measured before will be marked as out of date');
+  });
+  it('cuts along picked edges and rows of them, joins them again, and takes picks back', async () => {
+    const { host, asked, loader, button, fixture } = await render({ uv });
+    const choice = await loader.getHarness(MatSelectHarness.with({ ancestor: 'est-choice-field' }));
+    await choice.clickOptions({ text: 'along edges that you pick' });
+    await fixture.whenStable();
+    const picking = TestBed.inject(SeamPicking);
+    const seams = meshSeams(SQUARES);
+    const between = (a: number, b: number): number =>
+      [...Array(seams.seam.length).keys()].find((e) => [a, b].every((p) => seams.edges.edgeVerts.subarray(2 * e, 2 * e + 2).includes(p))) ??
+      -1;
+    const status = (): string => host.querySelector('est-seam-picker [role=status]')?.textContent.trim() ?? '';
+    const pick = async (a: number, b: number, row: boolean): Promise<void> => {
+      picking.toggle(between(a, b), row);
+      await fixture.whenStable();
+    };
+    await pick(4, 7, true);
+    expect(status()).toBe('3 edges are cut');
+    await pick(4, 7, false);
+    expect(status()).toBe('2 edges are cut');
+    await (await button('Take back')).click();
+    expect(status()).toBe('3 edges are cut');
+    await (await button('Unwrap')).click();
+    expect(asked[0].seams).toBe('picked');
+    expect(new Set(asked[0].edges)).toEqual(new Set([1, 4, 7, 10]));
+    await (await button('None')).click();
+    expect(status()).toBe('0 edges are cut');
   });
   it('refuses a margin that cannot be, under its field', async () => {
     const { host, loader, button } = await render({ uv });

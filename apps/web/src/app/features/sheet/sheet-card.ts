@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatButtonToggleModule } from '@angular/material/button-toggle';
 import { MatListModule } from '@angular/material/list';
@@ -14,11 +14,17 @@ import { follow, formOf } from '../../shared/forms/zod-form';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import type { UvColours } from '../../shared/uv-colours';
 import { FULL } from '../../shared/uv-colours';
+import { SeamPicking } from '../../shared/seam-picking';
 import { StateButtons } from '../../shared/state-buttons';
 import { openPart } from '../../state/low-states';
+import { SeamPicker } from './seam-picker';
 
 const SIZES = [1024, 2048, 4096, 8192].map((value) => ({ value, label: `${value} x ${value}` }));
-const SEAMS = choicesOf({ auto: 'few, in hollows and out of sight', groups: 'at the borders of groups' });
+const SEAMS = choicesOf({
+  auto: 'few, in hollows and out of sight',
+  groups: 'at the borders of groups',
+  picked: 'along edges that you pick',
+});
 /** Above this a texel shows that it is longer than wide. */
 const MUCH_STRETCH = 1.2;
 
@@ -35,6 +41,7 @@ const MUCH_STRETCH = 1.2;
     MatListModule,
     MatTooltipModule,
     NumberField,
+    SeamPicker,
     StateButtons,
   ],
   template: `
@@ -73,6 +80,9 @@ const MUCH_STRETCH = 1.2;
     <p class="muted">Makes new islands, laid flat with little stretch and packed. Levels keep their detail and follow.</p>
     <div class="fields">
       <est-choice-field label="Seams" class="wide" [control]="form.controls.seams" [options]="seams" />
+      @if (settings().seams === 'picked') {
+        <est-seam-picker class="wide" [meshId]="light()" />
+      }
       <est-choice-field label="Map size" class="wide" [control]="form.controls.size" [options]="sizes" />
       <est-number-field label="Margin" unit="texels" [control]="form.controls.margin" />
       <est-number-field label="Tiles" [control]="form.controls.tiles" />
@@ -81,7 +91,7 @@ const MUCH_STRETCH = 1.2;
       <est-job-progress [job]="j" label="Unwrapping" (stopped)="cancelJob.emit($event)" />
     } @else {
       <p class="actions">
-        <button matButton="filled" type="button" [disabled]="form.invalid" (click)="unwrap.emit(settings())">Unwrap</button>
+        <button matButton="filled" type="button" [disabled]="form.invalid" (click)="start()">Unwrap</button>
       </p>
       @if (asset().spans.length > 0) {
         <p class="muted">{{ maps() }} measured before will be marked as out of date; undo makes them current again.</p>
@@ -179,6 +189,8 @@ export class SheetCard {
   protected readonly form = formOf(unwrapSchema, unwrapSchema.parse({}));
   protected readonly part = computed(() => openPart(this.asset()));
   protected readonly seams = SEAMS;
+  private readonly picking = inject(SeamPicking);
+  protected readonly light = computed(() => this.asset().levelList[0].meshId);
   protected readonly states = computed(() => this.part().states);
   protected readonly place = computed(() => this.part().statePlace);
   protected readonly maps = computed(() => {
@@ -211,6 +223,10 @@ export class SheetCard {
     follow(this.form, this.settings, (change) => this.edited.emit(change));
   }
 
+  protected start(): void {
+    const ends = this.picking.ends();
+    this.unwrap.emit({ ...this.settings(), edges: this.settings().seams === 'picked' && ends !== null ? [...ends] : [] });
+  }
   protected goTo(place: number): void {
     if (place !== this.place()) this.went.emit(place);
   }
