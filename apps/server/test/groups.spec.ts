@@ -71,6 +71,24 @@ describe('groups of a light mesh', () => {
     expect(groupRuns(faceGroups(await meshOf(after.levelList[0].meshId)))).toEqual(groups);
   });
 
+  it('stay while islands are placed anew, and seams are picked', async () => {
+    const before = await client.asset(asset.id);
+    const turned = await client.json<JobInfo>(`/parts/${asset.part.id}/islands`, 'POST', { op: 'turn', faces: [0], quarters: 1 });
+    expect(await client.ended(turned.body.id)).toMatchObject({ state: 'done', partId: asset.part.id });
+    const after = await client.asset(asset.id);
+    expect(after.parts[0].states.at(-1)?.title).toBe('an island turned');
+    expect(after.uv?.stretch.rms).toBeCloseTo(before.uv?.stretch.rms ?? 0, 6);
+    expect(after.levelList[1].meshId).not.toBe(before.levelList[1].meshId);
+    const away = await client.json<JobInfo>(`/parts/${asset.part.id}/islands`, 'POST', { op: 'move', faces: [1e6], by: [1, 0] });
+    expect((await client.ended(away.body.id)).error).toContain('There is no face 1000000; the mesh has 108.');
+    // a cut across: the points of one row of edges
+    const row = Array.from({ length: 12 }, (_, i) => [4 * 13 + i, 4 * 13 + i + 1]).flat();
+    const cut = await client.json<JobInfo>(`/assets/${asset.id}/uvs`, 'POST', { seams: 'picked', edges: row });
+    expect(await client.ended(cut.body.id)).toMatchObject({ state: 'done' });
+    expect((await client.asset(asset.id)).uv?.islands).toBe(2);
+    expect(groupRuns(faceGroups(await meshOf((await client.asset(asset.id)).levelList[0].meshId)))).toEqual(groups);
+  });
+
   it('split a stack into parts whose levels are what stood over them, with the points of the borders in both', async () => {
     const { body } = await client.json<JobInfo>(`/parts/${asset.part.id}/split`, 'POST', {});
     expect(await client.ended(body.id)).toMatchObject({ state: 'done', partId: asset.part.id });

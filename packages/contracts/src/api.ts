@@ -331,7 +331,7 @@ export type AssetDetail = z.infer<typeof assetSchema>;
 export const titleOf = ({ name, part, parts }: Pick<AssetDetail, 'name' | 'part' | 'parts'>): string =>
   parts.length === 1 || part.name === name ? name : `${name}, ${part.name}`;
 
-export const JOB_KINDS = ['import', 'low', 'unwrap', 'mend', 'split', 'extract', 'proof', 'study', 'delivery'] as const;
+export const JOB_KINDS = ['import', 'low', 'unwrap', 'islands', 'mend', 'split', 'extract', 'proof', 'study', 'delivery'] as const;
 export const jobSchema = z.object({
   id,
   kind: z.enum(JOB_KINDS),
@@ -420,6 +420,15 @@ export const unwrapSchema = z.strictObject({
   tiles: z.number().int().min(1).max(20).default(UNWRAP_DEFAULTS.tiles),
 });
 export type UnwrapRequest = z.infer<typeof unwrapSchema>;
+const someFaces = z.array(z.number().int().min(0)).min(1).max(MAX_PICKED_EDGES);
+const uvStep = z.number().min(-100).max(100);
+/** Islands placed anew, each named by one of its faces. */
+export const islandEditSchema = z.discriminatedUnion('op', [
+  z.strictObject({ op: z.literal('move'), faces: someFaces, by: z.tuple([uvStep, uvStep]) }),
+  z.strictObject({ op: z.literal('turn'), faces: someFaces, quarters: z.union([z.literal(1), z.literal(2), z.literal(3)]) }),
+  z.strictObject({ op: z.literal('mirror'), faces: someFaces }),
+]);
+export type IslandEditRequest = z.infer<typeof islandEditSchema>;
 /** A mend of the light mesh, by as much as it says; null takes the usual amount. */
 export const mendSchema = z
   .strictObject({ mend: z.enum(MEND_NAMES), amount: z.number().positive('a number above 0').max(1e9).nullable().default(null) })

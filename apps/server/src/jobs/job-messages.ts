@@ -11,7 +11,16 @@ import type {
   UpAxis,
 } from '@estampe/contracts';
 import { coreOptions } from '@estampe/contracts';
-import type { EncodingFigures, ErrorRecord, ExtractOptions, FrameRule, WrittenRecord, MovingKind, NormalFigures } from '@estampe/core';
+import type {
+  EncodingFigures,
+  ErrorRecord,
+  ExtractOptions,
+  FrameRule,
+  IslandEdit,
+  WrittenRecord,
+  MovingKind,
+  NormalFigures,
+} from '@estampe/core';
 import * as z from 'zod';
 import type { NewLevel } from '../repositories/assets';
 import type { PackedLight } from './light-mesh';
@@ -62,6 +71,7 @@ export type JobInput =
   /** `finer`: every level over the light mesh, or the free sculpt, packed. */
   | ({ readonly kind: 'split'; readonly finer: readonly Uint8Array[]; readonly stackKind: StackKind; readonly up: UpAxis } & PackedLight)
   | ({ readonly kind: 'unwrap'; readonly rungs: readonly Uint8Array[]; readonly request: UnwrapRequest } & PackedLight)
+  | ({ readonly kind: 'islands'; readonly rungs: readonly Uint8Array[]; readonly edit: IslandEdit } & PackedLight)
   | ({ readonly kind: 'mend'; readonly rungs: readonly Uint8Array[]; readonly request: MendRequest } & PackedLight)
   | {
       readonly kind: 'extract';

@@ -7,6 +7,7 @@ import { threadData } from './job-messages';
 import { runDelivery } from './run-delivery';
 import { PassRunner } from './run-extract';
 import { runImport } from './run-import';
+import { runIslands } from './run-islands';
 import { runLow } from './run-low';
 import { runMend } from './run-mend';
 import { runProof } from './run-proof';
@@ -34,6 +35,8 @@ function run(input: JobInput, threads: Threads, control: RunControl): Promise<Jo
       return runImport(input, fileAt, control);
     case 'low':
       return runLow(input, control);
+    case 'islands':
+      return runIslands(input, control);
     case 'split':
       return runSplit(input, control);
     case 'unwrap':

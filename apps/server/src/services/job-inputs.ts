@@ -15,6 +15,7 @@ import {
   deliveryPayload,
   extractPayload,
   importPayload,
+  islandsPayload,
   lowPayload,
   mendPayload,
   proofPayload,
@@ -61,6 +62,10 @@ export class JobInputs {
           levelList.map(async ({ level }) => blobs.readShared(await this.ports.spans.levelMeshHash(partId, level))),
         );
         return { kind: 'split', before: levels[0], groups: openGroups({ parts, part }), finer: levels.slice(1), stackKind, up };
+      }
+      case 'islands': {
+        const { partId, edit } = islandsPayload.parse(row.payload);
+        return { kind: 'islands', ...(await this.light(partId)), edit };
       }
       case 'mend': {
         const { partId, ...request } = mendPayload.parse(row.payload);

@@ -12,7 +12,16 @@ import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
 import type { Claim, Jobs } from '../repositories/jobs';
 import type { Spans } from '../repositories/spans';
-import { extractPayload, importPayload, lowPayload, mendPayload, proofPayload, studyPayload, unwrapPayload } from './payloads';
+import {
+  extractPayload,
+  importPayload,
+  islandsPayload,
+  lowPayload,
+  mendPayload,
+  proofPayload,
+  studyPayload,
+  unwrapPayload,
+} from './payloads';
 
 interface Ports {
   readonly blobs: Blobs;
@@ -33,7 +42,7 @@ function figuresOf<T>(schema: z.ZodType<T>, value: unknown): T {
 }
 
 /** Of the jobs that end with a new light mesh. */
-const LOW_PAYLOADS = { low: lowPayload, unwrap: unwrapPayload, mend: mendPayload };
+const LOW_PAYLOADS = { low: lowPayload, unwrap: unwrapPayload, islands: islandsPayload, mend: mendPayload };
 
 /** A zip of maps and meshes; larger ones belong into several deliveries. */
 const MAX_ZIP_BYTES = 64 * 1024 ** 3;

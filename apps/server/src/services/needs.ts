@@ -10,6 +10,7 @@ import {
   deliveryPayload,
   extractPayload,
   importPayload,
+  islandsPayload,
   lowPayload,
   mendPayload,
   proofPayload,
@@ -51,6 +52,8 @@ export class Needs {
         return this.unwrapping(unwrapPayload.parse(row.payload).partId);
       case 'split':
         return this.splitting(splitPayload.parse(row.payload).partId);
+      case 'islands':
+        return this.unwrapping(islandsPayload.parse(row.payload).partId);
       case 'mend':
         return this.unwrapping(mendPayload.parse(row.payload).partId);
       case 'extract': {

@@ -3,6 +3,7 @@ import {
   deliverRequestSchema,
   broughtPart,
   encodingSchema,
+  islandEditSchema,
   lowAgainSchema,
   mendSchema,
   proveRequestSchema,
@@ -31,6 +32,7 @@ const isOlder = (payload: unknown): payload is Older =>
 export const lowPayload = lowAgainSchema.extend({ partId: z.uuid() });
 export const unwrapPayload = unwrapSchema.extend({ partId: z.uuid() });
 export const mendPayload = z.intersection(mendSchema, z.object({ partId: z.uuid() }));
+export const islandsPayload = z.strictObject({ partId: z.uuid(), edit: islandEditSchema });
 export const splitPayload = z.strictObject({ partId: z.uuid() });
 /** Spans that one pass measures. */
 export const extractPayload = z.strictObject({ spanIds: z.array(z.uuid()).min(1) });

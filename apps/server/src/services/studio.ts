@@ -4,6 +4,7 @@ import type {
   ChangeRow,
   DeliverRequest,
   EncodingSettings,
+  IslandEditRequest,
   JobInfo,
   LowAgain,
   MeasureRequest,
@@ -151,6 +152,15 @@ export class Studio {
       { kind: 'mend', title: `Mend ${titleOf(asset)}`, assetId },
       { ...request, partId: asset.part.id },
     );
+    await this.press.enqueue(job);
+    return toJobInfo(job);
+  }
+
+  /** Places islands of a light mesh anew. */
+  async editIslands(partId: string, edit: IslandEditRequest): Promise<JobInfo> {
+    const asset = await this.repositories.assets.ofPart(partId);
+    await this.needs.unwrapping(partId);
+    const job = await this.repositories.jobs.create({ kind: 'islands', title: `Place islands of ${titleOf(asset)}`, assetId: asset.id }, { partId, edit }); // prettier-ignore
     await this.press.enqueue(job);
     return toJobInfo(job);
   }

@@ -2,6 +2,7 @@ import type { Mended } from '../mesh/mends';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, requireUvs } from '../mesh/poly-mesh';
 import { islandsOf } from './islands';
+import { placedIslands } from './placed-islands';
 
 const COLUMNS = 10;
 
@@ -23,30 +24,11 @@ export function shiftIslands(mesh: PolyMesh): Mended {
   });
   const moved = shifts.filter(([u, v]) => u !== 0 || v !== 0).length;
   if (moved === 0) return { mesh, count: 0 };
-  // an index that two islands share is given to each of them
-  const values: number[] = [...uvs];
-  const owner = new Int32Array(uvs.length / 2).fill(-1);
-  const copies = new Map<string, number>();
-  const out = faceUvs.slice();
-  for (let f = 0; f < faceCount(mesh); f++)
-    for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) {
-      const t = faceUvs[c];
-      const island = ofFace[f];
+  return {
+    mesh: placedIslands(mesh, ofFace, (island) => {
       const [du, dv] = shifts[island];
-      if (owner[t] === island) continue;
-      if (owner[t] < 0) {
-        owner[t] = island;
-        values[2 * t] = uvs[2 * t] + du;
-        values[2 * t + 1] = uvs[2 * t + 1] + dv;
-        continue;
-      }
-      const key = `${t} ${island}`;
-      let own = copies.get(key);
-      if (own === undefined) {
-        own = values.push(uvs[2 * t] + du, uvs[2 * t + 1] + dv) / 2 - 1;
-        copies.set(key, own);
-      }
-      out[c] = own;
-    }
-  return { mesh: { ...mesh, uvs: Float32Array.from(values), faceUvs: out }, count: moved };
+      return du === 0 && dv === 0 ? null : (u, v) => [u + du, v + dv];
+    }),
+    count: moved,
+  };
 }

@@ -9,6 +9,7 @@ import type {
   ChangeRow,
   DeliverRequest,
   EncodingSettings,
+  IslandEditRequest,
   JobInfo,
   LowAgain,
   UnwrapRequest,
@@ -110,6 +111,9 @@ export class Api {
   }
   mend(id: string, part: string, body: MendRequest): Observable<JobInfo> {
     return this.ask(ROUTES.mend, { params: { id }, query: { part }, body });
+  }
+  editIslands(id: string, body: IslandEditRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.editIslands, { params: { id }, body });
   }
   split(id: string): Observable<JobInfo> {
     return this.ask(ROUTES.split, { params: { id } });

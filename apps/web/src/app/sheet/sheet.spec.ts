@@ -1,5 +1,5 @@
 import { TestBed } from '@angular/core/testing';
-import type { EncodingSettings } from '@estampe/contracts';
+import type { EncodingSettings, IslandEditRequest } from '@estampe/contracts';
 import { Subject } from 'rxjs';
 import { MatSelectHarness } from '@angular/material/select/testing';
 import { MatSliderThumbHarness } from '@angular/material/slider/testing';
@@ -9,6 +9,7 @@ import { ServerEvents } from '../api/server-events';
 import { signal } from '@angular/core';
 import { FieldBlocks } from '../shared/field-blocks';
 import { FieldStore } from '../shared/field-store';
+import { IslandPicking } from '../shared/island-picking';
 import { MeshStore } from '../shared/mesh-store';
 import type { LoadedField } from '../workers/field-messages';
 import { Sheet } from './sheet';
@@ -45,6 +46,8 @@ beforeAll(() => {
     beginPath: () => undefined,
     moveTo: () => undefined,
     lineTo: () => drawn.lines++,
+    closePath: () => undefined,
+    fill: () => undefined,
     stroke: () => undefined,
   };
   HTMLCanvasElement.prototype.getContext = (() => context) as never;
@@ -76,11 +79,12 @@ interface Given {
   readonly stuck?: string;
   /** Side of a field that is looked at in blocks. */
   readonly large?: number;
+  readonly light?: object;
 }
 let stream: Subject<unknown>;
 /** Blocks that were asked for: level, then column and row. */
 const asked: string[] = [];
-async function render({ field, encoding, tiles = [1001], measured = [1001], fails, stuck, large }: Given = {}) {
+async function render({ field, encoding, tiles = [1001], measured = [1001], fails, stuck, large, light }: Given = {}) {
   TestBed.resetTestingModule();
   stream = new Subject();
   TestBed.configureTestingModule({
@@ -117,7 +121,10 @@ async function render({ field, encoding, tiles = [1001], measured = [1001], fail
           texel: (_id: string, x: number, y: number) => Promise.resolve({ values: [x + y / 100], coverage: 4 }),
         },
       },
-      { provide: MeshStore, useValue: { light: () => Promise.resolve({ uvLines: Float32Array.of(0, 0, 1, 0, 1, 0, 1, 1) }) } },
+      {
+        provide: MeshStore,
+        useValue: { light: () => Promise.resolve(light ?? { uvLines: Float32Array.of(0, 0, 1, 0, 1, 0, 1, 1), islands: null }) },
+      },
     ],
   });
   asked.length = 0;
@@ -238,6 +245,39 @@ describe('the Sheet', () => {
     page.box.dispatchEvent(new MouseEvent('pointermove', { clientX: 25, clientY: 4, buttons: 1 }));
     await page.settle();
     expect([outline()[0] - whole[0], outline()[1] - whole[1]].map((d) => Math.round(d))).toEqual([15, -6]);
+  });
+
+  it('chooses islands, several with Shift, and asks for where they were dragged to', async () => {
+    // two squares, each an island, side by side: the lower half of the tile
+    const square = (u: number): number[] => [u, 0, u + 0.5, 0, u + 0.5, 0, u + 0.5, 0.5, u + 0.5, 0.5, u, 0.5, u, 0.5, u, 0];
+    const light = { uvLines: Float32Array.from([...square(0), ...square(0.5)]), uvLinesOfFaces: Uint32Array.of(0, 4, 8), islands: Uint32Array.of(0, 1), uvLayers: null }; // prettier-ignore
+    const page = await render({ light });
+    const picking = TestBed.inject(IslandPicking);
+    picking.open.set(true);
+    const edits: IslandEditRequest[] = [];
+    picking.edits.subscribe((edit) => edits.push(edit));
+    const { x, y, zoom } = viewOf([1001], side, BOX);
+    const at = (u: number, v: number) => ({ clientX: (u * side - x) * zoom + BOX.width / 2, clientY: ((1 - v) * side - y) * zoom + BOX.height / 2 }); // prettier-ignore
+    const send = (type: string, u: number, v: number, more: MouseEventInit = {}): void =>
+      void page.box.dispatchEvent(new MouseEvent(type, { ...at(u, v), button: 0, ...more }));
+    const press = (u: number, v: number, more: MouseEventInit = {}): void => {
+      send('pointerdown', u, v, more);
+      send('pointerup', u, v, more);
+    };
+    press(0.25, 0.25);
+    expect(picking.faces()).toEqual([0]);
+    press(0.75, 0.25, { shiftKey: true });
+    expect(picking.faces()).toEqual([0, 1]);
+    press(0.25, 0.25, { shiftKey: true });
+    expect(picking.faces()).toEqual([1]);
+    send('pointerdown', 0.75, 0.25);
+    send('pointermove', 0.5, 0.75, { buttons: 1 });
+    await page.settle();
+    send('pointerup', 0.5, 0.75);
+    expect(edits).toMatchObject([{ op: 'move', faces: [1] }]);
+    if (edits[0].op === 'move') expect(edits[0].by.map((d) => Number(d.toFixed(6)))).toEqual([-0.25, 0.5]);
+    press(0.5, 0.9);
+    expect(picking.faces()).toEqual([]);
   });
 
   it('hides the UV edges, and shows relief only of single values', async () => {

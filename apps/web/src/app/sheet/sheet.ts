@@ -10,6 +10,7 @@ import { channelsOf, holdsDirections, isInteger, MAP_KINDS } from '@estampe/core
 import { significant } from '../shared/format';
 import { unitOf } from '../shared/kinds';
 import { FaceMarking } from '../shared/face-marking';
+import { IslandPicking } from '../shared/island-picking';
 import { ShownUvColours, uvColour } from '../shared/uv-colours';
 import { MeshStore } from '../shared/mesh-store';
 import { PieceStore } from '../shared/piece-store';
@@ -20,6 +21,7 @@ import { drawBlocks } from './draw-blocks';
 import { drawRubbing } from './relief';
 import { SheetNavigation } from './sheet-navigation';
 import type { SheetView } from './sheet-picture';
+import { faceUnder } from './face-under';
 import type { Outlines } from './sheet-picture';
 import { drawField, drawGround, drawUvLines, fillUvFaces, paintUvFaces } from './sheet-picture';
 import { cornerOf, tileAt, viewOf } from './sheet-tiles';
@@ -28,6 +30,9 @@ import { texelWords } from './texel-words';
 
 /** A canvas to draw on when no map has been measured: UVs only. */
 const UV_SIZE = 1024;
+const CHOSEN = 'rgb(31 78 107 / 0.35)';
+/** Pixels that a hand moves without meaning it. */
+const TREMBLE = 4;
 const NO_OUTLINES: Outlines = { uvLines: new Float32Array(0), uvLinesOfFaces: null };
 
 /** The flat view: UVs of the light mesh, and the field in them, with exposure and the value under the pointer. */
@@ -45,6 +50,7 @@ const NO_OUTLINES: Outlines = { uvLines: new Float32Array(0), uvLinesOfFaces: nu
       [attr.aria-label]="spoken()"
       (pointerdown)="grab($event)"
       (pointermove)="move($event)"
+      (pointerup)="release($event)"
       (pointerleave)="under.set(null)"
       (wheel)="wheel($event)"
       (keydown)="key($event)"
@@ -212,6 +218,17 @@ export class Sheet implements OnDestroy {
   private readonly layers = signal<UvLayers | null>(null);
   private readonly colours = inject(ShownUvColours).by;
   private readonly marking = inject(FaceMarking);
+  private readonly picking = inject(IslandPicking);
+  private readonly islands = signal<Uint32Array | null>(null);
+  /** Faces of the chosen islands. */
+  private readonly chosen = computed(() => {
+    const islands = this.islands();
+    if (islands === null || !this.picking.some()) return [];
+    const own = new Set(this.picking.faces().map((f) => islands[f]));
+    return [...islands.keys()].filter((f) => own.has(islands[f]));
+  });
+  /** Where the pointer went down, and on what. */
+  private pressed: { readonly x: number; readonly y: number; readonly face: number; readonly drags: boolean } | null = null;
   private readonly size = signal({ width: 0, height: 0 });
   protected readonly navigation = new SheetNavigation(() => viewOf(this.tiles(), this.texels(), this.size()));
   protected readonly exposure = signal(0);
@@ -280,6 +297,8 @@ export class Sheet implements OnDestroy {
         (mesh) => {
           this.outlines.set(mesh);
           this.layers.set(mesh.uvLayers);
+          this.islands.set(mesh.islands);
+          this.picking.dragged.set(null);
         },
         () => this.outlines.set(NO_OUTLINES),
       );
@@ -342,6 +361,12 @@ export class Sheet implements OnDestroy {
     if (paint) paintUvFaces(context, this.outlines(), paint, n, view);
     context.fillStyle = this.room.colour('--ochre');
     fillUvFaces(context, this.outlines(), this.lit(), n, view);
+    context.fillStyle = CHOSEN;
+    fillUvFaces(context, this.outlines(), this.chosen(), n, view);
+    const dragged = this.picking.dragged();
+    // drawn where they would be: as if one looked from elsewhere
+    if (dragged)
+      fillUvFaces(context, this.outlines(), this.chosen(), n, { ...view, x: view.x - dragged[0] * n, y: view.y + dragged[1] * n });
     const drawn = this.shown.loaded().size + this.shown.opened().size + rubbings.length > 0;
     if (drawn && !this.lines()) return;
     context.lineWidth = 1;
@@ -359,11 +384,39 @@ export class Sheet implements OnDestroy {
   protected grab(event: PointerEvent): void {
     this.box().nativeElement.setPointerCapture(event.pointerId);
     this.navigation.grab(event.clientX, event.clientY);
+    if (!this.picking.open() || event.button !== 0) return;
+    const { u, v } = this.uvOf(event);
+    const face = faceUnder(this.outlines(), u, v);
+    const islands = this.islands();
+    const drags = face >= 0 && islands !== null && !event.shiftKey && this.picking.faces().some((f) => islands[f] === islands[face]);
+    this.pressed = { x: event.clientX, y: event.clientY, face, drags };
+  }
+  private uvOf(event: PointerEvent): { readonly u: number; readonly v: number } {
+    const { x, y } = this.placeOf(event);
+    return { u: x / this.texels(), v: 1 - y / this.texels() };
+  }
+  protected release(event: PointerEvent): void {
+    const { pressed } = this;
+    this.pressed = null;
+    if (pressed === null) return;
+    if (pressed.drags && this.picking.dragged() !== null) {
+      this.picking.drop();
+      return;
+    }
+    const islands = this.islands();
+    if (islands === null || Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > TREMBLE) return;
+    if (pressed.face >= 0) this.picking.choose(pressed.face, islands, event.shiftKey);
+    else this.picking.clear();
   }
   protected move(event: PointerEvent): void {
     const { x, y } = this.placeOf(event);
     this.under.set({ x: Math.floor(x), y: Math.floor(y) });
-    if (event.buttons !== 0) this.navigation.drag(event.clientX, event.clientY);
+    const { pressed } = this;
+    if (pressed?.drags) {
+      const scale = this.navigation.view().zoom * this.texels();
+      const by: readonly [number, number] = [(event.clientX - pressed.x) / scale, (pressed.y - event.clientY) / scale];
+      if (this.picking.dragged() !== null || Math.hypot(...by) * scale > TREMBLE) this.picking.dragged.set(by);
+    } else if (event.buttons !== 0) this.navigation.drag(event.clientX, event.clientY);
   }
   protected wheel(event: WheelEvent): void {
     event.preventDefault();

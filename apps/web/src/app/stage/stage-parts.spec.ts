@@ -76,6 +76,7 @@ describe('lit faces', () => {
     tiles: null,
     uvLines: new Float32Array(0),
     uvLinesOfFaces: null,
+    islands: null,
     uvLayers: null,
   };
   it('give the place to fly to: their middle, their mean normal, their reach', () => {

@@ -70,7 +70,7 @@ export class StageRef {
     this.renderer = new WebGLRenderer({ canvas, antialias: window.devicePixelRatio < 2, alpha: true });
     this.renderer.setClearColor(0x000000, 0);
     this.object.frustumCulled = false;
-    this.scene.add(this.object, this.paint.mesh, this.lights.group, this.seams.object);
+    this.scene.add(this.object, this.paint.mesh, this.lights.group, this.seams.wire, this.seams.object);
   }
 
   setContent(content: StageContent): void {
@@ -209,7 +209,7 @@ export class StageRef {
     renderer.setScissor(x, 0, width, size.height);
     renderer.setViewport(0, 0, size.width, size.height);
     renderer.autoClear = false;
-    this.drawMesh(standIn ?? mesh, bare || unmarked ? 'form' : shading, LINE_COLOURS.first, this.seams.object.visible ? BEHIND_SEAMS : 0);
+    this.drawMesh(standIn ?? mesh, bare || unmarked ? 'form' : shading, LINE_COLOURS.first, this.seams.wire.visible ? BEHIND_SEAMS : 0);
     // the second surface's lines a hair nearer, so that lines on equal surfaces show
     if (lines && spacing > 0 && standIn === null) {
       this.lights.group.visible = false;

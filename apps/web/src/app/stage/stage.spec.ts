@@ -2,6 +2,8 @@ import { TestBed } from '@angular/core/testing';
 import type { ProofInfo } from '@estampe/contracts';
 import { FieldStore } from '../shared/field-store';
 import { MeshStore } from '../shared/mesh-store';
+import { FaceMarking } from '../shared/face-marking';
+import { SeamPicking } from '../shared/seam-picking';
 import { ShownUvColours } from '../shared/uv-colours';
 import type { Marks } from '../workers/field-messages';
 import type { DrawnMesh } from '../workers/mesh-messages';
@@ -11,8 +13,8 @@ import type { StageSource } from './stage-view';
 import { errorRangeOf, niceStep, viewsOf } from './stage-view';
 
 /** What the view without Angular is told; the drawing itself is looked at in the browser. */
-const mockTold: { content: StageContent | null; wipe: number; turns: number[][]; moves: number[][]; flights: unknown[][]; disposed: boolean; painted: readonly number[] | null; standIn: (shown: boolean) => void } = {
-  content: null, wipe: 0, turns: [], moves: [], flights: [], disposed: false, painted: null, standIn: () => undefined,
+const mockTold: { content: StageContent | null; wipe: number; turns: number[][]; moves: number[][]; flights: unknown[][]; disposed: boolean; painted: readonly number[] | null; seams: Uint32Array | null; standIn: (shown: boolean) => void } = {
+  content: null, wipe: 0, turns: [], moves: [], flights: [], disposed: false, painted: null, seams: null, standIn: () => undefined,
 }; // prettier-ignore
 jest.mock('./stage-ref', () => ({
   StageRef: class {
@@ -32,6 +34,12 @@ jest.mock('./stage-ref', () => ({
     paint = {
       paint: (_mesh: unknown, colourOf: ((face: number) => readonly number[]) | null) => (mockTold.painted = colourOf?.(0) ?? null),
     };
+    seams = {
+      show: (_places: unknown, ends: Uint32Array | null) => (mockTold.seams = ends),
+      showAll: () => undefined,
+    };
+    facesSeen = () => ({ ids: Uint32Array.from([0, 0, 3, 3, 0, 0, 3, 3]), width: 4, height: 2 });
+    placeOnView = (x: number, y: number) => ({ x, y });
     setContent = (content: StageContent) => (mockTold.content = content);
     setWipe = (share: number) => (mockTold.wipe = share);
     setLight = () => undefined;
@@ -52,8 +60,18 @@ beforeAll(() => {
 /** A mesh that comes when it is let. */
 let come: (mesh: DrawnMesh) => void = () => undefined;
 let late = Promise.resolve({} as DrawnMesh);
-const named = (name: string): DrawnMesh => ({ name, uvLayers: { stretch: [0], density: [1] } }) as unknown as DrawnMesh;
+const named = (name: string): DrawnMesh =>
+  ({
+    name,
+    positions: Float32Array.of(0, 0, 0, 2, 0, 0, 4, 0, 0, 2, 2, 0),
+    uvLayers: { stretch: [0], density: [1] },
+  }) as unknown as DrawnMesh;
+/** A triangle at (2, 0), (4, 0), (2, 2), the third of three faces. */
+const seams = { faceOffsets: Uint32Array.of(0, 0, 0, 3), faceVerts: Uint32Array.of(1, 2, 3), edges: { cornerEdges: Uint32Array.of(0, 1, 2), edgeVerts: Uint32Array.of(1, 2, 2, 3, 3, 1), edgeFaceCounts: Uint8Array.of(2, 2, 2) }, seam: new Uint8Array(3) }; // prettier-ignore
+const links = { starts: new Uint32Array(4), faces: new Uint32Array(), bend: new Float32Array(), kind: new Uint8Array() };
 const meshes = {
+  faces: () => Promise.resolve({ groups: { names: [''], of: new Uint16Array(3) }, links }),
+  seams: () => Promise.resolve(seams),
   level: (id: string) => (id === 'slow' ? late : id === 'lost' ? Promise.reject(new Error('lost.obj is no longer there; bring it in again.')) : Promise.resolve(named(id))),
   light: (id: string) => Promise.resolve(named(id)),
   sheeted: (id: string) => Promise.resolve(named(`sheeted ${id}`)),
@@ -201,6 +219,37 @@ describe('the Stage', () => {
     expect([stage.sides().left, mockTold.painted]).toEqual(['low', [168, 58, 42]]); // four times as many texels as the mean
     await stage.press('sculpt');
     expect(mockTold.painted).toBeNull();
+  });
+  it('marks faces and picks edges of the light mesh with the left button while a step asks for it', async () => {
+    const stage = await render();
+    const box = stage.host.querySelector('.box') as HTMLElement;
+    // what is seen: face 2 in the two right columns
+    const press = (x: number, y: number, more: MouseEventInit = {}): void => {
+      for (const type of ['pointerdown', 'pointerup']) {
+        const event = new MouseEvent(type, { button: 0, ...more });
+        Object.defineProperties(event, { offsetX: { value: x }, offsetY: { value: y } });
+        box.dispatchEvent(event);
+      }
+    };
+    const marking = TestBed.inject(FaceMarking);
+    await marking.open('low', null);
+    await stage.settle();
+    expect(stage.sides().left).toBe('low');
+    press(2, 0);
+    expect([...(marking.marked() ?? [])]).toEqual([0, 0, 1]);
+    press(0, 0, { shiftKey: true });
+    expect(marking.count()).toBe(1);
+    press(2, 1, { altKey: true });
+    expect(marking.count()).toBe(0);
+    marking.close();
+    const picking = TestBed.inject(SeamPicking);
+    await picking.open('low');
+    press(3, 0.1);
+    await stage.settle();
+    expect([...(mockTold.seams ?? [])].sort()).toEqual([1, 2]);
+    press(3, 0.1);
+    await stage.settle();
+    expect(mockTold.seams).toHaveLength(0);
   });
   it('says which file could not be drawn', async () => {
     expect((await render({ sculptMeshId: 'lost' })).text()).toContain('lost.obj is no longer there; bring it in again.');

@@ -378,6 +378,7 @@ export class Stage implements OnDestroy {
       if (!this.ready() || low === undefined || !this.ref) return;
       const bare = this.shownNow() === this.lightView() && !this.wiped() && !this.flicker();
       this.ref.seams.show(low.positions, bare ? this.picking.ends() : null);
+      this.ref.seams.showAll(low.positions, bare ? (this.picking.mesh()?.seams.edges.edgeVerts ?? null) : null);
       this.ref.redraw();
     });
     effect(() => {

@@ -1,6 +1,7 @@
 import type {
   DeliverRequest,
   EncodingSettings,
+  IslandEditRequest,
   JobInfo,
   MeasureRequest,
   MendRequest,
@@ -68,6 +69,7 @@ export const SheetCard = createActionGroup({
   source: 'Sheet Card',
   events: {
     'Unwrap Pressed': props<{ assetId: string; partId: string; request: UnwrapRequest }>(),
+    'Islands Edited': props<{ partId: string; edit: IslandEditRequest }>(),
     /** Back or forth to a state of the light mesh. */
     'State Chosen': props<{ partId: string; place: number }>(),
   },

@@ -40,6 +40,7 @@ export const startJob = createEffect(
         SculptCard.mendPressed,
         SculptCard.splitPressed,
         SheetCard.unwrapPressed,
+        SheetCard.islandsEdited,
       ),
       concatMap((action) =>
         request(api, action).pipe(
@@ -59,6 +60,7 @@ type Started = ReturnType<
   | typeof SculptCard.mendPressed
   | typeof SculptCard.splitPressed
   | typeof SheetCard.unwrapPressed
+  | typeof SheetCard.islandsEdited
 >;
 function request(api: Api, action: Started): Observable<JobInfo> {
   switch (action.type) {
@@ -76,6 +78,8 @@ function request(api: Api, action: Started): Observable<JobInfo> {
       return api.mend(action.assetId, action.partId, action.request);
     case '[Sculpt Card] Split Pressed':
       return api.split(action.partId);
+    case '[Sheet Card] Islands Edited':
+      return api.editIslands(action.partId, action.edit);
     case '[Sheet Card] Unwrap Pressed':
       return api.unwrap(action.assetId, action.partId, action.request);
   }

@@ -16,6 +16,8 @@ export interface DrawnMesh {
   readonly uvLines: Float32Array;
   /** Where each face's outline begins among them, uint32[F + 1]; null otherwise. */
   readonly uvLinesOfFaces: Uint32Array | null;
+  /** Island of each face of a light mesh that has UVs, uint32[F]; null otherwise. */
+  readonly islands: Uint32Array | null;
   /** Stretch and density of a light mesh that has UVs; null otherwise. */
   readonly uvLayers: UvLayers | null;
 }

@@ -6,6 +6,7 @@ import {
   faceLinks,
   faceTiles,
   hasCompleteUvs,
+  islandsOf,
   MENDS,
   meshSeams,
   pointCount,
@@ -74,7 +75,15 @@ async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
   const light = use === 'light';
   // without UVs there is nothing to lay on the surface
   if (use === 'sheeted' && hasCompleteUvs(mesh))
-    return { ...sheeted(mesh), errors: null, faces: null, uvLines: new Float32Array(0), uvLinesOfFaces: null, uvLayers: null };
+    return {
+      ...sheeted(mesh),
+      errors: null,
+      faces: null,
+      uvLines: new Float32Array(0),
+      uvLinesOfFaces: null,
+      islands: null,
+      uvLayers: null,
+    };
   const triangles = triangulate(mesh);
   return {
     positions: mesh.positions,
@@ -86,6 +95,7 @@ async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
     tiles: null,
     uvLines: light ? uvLinesOf(mesh) : new Float32Array(0),
     uvLinesOfFaces: light && mesh.uvs !== null ? mesh.faceOffsets : null,
+    islands: light && hasCompleteUvs(mesh) ? islandsOf(mesh).ofFace : null,
     uvLayers: light && hasCompleteUvs(mesh) ? uvLayers(mesh) : null,
   };
 }

@@ -17,6 +17,7 @@ import { FULL } from '../../shared/uv-colours';
 import { SeamPicking } from '../../shared/seam-picking';
 import { StateButtons } from '../../shared/state-buttons';
 import { openPart } from '../../state/low-states';
+import { IslandTools } from './island-tools';
 import { SeamPicker } from './seam-picker';
 
 const SIZES = [1024, 2048, 4096, 8192].map((value) => ({ value, label: `${value} x ${value}` }));
@@ -35,6 +36,7 @@ const MUCH_STRETCH = 1.2;
   imports: [
     ChoiceField,
     Figures,
+    IslandTools,
     JobProgress,
     MatButtonModule,
     MatButtonToggleModule,
@@ -75,6 +77,12 @@ const MUCH_STRETCH = 1.2;
     }
     @for (image of layouts(); track image.tile) {
       <a matButton="outlined" class="layout" [href]="image.url" download>Layout image{{ layouts().length > 1 ? ' ' + image.tile : '' }}</a>
+    }
+    @if (asset().tiles.length > 0) {
+      <est-island-tools />
+      @if (placing(); as j) {
+        <est-job-progress [job]="j" label="Placing islands" (stopped)="cancelJob.emit($event)" />
+      }
     }
     <h3>Unwrap</h3>
     <p class="muted">Makes new islands, laid flat with little stretch and packed. Levels keep their detail and follow.</p>
@@ -197,8 +205,9 @@ export class SheetCard {
     const n = this.asset().spans.length;
     return n === 1 ? 'The map' : `The ${n} maps`;
   });
-  private readonly mine = (j: JobInfo): boolean => j.kind === 'unwrap' && j.partId === this.asset().part.id;
-  protected readonly job = computed(() => activeJob(this.jobs(), this.mine));
+  private readonly mine = (j: JobInfo): boolean => (j.kind === 'unwrap' || j.kind === 'islands') && j.partId === this.asset().part.id;
+  protected readonly job = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'unwrap'));
+  protected readonly placing = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'islands'));
   protected readonly failed = computed(() => failureOf(this.jobs(), this.mine));
 
   protected readonly rows = computed((): FigureRow[] | null => {

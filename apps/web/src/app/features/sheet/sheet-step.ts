@@ -1,8 +1,10 @@
-import { ChangeDetectionStrategy, Component, DestroyRef, effect, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, effect, inject, signal, untracked } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import type { AssetDetail, UnwrapRequest } from '@estampe/contracts';
 import { unwrapSchema } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
+import { IslandPicking } from '../../shared/island-picking';
 import { ShownUvColours } from '../../shared/uv-colours';
 import { remember, remembered } from '../../shared/remembered';
 import { assetsFeature } from '../../state/assets.state';
@@ -47,7 +49,27 @@ export class SheetStep {
 
   constructor() {
     // other steps show other things
-    inject(DestroyRef).onDestroy(() => this.colours.by.set('none'));
+    const islands = inject(IslandPicking);
+    inject(DestroyRef).onDestroy(() => {
+      this.colours.by.set('none');
+      islands.close();
+    });
+    islands.open.set(true);
+    islands.edits.pipe(takeUntilDestroyed()).subscribe((edit) => {
+      const asset = this.asset();
+      if (asset) this.store.dispatch(Actions.islandsEdited({ partId: asset.part.id, edit }));
+    });
+    effect(() => {
+      // what was refused goes back to where it was
+      if (this.message() !== null) untracked(() => islands.dragged.set(null));
+    });
+    // chosen islands are of one part
+    let part: string | undefined;
+    effect(() => {
+      const id = this.asset()?.part.id;
+      if (part !== undefined && id !== part) untracked(() => islands.clear());
+      part = id;
+    });
     effect(() => remember(KEY, this.settings()));
   }
 
