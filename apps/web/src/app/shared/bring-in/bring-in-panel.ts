@@ -87,7 +87,7 @@ const USUAL_SET = '';
       @if (said(); as text) {
         <p class="note" role="status">{{ text }}</p>
       }
-      <p class="actions">
+      <p class="actions" [class.stays]="partOf() === null">
         @if (fraction(); as sent) {
           <mat-progress-bar mode="determinate" aria-label="Upload" [value]="100 * sent.share" />
           <button matButton="outlined" type="button" (click)="stop()">Cancel</button>
@@ -123,6 +123,13 @@ const USUAL_SET = '';
       display: flex;
       gap: 8px;
       margin: 12px 0;
+    }
+    /* in sight however many parts there are */
+    .stays {
+      position: sticky;
+      bottom: 0;
+      padding: 8px 0;
+      background: var(--paper);
     }
     mat-progress-bar {
       flex: 1;
