@@ -260,7 +260,7 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   };
   const pick = (files: Record<string, string>): Promise<void> =>
     page
-      .getByLabel('Mesh files')
+      .getByLabel('Mesh files', { exact: true })
       .setInputFiles(Object.entries(files).map(([name, text]) => ({ name, mimeType: 'model/obj', buffer: Buffer.from(text) })));
 
   await pick({ 'notes.txt': 'hello' });

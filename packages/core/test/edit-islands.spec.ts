@@ -3,7 +3,7 @@ import { editIslands, edgeRow, endsOfEdges, islandsOf, meshSeams, openEdges, unw
 import { cube, known, plane } from './shapes';
 
 /** A cube unwrapped into six faces that share their UV values: each face an island by having UVs of its own. */
-const box = unwrap({ ...cube(), sections: [...'abcdef'].map((group) => ({ object: '', group, material: '', smoothing: '' })), faceSections: Uint16Array.of(0, 1, 2, 3, 4, 5) }, { seams: 'groups' }).mesh; // prettier-ignore
+const box = unwrap({ ...cube(), sections: ['a', 'b', 'c', 'd', 'e', 'f'].map((group) => ({ object: '', group, material: '', smoothing: '' })), faceSections: Uint16Array.of(0, 1, 2, 3, 4, 5) }, { seams: 'groups' }).mesh; // prettier-ignore
 const cornersOf = ({ uvs, faceUvs, faceOffsets }: PolyMesh, f: number): number[] =>
   [...known(faceUvs).subarray(faceOffsets[f], faceOffsets[f + 1])].flatMap((t) => [...known(uvs).subarray(2 * t, 2 * t + 2)]);
 const edited = (edit: IslandEdit) => editIslands(box, edit);

@@ -26,10 +26,10 @@ import {
   parseAxes,
   problemOf,
 } from '@estampe/core';
-import { deliveryName, layoutImages } from '@estampe/delivery';
+import { deliveryName } from '@estampe/delivery';
 import { randomUUID } from 'node:crypto';
 import type { Transaction } from 'sequelize';
-import { lightOf } from '../jobs/light-mesh';
+import type { LayoutThread } from '../jobs/layout-thread';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
 import type { Assets } from '../repositories/assets';
@@ -63,6 +63,7 @@ export class Studio {
     private readonly press: Press,
     private readonly events: Events,
     private readonly needs: Needs,
+    private readonly layouts: LayoutThread,
   ) {}
 
   /** Makes a new asset, or further parts of an asset, of uploaded files: one job a part, so that one bad file holds up none but its own.
@@ -187,10 +188,10 @@ export class Studio {
   async layoutImage(partId: string, tile: number, size: number): Promise<{ readonly name: string; readonly png: Uint8Array }> {
     const { assets, blobs, spans } = this.repositories;
     const asset = await assets.ofPart(partId);
-    const mesh = lightOf({ before: await blobs.readShared(await spans.levelMeshHash(partId, 0)), groups: openGroups(asset) });
-    const [image] = asset.tiles.includes(tile) ? await layoutImages(mesh, size, tile) : [];
-    if (image === undefined) throw new AppError('NOT_FOUND', `The light mesh has no islands in tile ${tile}.`);
-    return { name: `${plainName(titleOf(asset))}-layout-${tile}.png`, png: image.png };
+    const before = await blobs.readShared(await spans.levelMeshHash(partId, 0));
+    const png = asset.tiles.includes(tile) ? await this.layouts.draw({ light: { before, groups: openGroups(asset) }, size, tile }) : null;
+    if (png === null) throw new AppError('NOT_FOUND', `The light mesh has no islands in tile ${tile}.`);
+    return { name: `${plainName(titleOf(asset))}-layout-${tile}.png`, png };
   }
 
   private async requireUpload({ hash, name }: { readonly hash: string; readonly name: string }): Promise<void> {
