@@ -36,6 +36,15 @@ describe('estampe convert', () => {
     expect(readFileSync(join(dir, 'broken.obj'), 'utf8')).toBe(BROKEN);
   });
 
+  it('splits all faces once where some are no quads', () => {
+    put('fan.obj', 'v 0 0 0\nv 1 0 0\nv 1 1 0\nf 1 2 3\n');
+    expect(estampe('convert', 'fan.obj', '-o', 'quads.obj', '--refine-once').json).toMatchObject({
+      points: 7,
+      faces: 3,
+      mends: { facesMadeQuads: 1 },
+    });
+  });
+
   it('refuses a format that is not written, before it reads anything', () => {
     for (const out of ['x.fbx', 'x.usdc', 'x']) {
       const { status, stderr } = estampe('convert', 'missing.obj', '-o', out);

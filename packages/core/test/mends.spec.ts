@@ -1,4 +1,5 @@
 import type { PolyMesh } from '../src';
+import { refinedToQuads } from '../src/uv/refined-to-quads';
 import { checkMesh, dropLoosePieces, faceCount, pointCount, shiftIslands, turnFlipped, weldPoints } from '../src';
 import { NAMED_MESHES } from './named-meshes';
 import { cube, meshOf, plane } from './shapes';
@@ -12,6 +13,19 @@ function exploded(mesh: PolyMesh): PolyMesh {
 }
 
 describe('mends', () => {
+  it('refine once: quads only, on the same polygons, with the same UVs, and quads stay as they are', () => {
+    const mixed = meshOf([[0, 0, 0], [2, 0, 0], [3, 2, 0], [1, 3, 0], [-1, 2, 0], [4, 0, 1]], [[0, 1, 2, 3, 4], [1, 5, 2]]); // prettier-ignore
+    const { mesh, count } = refinedToQuads(mixed);
+    expect([count, faceCount(mesh), pointCount(mesh)]).toEqual([2, 8, 6 + 7 + 2]);
+    expect([...mesh.faceOffsets]).toEqual([0, 4, 8, 12, 16, 20, 24, 28, 32]);
+    expect([...mesh.positions.subarray(0, 18)]).toEqual([...mixed.positions]);
+    // the middle of the pentagon, and of its first edge
+    expect([...mesh.positions.subarray(3 * 13, 3 * 13 + 3)].map((x) => Number(x.toFixed(6)))).toEqual([1, 1.4, 0]);
+    expect([...mesh.positions.subarray(18, 21)]).toEqual([1, 0, 0]);
+    const quads = cube();
+    expect(refinedToQuads(quads)).toEqual({ mesh: quads, count: 0 });
+  });
+
   it('weld: faces that stand for themselves become one surface again, UVs as they were', () => {
     const apart = exploded(cube());
     expect(codes(apart)).toContain('doubled-points');

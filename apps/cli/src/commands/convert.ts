@@ -11,7 +11,7 @@ import { stopwatch } from '../context';
 const SPEC = {
   name: 'convert',
   positionals: ['IN'],
-  flags: ['turn-flipped', 'shift-islands'],
+  flags: ['turn-flipped', 'shift-islands', 'refine-once'],
   options: z.object({
     out: z.string().min(1),
     'uv-set': z.string().min(1).optional(),
@@ -19,6 +19,7 @@ const SPEC = {
     'drop-pieces': decimal.refine((x) => x > 0 && x < 1, 'a share of the largest piece, between 0 and 1').optional(),
     'turn-flipped': z.boolean().optional(),
     'shift-islands': z.boolean().optional(),
+    'refine-once': z.boolean().optional(),
   }),
 };
 type Options = z.infer<typeof SPEC.options>;

@@ -3,7 +3,7 @@ export const HELP = `estampe: displacement maps from a sculpt, measured and prov
 
   estampe check     MESH [--before EARLIER] [--sculpt HIGH] [--size W] [--padding PX]
   estampe convert   IN -o OUT [--uv-set NAME]            by endings: obj ply stl glb gltf usda usdz
-                    mends: [--weld auto|D] [--drop-pieces SHARE] [--turn-flipped] [--shift-islands]
+                    mends: [--weld auto|D] [--drop-pieces SHARE] [--turn-flipped] [--shift-islands] [--refine-once]
   estampe subdivide BASE -o OUT --levels N [--limit] [SURFACE]
   estampe unwrap    MESH -o OUT [--seams auto|groups|SEAMS.json] [--size W] [--margin PX] [--tiles N] [--layout PNG]
                     SEAMS.json: { "edges": [[point, point], ...] }, points counted from 0

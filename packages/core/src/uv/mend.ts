@@ -3,9 +3,10 @@ import { dropLoosePieces, turnFlipped, weldPoints } from '../mesh/mends';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import type { FindingCode } from './finding';
 import { many } from './finding';
+import { refinedToQuads } from './refined-to-quads';
 import { shiftIslands } from './shift-islands';
 
-export const MEND_NAMES = ['weld', 'drop-pieces', 'turn-flipped', 'shift-islands'] as const;
+export const MEND_NAMES = ['weld', 'drop-pieces', 'turn-flipped', 'shift-islands', 'refine-once'] as const;
 export type MendName = (typeof MEND_NAMES)[number];
 
 /** A mend that loses nothing but what it names. */
@@ -58,5 +59,13 @@ export const MENDS: Readonly<Record<MendName, MendKind>> = {
     counted: 'islandsShifted',
     says: (n) => `${many(n, 'island')} shifted into the tiles`,
     apply: shiftIslands,
+  },
+  'refine-once': {
+    finding: 'ngons',
+    amount: null,
+    changesSurface: true,
+    counted: 'facesMadeQuads',
+    says: (n) => `${many(n, 'face')} of other than four corners made quads, all faces split once`,
+    apply: refinedToQuads,
   },
 };

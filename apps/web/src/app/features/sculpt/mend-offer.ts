@@ -15,6 +15,7 @@ const WORDS: Readonly<Record<MendName, string>> = {
   'drop-pieces': 'Leave out crumbs',
   'turn-flipped': 'Turn round',
   'shift-islands': 'Shift into tiles',
+  'refine-once': 'Refine once',
 };
 
 /** A mend, and what it would do before it is done. */
