@@ -2,7 +2,7 @@ import { availableParallelism } from 'node:os';
 
 export default {
   // a machine that is busy is no fault of the code
-  testTimeout: 60_000,
+  testTimeout: 180_000,
   // one more than cores: tests of servers wait for leases and processes half of their time
   maxWorkers: availableParallelism() + 1,
   projects: [

@@ -414,6 +414,8 @@ export const unwrapSchema = z.strictObject({
     .array(z.number().int().min(0))
     .max(MAX_PICKED_EDGES * 2)
     .default([]),
+  /** Islands that stay where they are, each named by one of its faces. */
+  keep: z.array(z.number().int().min(0)).max(MAX_PICKED_EDGES).default([]),
   /** Side of the map, in texels, and the texels between islands at that size. */
   size: z.number().int().min(256).max(MAX_MAP_SIDE).default(UNWRAP_DEFAULTS.size),
   margin: z.number().int().min(0).max(64).default(UNWRAP_DEFAULTS.margin),

@@ -48,6 +48,7 @@ export { dropLoosePieces, turnFlipped, weldPoints } from './mesh/mends';
 export { CRUMB_SHARE, MENDS, MEND_NAMES } from './uv/mend';
 export type { MendName } from './uv/mend';
 export { shiftIslands } from './uv/shift-islands';
+export { unwrapAround } from './unwrap/unwrap-around';
 export { unwrap, UNWRAP_DEFAULTS } from './unwrap/unwrap';
 export type { UnwrapOptions } from './unwrap/unwrap';
 export { uvFigures } from './unwrap/uv-figures';

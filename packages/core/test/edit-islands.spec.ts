@@ -1,5 +1,5 @@
 import type { IslandEdit, PolyMesh } from '../src';
-import { editIslands, edgeRow, endsOfEdges, islandsOf, meshSeams, openEdges, unwrap, uvFigures } from '../src';
+import { editIslands, edgeRow, endsOfEdges, islandsOf, meshSeams, openEdges, unwrap, unwrapAround, uvFigures, uvLayers } from '../src';
 import { cube, known, plane } from './shapes';
 
 /** A cube unwrapped into six faces that share their UV values: each face an island by having UVs of its own. */
@@ -39,6 +39,36 @@ describe('placing islands', () => {
     const moved = editIslands(pair, { op: 'move', faces: [1], by: [2, 0] });
     expect([cornersOf(moved, 0), cornersOf(moved, 1)]).toEqual([[0, 0, 1, 0, 0, 1], [2, 0, 3, 0, 2, 1]]); // prettier-ignore
     expect(() => editIslands(pair, { op: 'mirror', faces: [7] })).toThrow('There is no face 7; the mesh has 2.');
+  });
+});
+
+describe('unwrapping around islands that stay', () => {
+  const OPTIONS = { seams: 'groups', size: 256, margin: 4 } as const;
+  it('leaves them where they are, touches none, and makes texels as large as theirs where there is room', () => {
+    // small, and in the way: one of six faces at a third of its size
+    const third = { ...box, uvs: known(box.uvs).map((x) => 0.35 + x / 3) };
+    const { mesh } = unwrapAround(third, [4], OPTIONS);
+    near(cornersOf(mesh, 4), cornersOf(third, 4));
+    const { islands, overlap, smallestGap } = uvFigures(mesh, 256);
+    expect([islands, overlap]).toEqual([6, 0]);
+    expect(known(smallestGap)).toBeGreaterThanOrEqual(4);
+    for (const d of uvLayers(mesh).density) expect(Math.abs(d)).toBeLessThan(0.02);
+  });
+
+  it('gives the rest what room there is', () => {
+    const { mesh } = unwrapAround(box, [0, 1, 2], OPTIONS);
+    expect(uvFigures(mesh, 256).overlap).toBe(0);
+    const { density } = uvLayers(mesh);
+    expect(Math.max(density[3], density[4], density[5])).toBeLessThanOrEqual(Math.min(density[0], density[1], density[2]) + 0.02);
+  });
+
+  it('takes picked seams by the whole mesh, and says what cannot be kept', () => {
+    const sheet = meshSeams(box);
+    const { mesh } = unwrapAround(box, [0], { ...OPTIONS, seams: endsOfEdges(sheet.edges, sheet.seam) });
+    expect(islandsOf(mesh).count).toBe(6);
+    expect(() => unwrapAround(box, [0, 1, 2, 3, 4, 5], OPTIONS)).toThrow('Every island is kept');
+    expect(() => unwrapAround(box, [99], OPTIONS)).toThrow('no face 99 to keep');
+    expect(unwrapAround(box, [], OPTIONS).mesh.uvs).toEqual(unwrap(box, OPTIONS).mesh.uvs);
   });
 });
 

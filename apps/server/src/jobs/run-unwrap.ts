@@ -1,6 +1,6 @@
 import type { UnwrapRequest } from '@estampe/contracts';
 import type { PolyMesh, RunControl } from '@estampe/core';
-import { checkMesh, packMesh, relayRungs, subProgress, unpackMesh, unwrap } from '@estampe/core';
+import { checkMesh, packMesh, relayRungs, subProgress, unpackMesh, unwrapAround } from '@estampe/core';
 import { lightOf } from './light-mesh';
 import type { JobInput, LowResult } from './job-messages';
 import { uvOf } from './run-import';
@@ -13,9 +13,9 @@ const TITLES: Readonly<Record<UnwrapRequest['seams'], string>> = {
 
 /** Gives the light mesh of a part new UVs, and its levels with it. */
 export function runUnwrap({ rungs, request, ...light }: Extract<JobInput, { kind: 'unwrap' }>, control: RunControl): LowResult {
-  const { seams, edges, ...options } = request;
+  const { seams, edges, keep, ...options } = request;
   const along = seams === 'picked' ? Uint32Array.from(edges) : seams;
-  const { mesh, addedSeams } = unwrap(lightOf(light), { ...options, seams: along }, subProgress(control, 0, 0.9));
+  const { mesh, addedSeams } = unwrapAround(lightOf(light), keep, { ...options, seams: along }, subProgress(control, 0, 0.9));
   const added =
     addedSeams === 0
       ? []

@@ -1,4 +1,5 @@
 import type { Connectivity, EdgeTable } from './topology';
+import { UnionFind } from '../runtime/union-find';
 
 const NONE = 0xffffffff;
 
@@ -12,11 +13,7 @@ export function pointsOfSeveralFans({ faceOffsets, faceVerts, vertCount }: Conne
   for (let f = 0; f + 1 < faceOffsets.length; f++)
     for (let c = faceOffsets[f], before = faceOffsets[f + 1] - 1; c < faceOffsets[f + 1]; before = c++) prev[c] = before;
   // corners of one fan are joined; every point has as many fans as corners less joinings
-  const parent = Uint32Array.from({ length: C }, (_, c) => c);
-  const root = (c: number): number => {
-    while (parent[c] !== c) c = parent[c] = parent[parent[c]];
-    return c;
-  };
+  const sets = new UnionFind(C);
   const fans = new Int32Array(vertCount);
   for (const v of faceVerts) fans[v]++;
   // corner of the edge's first face at each of its ends
@@ -29,10 +26,7 @@ export function pointsOfSeveralFans({ faceOffsets, faceVerts, vertCount }: Conne
       first[end] = corner;
       return;
     }
-    const [a, b] = [root(first[end]), root(corner)];
-    if (a === b) return;
-    parent[a] = b;
-    fans[v]--;
+    if (sets.join(first[end], corner)) fans[v]--;
   };
   for (let c = 0; c < C; c++) {
     meet(cornerEdges[c], c);

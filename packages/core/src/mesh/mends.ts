@@ -3,6 +3,7 @@ import { flippedFaces } from './flipped-faces';
 import { keepFaces, renumberCreases } from './keep-faces';
 import type { PolyMesh } from './poly-mesh';
 import { faceCount, pointCount } from './poly-mesh';
+import { UnionFind } from '../runtime/union-find';
 
 /** A mended mesh and how much was done; the mesh itself where there was nothing to do. */
 export interface Mended {
@@ -60,17 +61,13 @@ export function turnFlipped(mesh: PolyMesh): Mended {
 
 /** Leaves out pieces of fewer faces than a share of the largest one's. @returns `count`: pieces that were left out */
 export function dropLoosePieces(mesh: PolyMesh, share: number): Mended {
-  const parent = Uint32Array.from({ length: pointCount(mesh) }, (_, v) => v);
-  const root = (v: number): number => {
-    while (parent[v] !== v) v = parent[v] = parent[parent[v]];
-    return v;
-  };
+  const pieces = new UnionFind(pointCount(mesh));
   const first = (f: number): number => mesh.faceVerts[mesh.faceOffsets[f]];
   for (let f = 0; f < faceCount(mesh); f++)
-    for (let c = mesh.faceOffsets[f] + 1; c < mesh.faceOffsets[f + 1]; c++) parent[root(mesh.faceVerts[c])] = root(first(f));
-  const faces = new Uint32Array(parent.length);
-  for (let f = 0; f < faceCount(mesh); f++) faces[root(first(f))]++;
+    for (let c = mesh.faceOffsets[f] + 1; c < mesh.faceOffsets[f + 1]; c++) pieces.join(mesh.faceVerts[c], first(f));
+  const faces = new Uint32Array(pointCount(mesh));
+  for (let f = 0; f < faceCount(mesh); f++) faces[pieces.root(first(f))]++;
   const least = share * faces.reduce((a, b) => Math.max(a, b), 0);
   const count = faces.reduce((n, size) => n + Number(size > 0 && size < least), 0);
-  return count === 0 ? { mesh, count } : { mesh: keepFaces(mesh, (f) => faces[root(first(f))] >= least), count };
+  return count === 0 ? { mesh, count } : { mesh: keepFaces(mesh, (f) => faces[pieces.root(first(f))] >= least), count };
 }

@@ -1,5 +1,6 @@
 import type { FaceGraph } from './face-graph';
 import { acrossEdge } from './face-graph';
+import { UnionFind } from '../runtime/union-find';
 
 /** A run of faces cut loose along seams, with a point of its own for each side of a seam. */
 export interface Chart {
@@ -24,15 +25,7 @@ export function cutChart(graph: FaceGraph, faces: Uint32Array, isSeam: (edge: nu
     C += faceOffsets[f + 1] - faceOffsets[f];
   }
   // corners that an edge joins are one point
-  const parent = Uint32Array.from({ length: C }, (_, c) => c);
-  const root = (c: number): number => {
-    while (parent[c] !== c) c = parent[c] = parent[parent[c]];
-    return c;
-  };
-  const join = (a: number, b: number): void => {
-    const [x, y] = [root(a), root(b)];
-    if (x !== y) parent[Math.max(x, y)] = Math.min(x, y);
-  };
+  const sets = new UnionFind(C);
   const borderFrom: number[] = []; // corners at the start of border edges
   const nextOf = (f: number, c: number): number => (c + 1 === faceOffsets[f + 1] ? faceOffsets[f] : c + 1);
   let inner = 0;
@@ -51,8 +44,8 @@ export function cutChart(graph: FaceGraph, faces: Uint32Array, isSeam: (edge: nu
       let d = faceOffsets[g];
       while (edges.cornerEdges[d] !== e) d++;
       // the other face runs the other way
-      join(o + c - faceOffsets[f], there + nextOf(g, d) - faceOffsets[g]);
-      join(o + nextOf(f, c) - faceOffsets[f], there + d - faceOffsets[g]);
+      sets.join(o + c - faceOffsets[f], there + nextOf(g, d) - faceOffsets[g]);
+      sets.join(o + nextOf(f, c) - faceOffsets[f], there + d - faceOffsets[g]);
     }
   }
   const cornerPoints = new Uint32Array(C);
@@ -60,7 +53,7 @@ export function cutChart(graph: FaceGraph, faces: Uint32Array, isSeam: (edge: nu
   for (const f of faces) {
     const o = local.get(f) as number;
     for (let c = 0; c < faceOffsets[f + 1] - faceOffsets[f]; c++) {
-      const r = root(o + c);
+      const r = sets.root(o + c);
       cornerPoints[o + c] = r === o + c ? points.push(faceVerts[faceOffsets[f] + c]) - 1 : cornerPoints[r];
     }
   }

@@ -1,6 +1,7 @@
 import { acrossEdge } from './face-graph';
 import type { FaceGraph } from './face-graph';
 import { Heap } from './heap';
+import { UnionFind } from '../runtime/union-find';
 
 /** How far normals may spread within a piece: the mean of 1 - cos against the mean normal. */
 export const MOST_SPREAD = 0.09;
@@ -25,11 +26,7 @@ export function nearFlatPieces(
 ): Uint32Array {
   const { mesh, edges, passable, edgeLength, faceNormal, faceArea } = graph;
   const F = faceArea.length;
-  const parent = Uint32Array.from({ length: F }, (_, f) => f);
-  const root = (f: number): number => {
-    while (parent[f] !== f) f = parent[f] = parent[parent[f]];
-    return f;
-  };
+  const pieces = new UnionFind(F);
   const faces: number[][] = Array.from({ length: F }, (_, f) => [f]);
   const normal = faceNormal.slice();
   const area = faceArea.slice();
@@ -67,11 +64,11 @@ export function nearFlatPieces(
   for (let f = 0; f < F; f++) for (const g of neighbours[f].keys()) if (f < g) offer(f, g);
   for (let next = heap.pop(); next !== undefined; next = heap.pop()) {
     const { a, b, va, vb } = next.value;
-    if (root(a) !== a || root(b) !== b || version[a] !== va || version[b] !== vb) continue;
+    if (pieces.root(a) !== a || pieces.root(b) !== b || version[a] !== va || version[b] !== vb) continue;
     const [small, large] = faces[a].length < faces[b].length ? [a, b] : [b, a];
-    if (!meetInOnePath(graph, faces[small], (f) => root(f) === large, joinable)) continue;
+    if (!meetInOnePath(graph, faces[small], (f) => pieces.root(f) === large, joinable)) continue;
     const shared = neighbours[small].get(large) ?? { length: 0, cost: 0 };
-    parent[small] = large;
+    pieces.under(small, large);
     for (const f of faces[small]) faces[large].push(f);
     faces[small] = [];
     area[large] += area[small];
@@ -90,7 +87,7 @@ export function nearFlatPieces(
     }
     for (const g of others.keys()) offer(large, g);
   }
-  return numbered(F, root);
+  return pieces.numbered().of;
 }
 
 /** Whether the border that some faces share with others is one path, so that two discs joined along it are a disc. */
@@ -112,15 +109,4 @@ function meetInOnePath(
       shared++;
     }
   return shared > 0 && degree.size - shared === 1 && [...degree.values()].every((d) => d <= 2);
-}
-
-function numbered(F: number, root: (f: number) => number): Uint32Array {
-  const out = new Uint32Array(F);
-  const number = new Map<number, number>();
-  for (let f = 0; f < F; f++) {
-    const r = root(f);
-    if (!number.has(r)) number.set(r, number.size);
-    out[f] = number.get(r) as number;
-  }
-  return out;
 }

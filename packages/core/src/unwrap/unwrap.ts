@@ -15,6 +15,7 @@ import { ASKED_FOR, laidIslands } from './lay-flat';
 import type { PackOptions } from './pack';
 import { packIslands } from './pack';
 import { seamCost } from './seam-cost';
+import type { Taken } from './taken';
 
 export interface UnwrapOptions {
   /** Where islands part: by themselves, at the borders of groups, or along given edges (two points each). */
@@ -41,7 +42,11 @@ export interface Unwrapped {
 /** Gives a mesh UVs: nearly flat pieces are joined as long as they lie flat well, their seams moved to where they are short and out of sight,
  *  each island laid flat and packed. Polygons stay whole, points and faces keep their order; UVs that were there are replaced.
  *  @throws InvalidInputError NO_FACES, TOO_LARGE, BAD_OPTION, BAD_TOPOLOGY @throws CancelledError */
-export function unwrap(mesh: PolyMesh, options: Partial<UnwrapOptions> = {}, control?: RunControl): Unwrapped {
+export const unwrap = (mesh: PolyMesh, options: Partial<UnwrapOptions> = {}, control?: RunControl): Unwrapped =>
+  unwrapBeside(mesh, options, null, control);
+
+/** The same beside what is there already. @param taken null where there is nothing */
+export function unwrapBeside(mesh: PolyMesh, options: Partial<UnwrapOptions>, taken: Taken | null, control?: RunControl): Unwrapped {
   const o = resolveOptions('unwrap', UNWRAP_DEFAULTS, options);
   checkRange('size', o.size, 16, 65536, true);
   checkRange('margin', o.margin, 0, o.size / 8);
@@ -65,7 +70,7 @@ export function unwrap(mesh: PolyMesh, options: Partial<UnwrapOptions> = {}, con
     faces: new Map(),
   };
   const auto = o.seams === 'auto';
-  const packing: PackOptions = { size: o.size, margin: o.margin, tiles: o.tiles };
+  const packing: PackOptions = { size: o.size, margin: o.margin, tiles: o.tiles, taken };
   const limits: IslandLimits = auto ? { stretch: o.stretch, ratio: 4, fill: 0.4 } : ASKED_FOR;
   const asked = cut.seam.slice();
   cutIntoIslands(cut, limits, auto ? packing : null, subProgress(control, 0.05, 0.85));

@@ -4,6 +4,7 @@ import type { EdgeTable } from '../mesh/topology';
 import { buildEdges } from '../mesh/topology';
 import type { Copies } from './copies';
 import { splitCopies } from './copies';
+import { UnionFind } from '../runtime/union-find';
 
 /** Faces that hang together in UV space across edges. */
 export interface Islands {
@@ -19,24 +20,14 @@ export function islandsOf(mesh: PolyMesh): Islands {
   const F = faceCount(mesh);
   const copies = splitCopies(mesh, new Uint16Array(F));
   const edges = buildEdges({ faceOffsets: mesh.faceOffsets, faceVerts: copies.faceVerts, vertCount: copies.points.length });
-  const parent = Uint32Array.from({ length: F }, (_, f) => f);
-  const root = (f: number): number => {
-    while (parent[f] !== f) f = parent[f] = parent[parent[f]];
-    return f;
-  };
+  const sets = new UnionFind(F);
   const first = new Int32Array(edges.edgeFaceCounts.length).fill(-1);
   for (let f = 0; f < F; f++)
     for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) {
       const e = edges.cornerEdges[c];
-      if (first[e] < 0) {
-        first[e] = f;
-        continue;
-      }
-      const [a, b] = [root(first[e]), root(f)];
-      if (a !== b) parent[Math.max(a, b)] = Math.min(a, b);
+      if (first[e] < 0) first[e] = f;
+      else sets.join(first[e], f);
     }
-  const ofFace = new Uint32Array(F);
-  let count = 0;
-  for (let f = 0; f < F; f++) ofFace[f] = parent[f] === f ? count++ : ofFace[root(f)];
-  return { ofFace, count, copies, edges };
+  const { of, count } = sets.numbered();
+  return { ofFace: of, count, copies, edges };
 }

@@ -11,7 +11,7 @@ import { significant } from '../shared/format';
 import { unitOf } from '../shared/kinds';
 import { FaceMarking } from '../shared/face-marking';
 import { IslandPicking } from '../shared/island-picking';
-import { ShownUvColours, uvColour } from '../shared/uv-colours';
+import { byValues, ShownUvColours, uvColour } from '../shared/uv-colours';
 import { MeshStore } from '../shared/mesh-store';
 import { PieceStore } from '../shared/piece-store';
 import { RakingLight } from '../shared/raking-light';
@@ -345,10 +345,10 @@ export class Sheet implements OnDestroy {
       light: this.relief() ? light : null,
     };
     const { blocks } = this.shown;
-    const by = this.colours();
-    const values = by === 'none' ? null : this.layers()?.[by];
+    const by = byValues(this.colours());
+    const values = by === null ? null : this.layers()?.[by];
     const groups = this.marking.mesh()?.meshId === this.lowMeshId() ? this.marking.colourOf() : null;
-    const paint = groups ?? (by !== 'none' && values ? (f: number) => uvColour(by, values[f]) : null);
+    const paint = groups ?? (by !== null && values ? (f: number) => uvColour(by, values[f]) : null);
     // colours of UVs stand on paper, not on a map
     const maps = paint ? { loaded: [], opened: [] } : { loaded: this.shown.loaded(), opened: this.shown.opened() };
     for (const [tile, field] of maps.loaded) drawField(image, field, from(tile), look);

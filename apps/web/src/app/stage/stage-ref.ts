@@ -3,6 +3,7 @@ import type { LightDirection } from '../shared/raking-light';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { Shading } from './clay-material';
 import { createClayMaterial, LINE_COLOURS, modeOf } from './clay-material';
+import { Checker } from './checker';
 import { FaceIds } from './face-ids';
 import { FacePaint } from './face-paint';
 import { Lights } from './lights';
@@ -49,6 +50,7 @@ export class StageRef {
   readonly orbit = new Orbit();
   readonly lights = new Lights();
   readonly paint = new FacePaint();
+  readonly checker = new Checker();
   private readonly ids = new FaceIds();
   readonly seams = new SeamLines();
   private flight = 0;
@@ -70,7 +72,7 @@ export class StageRef {
     this.renderer = new WebGLRenderer({ canvas, antialias: window.devicePixelRatio < 2, alpha: true });
     this.renderer.setClearColor(0x000000, 0);
     this.object.frustumCulled = false;
-    this.scene.add(this.object, this.paint.mesh, this.lights.group, this.seams.wire, this.seams.object);
+    this.scene.add(this.object, this.paint.mesh, this.checker.mesh, this.lights.group, this.seams.wire, this.seams.object);
   }
 
   setContent(content: StageContent): void {
@@ -159,6 +161,7 @@ export class StageRef {
     cancelAnimationFrame(this.flight);
     this.lights.dispose();
     this.paint.dispose();
+    this.checker.dispose();
     this.ids.dispose();
     this.seams.dispose();
     window.clearTimeout(this.settle);

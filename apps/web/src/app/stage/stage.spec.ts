@@ -13,8 +13,8 @@ import type { StageSource } from './stage-view';
 import { errorRangeOf, niceStep, viewsOf } from './stage-view';
 
 /** What the view without Angular is told; the drawing itself is looked at in the browser. */
-const mockTold: { content: StageContent | null; wipe: number; turns: number[][]; moves: number[][]; flights: unknown[][]; disposed: boolean; painted: readonly number[] | null; seams: Uint32Array | null; standIn: (shown: boolean) => void } = {
-  content: null, wipe: 0, turns: [], moves: [], flights: [], disposed: false, painted: null, seams: null, standIn: () => undefined,
+const mockTold: { content: StageContent | null; wipe: number; turns: number[][]; moves: number[][]; flights: unknown[][]; disposed: boolean; painted: readonly number[] | null; seams: Uint32Array | null; squares: string | null; standIn: (shown: boolean) => void } = {
+  content: null, wipe: 0, turns: [], moves: [], flights: [], disposed: false, painted: null, seams: null, squares: null, standIn: () => undefined,
 }; // prettier-ignore
 jest.mock('./stage-ref', () => ({
   StageRef: class {
@@ -40,6 +40,7 @@ jest.mock('./stage-ref', () => ({
     };
     facesSeen = () => ({ ids: Uint32Array.from([0, 0, 3, 3, 0, 0, 3, 3]), width: 4, height: 2 });
     placeOnView = (x: number, y: number) => ({ x, y });
+    checker = { show: (mesh: { name: string } | null) => (mockTold.squares = mesh?.name ?? null) };
     setContent = (content: StageContent) => (mockTold.content = content);
     setWipe = (share: number) => (mockTold.wipe = share);
     setLight = () => undefined;
@@ -219,6 +220,11 @@ describe('the Stage', () => {
     expect([stage.sides().left, mockTold.painted]).toEqual(['low', [168, 58, 42]]); // four times as many texels as the mean
     await stage.press('sculpt');
     expect(mockTold.painted).toBeNull();
+    by.set('squares');
+    await stage.settle();
+    expect([mockTold.squares, mockTold.painted]).toEqual(['sheeted low', null]);
+    await stage.press('sculpt');
+    expect(mockTold.squares).toBeNull();
   });
   it('marks faces and picks edges of the light mesh with the left button while a step asks for it', async () => {
     const stage = await render();

@@ -10,7 +10,7 @@ import { FaceMarking } from '../shared/face-marking';
 import { MeshStore } from '../shared/mesh-store';
 import { SeamPicking } from '../shared/seam-picking';
 import { RakingLight } from '../shared/raking-light';
-import { ShownUvColours, uvColour } from '../shared/uv-colours';
+import { byValues, ShownUvColours, uvColour } from '../shared/uv-colours';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { ScreenPoint } from './lasso';
 import { facesInLasso } from './lasso';
@@ -365,12 +365,12 @@ export class Stage implements OnDestroy {
     });
     effect(() => {
       const low = this.loaded()?.low;
-      const by = this.colours();
+      const by = byValues(this.colours());
       if (!this.ready() || low === undefined || !this.ref) return;
       const bare = this.shownNow() === this.lightView() && !this.wiped() && !this.flicker();
-      const values = by === 'none' || !bare ? null : low.uvLayers?.[by];
+      const values = by === null || !bare ? null : low.uvLayers?.[by];
       const groups = bare ? this.marking.colourOf() : null;
-      this.ref.paint.paint(low, groups ?? (by !== 'none' && values ? (f) => uvColour(by, values[f]) : null));
+      this.ref.paint.paint(low, groups ?? (by !== null && values ? (f) => uvColour(by, values[f]) : null));
       this.ref.redraw();
     });
     effect(() => {
@@ -380,6 +380,23 @@ export class Stage implements OnDestroy {
       this.ref.seams.show(low.positions, bare ? this.picking.ends() : null);
       this.ref.seams.showAll(low.positions, bare ? (this.picking.mesh()?.seams.edges.edgeVerts ?? null) : null);
       this.ref.redraw();
+    });
+    let squares = 0;
+    effect(() => {
+      const mine = ++squares;
+      const { lowMeshId } = this.source();
+      const bare = this.shownNow() === this.lightView() && !this.wiped() && !this.flicker();
+      if (!this.ready() || !this.ref) return;
+      const shown = (mesh: DrawnMesh | null): void => {
+        if (mine !== squares) return;
+        this.ref?.checker.show(mesh);
+        this.ref?.redraw();
+      };
+      if (this.colours() !== 'squares' || !bare) shown(null);
+      else
+        this.store
+          .sheeted(lowMeshId)
+          .then(shown, (error: unknown) => this.message.set(error instanceof Error ? error.message : String(error)));
     });
     effect(() => {
       if (this.ready()) this.ref?.setLight(this.light());

@@ -13,6 +13,7 @@ import { AngularSplitModule } from 'angular-split';
 import { rendered } from '../../../../test/rendered';
 import { sampleAsset, sampleEncoding, sampleField, samplePart, sampleProof, sampleSpan } from '../../../../test/samples';
 import { Ladder as LadderView } from '../../ladder/ladder';
+import { MeshStore } from '../../shared/mesh-store';
 import { PressPanel } from '../../shared/press-panel';
 import { RowMenu } from '../../shared/row-menu';
 import { proposedShot } from '../../shared/tolerance';
@@ -30,7 +31,7 @@ async function render(asset: AssetDetail | null, step = 'maps') {
   localStorage.clear();
   TestBed.resetTestingModule();
   TestBed.configureTestingModule({
-    providers: [provideRouter([]), provideStore(SLICES)],
+    providers: [provideRouter([]), provideStore(SLICES), { provide: MeshStore, useValue: {} }],
   });
   TestBed.overrideComponent(BenchPage, {
     remove: { imports: [AngularSplitModule, LadderView, PressPanel, RowMenu, Sheet, Stage] },

@@ -57,7 +57,7 @@ describe('Sheet card', () => {
     await margin.setValue('12');
     await margin.blur();
     await (await button('Unwrap')).click();
-    expect(asked).toEqual([{ seams: 'auto', edges: [], size: 2048, margin: 12, tiles: 1 }]);
+    expect(asked).toEqual([{ seams: 'auto', edges: [], keep: [], size: 2048, margin: 12, tiles: 1 }]);
     expect(host.textContent).toContain('The map measured before will be marked as out of date');
   });
   it('cuts along picked edges and rows of them, joins them again, and takes picks back', async () => {

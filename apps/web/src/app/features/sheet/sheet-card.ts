@@ -1,6 +1,7 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatButtonToggleModule } from '@angular/material/button-toggle';
+import { MatCheckboxModule } from '@angular/material/checkbox';
 import { MatListModule } from '@angular/material/list';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import type { AssetDetail, JobInfo, UnwrapRequest } from '@estampe/contracts';
@@ -14,9 +15,11 @@ import { follow, formOf } from '../../shared/forms/zod-form';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
 import type { UvColours } from '../../shared/uv-colours';
 import { FULL } from '../../shared/uv-colours';
+import { IslandPicking } from '../../shared/island-picking';
 import { SeamPicking } from '../../shared/seam-picking';
 import { StateButtons } from '../../shared/state-buttons';
 import { openPart } from '../../state/low-states';
+import { CHECKS } from '../../stage/checker';
 import { IslandTools } from './island-tools';
 import { SeamPicker } from './seam-picker';
 
@@ -40,6 +43,7 @@ const MUCH_STRETCH = 1.2;
     JobProgress,
     MatButtonModule,
     MatButtonToggleModule,
+    MatCheckboxModule,
     MatListModule,
     MatTooltipModule,
     NumberField,
@@ -67,9 +71,15 @@ const MUCH_STRETCH = 1.2;
             >stretch</mat-button-toggle
           >
           <mat-button-toggle value="density" matTooltip="texels for a length of the surface, beside the mean">density</mat-button-toggle>
+          <mat-button-toggle value="squares" matTooltip="numbered squares of each tile, on the Stage">squares</mat-button-toggle>
         </mat-button-toggle-group>
       </p>
-      @if (colours() !== 'none') {
+      @if (colours() === 'squares') {
+        <p class="muted">
+          {{ checks }} by {{ checks }} squares a tile, numbered by column and row from its lower left corner: square and alike where UVs are
+          even, readable where they are not mirrored.
+        </p>
+      } @else if (colours() !== 'none') {
         <p class="scale num" role="img" [attr.aria-label]="scaleWords()">
           <span>{{ ends().from }}</span><i [class.density]="colours() === 'density'"></i><span>{{ ends().to }}</span>
         </p>
@@ -98,6 +108,9 @@ const MUCH_STRETCH = 1.2;
     @if (job(); as j) {
       <est-job-progress [job]="j" label="Unwrapping" (stopped)="cancelJob.emit($event)" />
     } @else {
+      @if (islands.some()) {
+        <mat-checkbox [checked]="keeps()" (change)="keeps.set($event.checked)">the chosen islands stay where they are</mat-checkbox>
+      }
       <p class="actions">
         <button matButton="filled" type="button" [disabled]="form.invalid" (click)="start()">Unwrap</button>
       </p>
@@ -186,6 +199,7 @@ export class SheetCard {
       ? 'from half as many texels as the mean, blue, to twice as many, red'
       : 'from even, pale, to four times as long as wide, dark',
   );
+  protected readonly checks = CHECKS;
   protected readonly sizes = SIZES;
   /** Pictures of the islands for painters, one a tile. */
   protected readonly layouts = computed(() =>
@@ -198,6 +212,9 @@ export class SheetCard {
   protected readonly part = computed(() => openPart(this.asset()));
   protected readonly seams = SEAMS;
   private readonly picking = inject(SeamPicking);
+  protected readonly islands = inject(IslandPicking);
+  /** Whether chosen islands are packed around. */
+  protected readonly keeps = signal(false);
   protected readonly light = computed(() => this.asset().levelList[0].meshId);
   protected readonly states = computed(() => this.part().states);
   protected readonly place = computed(() => this.part().statePlace);
@@ -234,7 +251,8 @@ export class SheetCard {
 
   protected start(): void {
     const ends = this.picking.ends();
-    this.unwrap.emit({ ...this.settings(), edges: this.settings().seams === 'picked' && ends !== null ? [...ends] : [] });
+    const keep = this.keeps() ? [...this.islands.faces()] : [];
+    this.unwrap.emit({ ...this.settings(), keep, edges: this.settings().seams === 'picked' && ends !== null ? [...ends] : [] });
   }
   protected goTo(place: number): void {
     if (place !== this.place()) this.went.emit(place);
