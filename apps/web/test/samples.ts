@@ -63,7 +63,8 @@ export const samplePart = (change: Partial<PartInfo> = {}): PartInfo => ({
 
 /** Seen through its first part. */
 export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
-  const { id, name, stackKind, levelList, diagonal, tiles, pictureHash, uv, groups, states, statePlace } = change.parts?.[0] ?? samplePart();
+  const { id, name, stackKind, levelList, diagonal, tiles, pictureHash, uv, groups, states, statePlace } =
+    change.parts?.[0] ?? samplePart();
   return {
     id: 'a',
     name: 'Bell',
