@@ -3,12 +3,14 @@ import { Assets } from './assets';
 import { Blobs } from './blobs';
 import { Deliveries } from './deliveries';
 import { Jobs } from './jobs';
+import { LightStates } from './light-states';
 import { Spans } from './spans';
 
 /** What a task needs of the database, in the server and in workers alike. */
 export const repositoriesOf = (db: Database) => ({
   blobs: new Blobs(db),
   assets: new Assets(db),
+  lightStates: new LightStates(db),
   spans: new Spans(db),
   jobs: new Jobs(db),
   deliveries: new Deliveries(db),

@@ -8,7 +8,6 @@ import type {
   MeasureRequest,
   PartInfo,
   ProofInfo,
-  SetGroups,
   SpanInfo,
   StackKind,
   UpAxis,
@@ -25,7 +24,7 @@ import {
   proofSchema,
   uvFiguresSchema,
 } from '@estampe/contracts';
-import { groupsOfRuns } from '@estampe/core';
+import { unusedName } from '@estampe/core';
 import type { Transaction } from 'sequelize';
 import { Op, UniqueConstraintError } from 'sequelize';
 import type * as z from 'zod';
@@ -81,23 +80,12 @@ interface PlacedPart {
 export const openGroups = ({ parts, part }: Pick<AssetDetail, 'parts' | 'part'>): GroupsInfo | null =>
   parts.find(({ id }) => id === part.id)?.groups ?? null;
 
-const freeName = (name: string, taken: ReadonlySet<string>): string => {
-  for (let n = 1; ; n++) {
-    const next = n === 1 ? name : `${name} ${n}`;
-    if (!taken.has(next)) return next;
-  }
-};
-
 const dateOf = (date: Date): string => date.toISOString().slice(0, 16).replace('T', ' ');
 
-const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings, colours, uv }: NewLevel) => ({
+/** The columns of a mesh. */
+export const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings, colours, uv }: NewLevel) => ({
   hash: meshHash, points, faces, diagonal, tiles: [...tiles], findings, colours, uv,
 }); // prettier-ignore
-
-/** States of a light mesh that can be gone back to. */
-const MOST_STATES = 50;
-const meshIdsOf = (levels: readonly LevelRow[]): { level: number; meshId: string }[] =>
-  levels.map(({ level, meshId }) => ({ level, meshId }));
 
 /** Productions, assets, parts and their level stacks. */
 export class Assets {
@@ -128,7 +116,7 @@ export class Assets {
     const taken = new Set((await this.db.models.Part.findAll({ where: { assetId }, transaction })).map((part) => part.name));
     const now = Date.now();
     for (const [k, part] of parts.entries()) {
-      const name = parts.length === 1 ? part.name : freeName(part.name, taken);
+      const name = parts.length === 1 ? part.name : unusedName(part.name, taken);
       taken.add(name);
       // parts are listed in the order they came
       await this.writePart(assetId, { ...part, name }, new Date(now + k), transaction);
@@ -328,90 +316,6 @@ export class Assets {
       bytes: bytes ?? 0,
       createdAt: createdAt.toISOString(),
     }));
-  }
-
-  /** Puts a new light mesh into a part's stack, and the levels whose UVs follow it, as a state that can be undone; states that were undone go.
-   *  @param rungs hashes of the meshes of levels 1, 2 and so on */
-  async replaceLow(partId: string, title: string, low: NewLevel, rungs: readonly string[], transaction: Transaction): Promise<void> {
-    const { Mesh, Part } = this.db.models;
-    const part = await Part.findByPk(partId, { rejectOnEmpty: true, transaction, lock: transaction.LOCK.UPDATE });
-    await this.firstState(part, transaction);
-    const before = await this.levelsOf(partId, transaction);
-    const mesh = await Mesh.create(meshOf(low), { transaction });
-    await before[0].update({ meshId: mesh.id }, { transaction });
-    for (const [k, hash] of rungs.entries()) {
-      const level = before[k + 1];
-      const old = await Mesh.findByPk(level.meshId, { rejectOnEmpty: true, transaction });
-      const { points, faces, diagonal, tiles, findings, colours } = old;
-      const rung = await Mesh.create({ points, faces, diagonal, tiles, findings, colours, hash }, { transaction });
-      await level.update({ meshId: rung.id }, { transaction });
-    }
-    await this.addState(part, title, transaction);
-  }
-
-  /** Gives the light mesh of a part other groups, as a state that can be undone. Its bytes stay what they are, so that no map is out of date.
-   *  @returns its asset's id @throws AppError NOT_FOUND; BAD_OPTION for groups of another mesh */
-  async setGroups(partId: string, { title, groups }: SetGroups): Promise<string> {
-    return this.db.sequelize.transaction(async (transaction) => {
-      const { Mesh, Part } = this.db.models;
-      const part = await Part.findByPk(partId, { transaction, lock: transaction.LOCK.UPDATE });
-      if (part === null) throw new AppError('NOT_FOUND', 'That part is not here; go back to the list.');
-      const [light] = await this.levelsOf(partId, transaction);
-      const { hash, points, faces, diagonal, tiles, findings, colours, uv } = await Mesh.findByPk(light.meshId, {
-        rejectOnEmpty: true,
-        transaction,
-      });
-      groupsOfRuns(groups, faces);
-      const mesh = await Mesh.create({ hash, points, faces, diagonal, tiles, findings, colours, uv, groups }, { transaction });
-      await this.firstState(part, transaction);
-      await light.update({ meshId: mesh.id }, { transaction });
-      await this.addState(part, title, transaction);
-      return part.assetId;
-    });
-  }
-
-  /** Keeps how a part was brought in, before its first change. */
-  private async firstState({ id: partId }: PartRow, transaction: Transaction): Promise<void> {
-    const { PartState } = this.db.models;
-    if ((await PartState.count({ where: { partId }, transaction })) === 0)
-      await PartState.create({ partId, place: 0, title: 'brought in', levels: meshIdsOf(await this.levelsOf(partId, transaction)) }, { transaction }); // prettier-ignore
-  }
-
-  /** Keeps how a part is now as its newest state; states that were undone go. */
-  private async addState(part: PartRow, title: string, transaction: Transaction): Promise<void> {
-    const { PartState } = this.db.models;
-    const { id: partId } = part;
-    const place = part.statePlace + 1;
-    await PartState.destroy({
-      where: { partId, place: { [Op.or]: [{ [Op.gte]: place }, { [Op.lt]: place - MOST_STATES }] } },
-      transaction,
-    });
-    await PartState.create({ partId, place, title, levels: meshIdsOf(await this.levelsOf(partId, transaction)) }, { transaction });
-    await part.update({ statePlace: place }, { transaction });
-  }
-
-  /** Levels of a part, from the light mesh up. */
-  private async levelsOf(partId: string, transaction: Transaction): Promise<LevelRow[]> {
-    const { Level, Stack } = this.db.models;
-    const stack = await Stack.findOne({ where: { partId }, rejectOnEmpty: true, transaction });
-    return Level.findAll({ where: { stackId: stack.id }, order: [['level', 'ASC']], transaction });
-  }
-
-  /** Goes to a state of a part's light mesh. @returns its asset's id @throws AppError NOT_FOUND */
-  async goToState(partId: string, place: number): Promise<string> {
-    const { Part, PartState } = this.db.models;
-    return this.db.sequelize.transaction(async (transaction) => {
-      const part = await Part.findByPk(partId, { transaction, lock: transaction.LOCK.UPDATE });
-      const state = await PartState.findOne({ where: { partId, place }, transaction });
-      if (part === null || state === null)
-        throw new AppError('NOT_FOUND', 'That state of the light mesh is not kept any more; load the page again.');
-      for (const level of await this.levelsOf(partId, transaction)) {
-        const then = state.levels.find((l) => l.level === level.level);
-        if (then !== undefined) await level.update({ meshId: then.meshId }, { transaction });
-      }
-      await part.update({ statePlace: place }, { transaction });
-      return part.assetId;
-    });
   }
 
   async mesh(id: string): Promise<MeshRow> {

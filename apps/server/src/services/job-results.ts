@@ -11,6 +11,7 @@ import type { Assets, NewLevel } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
 import type { Claim, Jobs } from '../repositories/jobs';
+import type { LightStates } from '../repositories/light-states';
 import type { Spans } from '../repositories/spans';
 import {
   extractPayload,
@@ -26,6 +27,7 @@ import {
 interface Ports {
   readonly blobs: Blobs;
   readonly assets: Assets;
+  readonly lightStates: LightStates;
   readonly spans: Spans;
   readonly jobs: Jobs;
   readonly deliveries: Deliveries;
@@ -72,7 +74,7 @@ export class JobResults {
     zip: { hash: string; bytes: number } | null,
     transaction: Transaction,
   ): Promise<void> {
-    const { blobs, assets, spans, jobs, deliveries } = this.ports;
+    const { blobs, assets, lightStates, spans, jobs, deliveries } = this.ports;
     switch (result.kind) {
       case 'import': {
         const { name, unit, up, production, assetId, partId, newAssetId, part: brought } = importPayload.parse(row.payload);
@@ -105,7 +107,7 @@ export class JobResults {
         const low = { ...level, meshHash: await blobs.put(mesh, transaction) };
         const rungs = [];
         for (const rung of result.rungs) rungs.push(await blobs.put(rung, transaction));
-        await assets.replaceLow(partId, result.title, low, rungs, transaction);
+        await lightStates.replaceLow(partId, result.title, low, rungs, transaction);
         break;
       }
       case 'extract': {

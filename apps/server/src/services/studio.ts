@@ -38,6 +38,7 @@ import type { Blobs } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
 import type { Jobs } from '../repositories/jobs';
 import { toJobInfo } from '../repositories/jobs';
+import type { LightStates } from '../repositories/light-states';
 import type { Spans } from '../repositories/spans';
 import type { FieldRow, JobRow } from '../db/models';
 import type { Events } from './events';
@@ -50,6 +51,7 @@ const OWN_PRODUCTION = 'Your sculpts';
 interface Repositories {
   readonly blobs: Blobs;
   readonly assets: Assets;
+  readonly lightStates: LightStates;
   readonly spans: Spans;
   readonly jobs: Jobs;
   readonly deliveries: Deliveries;
@@ -177,11 +179,11 @@ export class Studio {
 
   /** Gives the faces of a light mesh other groups; maps stay current. */
   async setGroups(partId: string, request: SetGroups): Promise<void> {
-    this.events.send({ type: 'asset', assetId: await this.repositories.assets.setGroups(partId, request) });
+    this.events.send({ type: 'asset', assetId: await this.repositories.lightStates.setGroups(partId, request) });
   }
 
   async goToState(partId: string, place: number): Promise<void> {
-    this.events.send({ type: 'asset', assetId: await this.repositories.assets.goToState(partId, place) });
+    this.events.send({ type: 'asset', assetId: await this.repositories.lightStates.goToState(partId, place) });
   }
 
   /** A tile's islands as a picture for painters. @throws AppError NOT_FOUND */

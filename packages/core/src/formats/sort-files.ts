@@ -1,6 +1,7 @@
 import type { Box } from '../mesh/bounds';
 import type { ConnectivityCount } from '../mesh/connectivity-count';
 import { stepsBetween } from '../mesh/connectivity-count';
+import { unusedName } from '../runtime/unused-name';
 import { nameWords } from './name-words';
 
 /** What is known of a mesh file before it is brought in. */
@@ -140,10 +141,10 @@ function sharedSpace({ mesh: a }: FileFacts, { mesh: b }: FileFacts): number {
 
 /** No two parts of one name. */
 function named(parts: readonly SortedPart[]): SortedPart[] {
-  const used = new Map<string, number>();
+  const taken = new Set<string>();
   return parts.map((part) => {
-    const n = (used.get(part.name) ?? 0) + 1;
-    used.set(part.name, n);
-    return n === 1 ? part : { ...part, name: `${part.name} ${n}` };
+    const name = unusedName(part.name, taken);
+    taken.add(name);
+    return { ...part, name };
   });
 }

@@ -4,8 +4,7 @@ import type { FaceGroups, FaceLinks } from '@estampe/core';
 import { floodedFaces, grownFaces, shrunkFaces } from '@estampe/core';
 import { MeshStore } from './mesh-store';
 
-export const MARK_TOOLS = ['lasso', 'flood'] as const;
-export type MarkTool = (typeof MARK_TOOLS)[number];
+export type MarkTool = 'lasso' | 'flood';
 /** What happens with what was marked before. */
 export type MarkMode = 'instead' | 'add' | 'take away';
 export type Rgb = readonly [number, number, number];

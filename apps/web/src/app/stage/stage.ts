@@ -12,13 +12,11 @@ import { SeamPicking } from '../shared/seam-picking';
 import { RakingLight } from '../shared/raking-light';
 import { byValues, ShownUvColours, uvColour } from '../shared/uv-colours';
 import type { DrawnMesh } from '../workers/mesh-messages';
-import type { ScreenPoint } from './lasso';
-import { facesInLasso } from './lasso';
+import { LeftButton } from './left-button';
 import { LightDial } from './light-dial';
 import type { Place } from './lights';
 import type { MarkLayers } from './marks-texture';
 import { markLayers, sumOfMarks } from './marks-texture';
-import { nearestEdge } from './nearest-edge';
 import { StageLegend } from './stage-legend';
 import { StageRef } from './stage-ref';
 import type { StageMeshes, StageSource, View } from './stage-view';
@@ -34,26 +32,27 @@ const VISIT_WIPE = 0.3;
 @Component({
   selector: 'est-stage',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  providers: [LeftButton],
   imports: [LightDial, MatButtonModule, MatButtonToggleModule, MatIconModule, MatTooltipModule, StageLegend, WipeHandle],
   template: `
     <div
       #box
       class="box"
-      [class.marks]="marking.mesh() !== null || picking.mesh() !== null"
+      [class.marks]="left.busy()"
       tabindex="0"
       role="application"
       [attr.aria-label]="spoken()"
       (pointerdown)="grab($event)"
       (pointermove)="drag($event)"
       (pointerup)="drop($event)"
-      (pointercancel)="cancelLasso()"
-      (contextmenu)="(marking.mesh() || picking.mesh()) && $event.preventDefault()"
+      (pointercancel)="cancel()"
+      (contextmenu)="left.busy() && $event.preventDefault()"
       (wheel)="wheel($event)"
       (keydown)="key($event)"
       (dblclick)="ref?.frameAll()"
     >
       <canvas #canvas aria-hidden="true"></canvas>
-      @if (lasso(); as line) {
+      @if (left.drawn(); as line) {
         <svg class="lasso" aria-hidden="true"><polygon [attr.points]="line" /></svg>
       }
     </div>
@@ -224,18 +223,9 @@ export class Stage implements OnDestroy {
   /** What is marked on all tiles together. */
   protected readonly marks = signal<ReturnType<typeof sumOfMarks> | null>(null);
   private readonly colours = inject(ShownUvColours).by;
-  protected readonly marking = inject(FaceMarking);
-  protected readonly picking = inject(SeamPicking);
-  /** Whether the left button marks or picks. */
-  private readonly busy = computed(() => this.marking.mesh() !== null || this.picking.mesh() !== null);
-  /** The line that is being drawn around faces. */
-  private readonly line = signal<readonly ScreenPoint[] | null>(null);
-  protected readonly lasso = computed(
-    () =>
-      this.line()
-        ?.map(({ x, y }) => `${x},${y}`)
-        .join(' ') ?? null,
-  );
+  private readonly marking = inject(FaceMarking);
+  private readonly picking = inject(SeamPicking);
+  protected readonly left = inject(LeftButton);
   private readonly layers = signal<MarkLayers | null>(null);
   /** Faces of the light mesh that are lit. */
   readonly lit = signal<readonly number[]>([]);
@@ -359,7 +349,7 @@ export class Stage implements OnDestroy {
     });
     effect(() => {
       // what is coloured is the light mesh
-      if (this.colours() === 'none' && !this.busy()) return;
+      if (this.colours() === 'none' && !this.left.busy()) return;
       this.view.set(this.lightView());
       this.wiping.set(false);
     });
@@ -464,17 +454,16 @@ export class Stage implements OnDestroy {
 
   protected grab(event: PointerEvent): void {
     this.box().nativeElement.setPointerCapture(event.pointerId);
-    if (this.busy() && event.button === 0) {
-      this.line.set([{ x: event.offsetX, y: event.offsetY }]);
+    if (this.left.busy() && event.button === 0) {
+      this.left.press(event);
       return;
     }
-    const turns = this.busy() && event.button === 2 && !event.shiftKey;
+    const turns = this.left.busy() && event.button === 2 && !event.shiftKey;
     this.dragging = { x: event.clientX, y: event.clientY, move: !turns && (event.button !== 0 || event.shiftKey) };
   }
   protected drag(event: PointerEvent): void {
-    if (this.line() !== null) {
-      if (this.marking.mesh() !== null && this.marking.tool() === 'lasso')
-        this.line.update((line) => [...(line ?? []), { x: event.offsetX, y: event.offsetY }]);
+    if (this.left.held()) {
+      this.left.move(event);
       return;
     }
     if (!this.dragging || !this.ref) return;
@@ -487,32 +476,11 @@ export class Stage implements OnDestroy {
   }
   protected drop(event: PointerEvent): void {
     this.dragging = null;
-    const line = this.line();
-    this.line.set(null);
-    const low = this.loaded()?.low;
-    if (line === null || low === undefined || !this.ref) return;
-    const mode = event.shiftKey ? 'add' : event.altKey ? 'take away' : 'instead';
-    const { ids, width, height } = this.ref.facesSeen(low);
-    if (this.marking.mesh() !== null && this.marking.tool() === 'lasso') {
-      this.marking.mark(facesInLasso(ids, width, height, line), mode);
-      return;
-    }
-    const face = ids[Math.round(line[0].y) * width + Math.round(line[0].x)] - 1;
-    if (face < 0) return;
-    const seams = this.picking.mesh()?.seams;
-    if (seams === undefined) this.marking.flood(face, mode);
-    else
-      this.picking.toggle(
-        nearestEdge(seams, face, line[0], (point) => this.placeOnView(low, point)),
-        event.shiftKey,
-      );
+    this.left.release(event, this.ref, this.loaded()?.low ?? null);
   }
-  private placeOnView({ positions: p }: DrawnMesh, point: number): ScreenPoint {
-    return this.ref?.placeOnView(p[3 * point], p[3 * point + 1], p[3 * point + 2]) ?? { x: 0, y: 0 };
-  }
-  protected cancelLasso(): void {
+  protected cancel(): void {
     this.dragging = null;
-    this.line.set(null);
+    this.left.cancel();
   }
   protected wheel(event: WheelEvent): void {
     event.preventDefault();

@@ -165,7 +165,7 @@ describe('bringing in', () => {
   });
 
   it('completes a part of one mesh with all that is dropped', async () => {
-    const { drop, press, labels } = await render({ partOf: { id: 'a', unit: 'mm', parts: [] }, completes: { id: 'p', name: 'Rim' } });
+    const { drop, press, labels } = await render({ partOf: { id: 'a', unit: 'mm' }, completes: { id: 'p', name: 'Rim' } });
     await drop(at('top.obj'));
     expect(await labels()).toEqual([]);
     await press('Bring in');

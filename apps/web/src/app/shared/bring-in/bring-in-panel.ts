@@ -141,7 +141,7 @@ export class BringInPanel {
   protected readonly formats = MESH_FORMAT_NAMES;
   readonly dropped = input<readonly FileAt[]>([]);
   /** The asset that gets further parts; null makes a new asset. */
-  readonly partOf = input<Pick<AssetDetail, 'id' | 'unit' | 'parts'> | null>(null);
+  readonly partOf = input<Pick<AssetDetail, 'id' | 'unit'> | null>(null);
   /** A part of one mesh that gets its others. */
   readonly completes = input<AssetDetail['part'] | null>(null);
   private readonly api = inject(Api);
@@ -287,10 +287,12 @@ export class BringInPanel {
     const firstId = 1 + Math.max(-1, ...this.parts().map((part) => part.id));
     const before = assetNameOf(this.parts());
     const fresh = all.filter(({ path }) => !this.placed.has(path));
-    const kept = this.parts().map((part) => ({ ...part, paths: part.paths.filter((path) => this.placed.has(path)) }));
+    const kept = this.parts()
+      .map((part) => ({ ...part, paths: part.paths.filter((path) => this.placed.has(path)) }))
+      .filter((part) => part.paths.length > 0);
     if (this.completes() !== null)
       this.parts.set(all.length === 0 ? [] : [{ id: 0, name: 'this part', paths: all.map(({ path }) => path) }]);
-    else this.parts.set([...kept.filter((part) => part.paths.length > 0), ...proposedParts(fresh, firstId)]);
+    else this.parts.set([...kept, ...proposedParts(fresh, kept, firstId)]);
     if (this.name.value === '' || this.name.value === before) this.name.setValue(assetNameOf(this.parts()));
   }
 

@@ -1,5 +1,5 @@
 import type { FileFacts } from '@estampe/core';
-import { madeOf, sortFiles } from '@estampe/core';
+import { madeOf, sortFiles, unusedName, withoutMeshEnding } from '@estampe/core';
 import type { LookedAt } from '../../workers/file-messages';
 import { count } from '../format';
 
@@ -19,42 +19,27 @@ export interface DraftPart {
 
 const factsOf = ({ path, file, looked }: Brought): FileFacts => ({ path, bytes: file.size, mesh: looked?.mesh ?? null });
 
-/** Proposes the parts that files make. @param firstId of the parts, so that none is mistaken for one of before */
-export const proposedParts = (files: readonly Brought[], firstId: number): DraftPart[] =>
-  sortFiles(files.map(factsOf)).map(({ name, files: members }, k) => ({
+/** Proposes the parts that files make, beside those that are kept as they are. */
+export function proposedParts(files: readonly Brought[], kept: readonly DraftPart[], firstId: number): DraftPart[] {
+  const taken = new Set(kept.map((part) => part.name));
+  return sortFiles(files.map(factsOf)).map(({ name, files: members }, k) => ({
     id: firstId + k,
-    name,
+    name: unusedName(name, taken),
     paths: members.map((i) => files[i].path),
   }));
+}
 
 /** Puts a file into another part, by its number; -1 into one of its own, null nowhere. A part that is left without files goes. */
 export function movedFile(parts: readonly DraftPart[], path: string, to: number | null): DraftPart[] {
   const without = parts.map((part) => ({ ...part, paths: part.paths.filter((p) => p !== path) }));
   const id = 1 + Math.max(-1, ...parts.map((part) => part.id));
-  const own: DraftPart = {
-    id,
-    name: freeName(
-      path
-        .split('/')
-        .at(-1)
-        ?.replace(/\.[^.]*$/, '') ?? path,
-      parts,
-    ),
-    paths: [path],
-  };
+  const file = path.split('/').at(-1) ?? path;
+  const own: DraftPart = { id, name: unusedName(withoutMeshEnding(file), new Set(parts.map((part) => part.name))), paths: [path] };
   return [
     ...without.map((part) => (part.id === to ? { ...part, paths: [...part.paths, path] } : part)),
     ...(to === -1 ? [own] : []),
   ].filter((part) => part.paths.length > 0);
 }
-
-const freeName = (name: string, parts: readonly DraftPart[]): string => {
-  const used = new Set(parts.map((part) => part.name));
-  for (let n = 1; ; n++) {
-    const next = n === 1 ? name : `${name} ${n}`;
-    if (!used.has(next)) return next;
-  }
-};
 
 /** What a part's files make, in words, and each file's place in it. */
 export interface PartWords {

@@ -1,0 +1,103 @@
+import type { SetGroups } from '@estampe/contracts';
+import { groupsOfRuns } from '@estampe/core';
+import type { Transaction } from 'sequelize';
+import { Op } from 'sequelize';
+import type { Database } from '../db/connect';
+import type { LevelRow, PartRow } from '../db/models';
+import { AppError } from '../http/app-error';
+import type { NewLevel } from './assets';
+import { meshOf } from './assets';
+
+/** States of a light mesh that can be gone back to. */
+const MOST_STATES = 50;
+const meshIdsOf = (levels: readonly LevelRow[]): { level: number; meshId: string }[] =>
+  levels.map(({ level, meshId }) => ({ level, meshId }));
+
+/** States of parts' light meshes: each change is one, and undo and redo go from one to the next. */
+export class LightStates {
+  constructor(private readonly db: Database) {}
+
+  /** Puts a new light mesh into a part's stack, and the levels whose UVs follow it, as a state that can be undone; states that were undone go.
+   *  @param rungs hashes of the meshes of levels 1, 2 and so on */
+  async replaceLow(partId: string, title: string, low: NewLevel, rungs: readonly string[], transaction: Transaction): Promise<void> {
+    const { Mesh, Part } = this.db.models;
+    const part = await Part.findByPk(partId, { rejectOnEmpty: true, transaction, lock: transaction.LOCK.UPDATE });
+    await this.firstState(part, transaction);
+    const before = await this.levelsOf(partId, transaction);
+    const mesh = await Mesh.create(meshOf(low), { transaction });
+    await before[0].update({ meshId: mesh.id }, { transaction });
+    for (const [k, hash] of rungs.entries()) {
+      const level = before[k + 1];
+      const old = await Mesh.findByPk(level.meshId, { rejectOnEmpty: true, transaction });
+      const { points, faces, diagonal, tiles, findings, colours } = old;
+      const rung = await Mesh.create({ points, faces, diagonal, tiles, findings, colours, hash }, { transaction });
+      await level.update({ meshId: rung.id }, { transaction });
+    }
+    await this.addState(part, title, transaction);
+  }
+
+  /** Gives the light mesh of a part other groups, as a state that can be undone. Its bytes stay what they are, so that no map is out of date.
+   *  @returns its asset's id @throws AppError NOT_FOUND; BAD_OPTION for groups of another mesh */
+  async setGroups(partId: string, { title, groups }: SetGroups): Promise<string> {
+    return this.db.sequelize.transaction(async (transaction) => {
+      const { Mesh, Part } = this.db.models;
+      const part = await Part.findByPk(partId, { transaction, lock: transaction.LOCK.UPDATE });
+      if (part === null) throw new AppError('NOT_FOUND', 'That part is not here; go back to the list.');
+      const [light] = await this.levelsOf(partId, transaction);
+      const { hash, points, faces, diagonal, tiles, findings, colours, uv } = await Mesh.findByPk(light.meshId, {
+        rejectOnEmpty: true,
+        transaction,
+      });
+      groupsOfRuns(groups, faces);
+      const mesh = await Mesh.create({ hash, points, faces, diagonal, tiles, findings, colours, uv, groups }, { transaction });
+      await this.firstState(part, transaction);
+      await light.update({ meshId: mesh.id }, { transaction });
+      await this.addState(part, title, transaction);
+      return part.assetId;
+    });
+  }
+
+  /** Keeps how a part was brought in, before its first change. */
+  private async firstState({ id: partId }: PartRow, transaction: Transaction): Promise<void> {
+    const { PartState } = this.db.models;
+    if ((await PartState.count({ where: { partId }, transaction })) === 0)
+      await PartState.create({ partId, place: 0, title: 'brought in', levels: meshIdsOf(await this.levelsOf(partId, transaction)) }, { transaction }); // prettier-ignore
+  }
+
+  /** Keeps how a part is now as its newest state; states that were undone go. */
+  private async addState(part: PartRow, title: string, transaction: Transaction): Promise<void> {
+    const { PartState } = this.db.models;
+    const { id: partId } = part;
+    const place = part.statePlace + 1;
+    await PartState.destroy({
+      where: { partId, place: { [Op.or]: [{ [Op.gte]: place }, { [Op.lt]: place - MOST_STATES }] } },
+      transaction,
+    });
+    await PartState.create({ partId, place, title, levels: meshIdsOf(await this.levelsOf(partId, transaction)) }, { transaction });
+    await part.update({ statePlace: place }, { transaction });
+  }
+
+  /** Levels of a part, from the light mesh up. */
+  private async levelsOf(partId: string, transaction: Transaction): Promise<LevelRow[]> {
+    const { Level, Stack } = this.db.models;
+    const stack = await Stack.findOne({ where: { partId }, rejectOnEmpty: true, transaction });
+    return Level.findAll({ where: { stackId: stack.id }, order: [['level', 'ASC']], transaction });
+  }
+
+  /** Goes to a state of a part's light mesh. @returns its asset's id @throws AppError NOT_FOUND */
+  async goToState(partId: string, place: number): Promise<string> {
+    const { Part, PartState } = this.db.models;
+    return this.db.sequelize.transaction(async (transaction) => {
+      const part = await Part.findByPk(partId, { transaction, lock: transaction.LOCK.UPDATE });
+      const state = await PartState.findOne({ where: { partId, place }, transaction });
+      if (part === null || state === null)
+        throw new AppError('NOT_FOUND', 'That state of the light mesh is not kept any more; load the page again.');
+      for (const level of await this.levelsOf(partId, transaction)) {
+        const then = state.levels.find((l) => l.level === level.level);
+        if (then !== undefined) await level.update({ meshId: then.meshId }, { transaction });
+      }
+      await part.update({ statePlace: place }, { transaction });
+      return part.assetId;
+    });
+  }
+}
