@@ -1,4 +1,4 @@
-import { ENCODING_RANGES, MAX_MAP_SIDE, MENDS, MEND_NAMES, UNWRAP_DEFAULTS } from '@estampe/core';
+import { ENCODING_RANGES, LEAST_WEIGHT, MAX_MAP_SIDE, MENDS, MEND_NAMES, MOST_WEIGHT, UNWRAP_DEFAULTS } from '@estampe/core';
 import * as z from 'zod';
 import { extractSettingsSchema, givenLength, measureSchema } from './pass';
 import { plainText, plainTitle } from './plain-text';
@@ -406,6 +406,8 @@ export type ChangeRow = z.infer<typeof changeRowSchema>;
 export const lowAgainSchema = uploadedFile;
 export type LowAgain = z.infer<typeof lowAgainSchema>;
 
+/** How many times as many texels a length a group gets. */
+export const groupWeightSchema = z.number().min(LEAST_WEIGHT).max(MOST_WEIGHT);
 /** New UVs for the light mesh. */
 export const unwrapSchema = z.strictObject({
   seams: z.enum(['auto', 'groups', 'picked']).default('auto'),
@@ -420,6 +422,8 @@ export const unwrapSchema = z.strictObject({
   size: z.number().int().min(256).max(MAX_MAP_SIDE).default(UNWRAP_DEFAULTS.size),
   margin: z.number().int().min(0).max(64).default(UNWRAP_DEFAULTS.margin),
   tiles: z.number().int().min(1).max(20).default(UNWRAP_DEFAULTS.tiles),
+  /** How many times as many texels a length, by group; 1 for those that are not named. */
+  weights: z.record(z.string().min(1).max(200), groupWeightSchema).default({}),
 });
 export type UnwrapRequest = z.infer<typeof unwrapSchema>;
 const someFaces = z.array(z.number().int().min(0)).min(1).max(MAX_PICKED_EDGES);

@@ -49,7 +49,7 @@ export { CRUMB_SHARE, MENDS, MEND_NAMES } from './uv/mend';
 export type { MendName } from './uv/mend';
 export { shiftIslands } from './uv/shift-islands';
 export { unwrapAround } from './unwrap/unwrap-around';
-export { unwrap, UNWRAP_DEFAULTS } from './unwrap/unwrap';
+export { LEAST_WEIGHT, MOST_WEIGHT, unwrap, UNWRAP_DEFAULTS } from './unwrap/unwrap';
 export type { UnwrapOptions } from './unwrap/unwrap';
 export { uvFigures } from './unwrap/uv-figures';
 export type { UvFigures } from './unwrap/uv-figures';

@@ -1,5 +1,6 @@
 import type { PolyMesh } from '../src';
-import { CancelledError, polyMesh, unwrap, uvFigures, uvLayers } from '../src';
+import { CancelledError, polyMesh, unwrap, unwrapAround, uvFigures, uvLayers } from '../src';
+import { faceStretch } from '../src/uv/stretch';
 import { faceGraph } from '../src/unwrap/face-graph';
 import { cutChart } from '../src/unwrap/chart';
 import { FINAL, flatten } from '../src/unwrap/flatten';
@@ -174,6 +175,23 @@ describe('unwrap', () => {
     const closed = unwrap(tube, { seams: 'groups' });
     expect(uvFigures(closed.mesh, 2048).islands).toBe(1);
     expect(closed.addedSeams).toBe(8);
+  });
+
+  it('gives a group as many more texels as asked, also beside islands that stay, and names groups that are not there', () => {
+    const flat = bare(plane(6));
+    const mesh = { ...flat, sections: ['left', 'right'].map((group) => ({ object: '', group, material: '', smoothing: '' })), faceSections: Uint16Array.from({ length: 36 }, (_, f) => (f % 6 < 3 ? 0 : 1)) }; // prettier-ignore
+    const lengths = (of: PolyMesh): number[] => {
+      const { surface, uv } = faceStretch(of);
+      return [0, 3].map((f) => Math.sqrt(uv[f] / surface[f]));
+    };
+    const weighed = unwrap(mesh, { seams: 'groups', weights: { left: 2.5 } }).mesh;
+    expectSound(mesh, weighed);
+    const [left, right] = lengths(weighed);
+    expect(left / right).toBeCloseTo(2.5, 4);
+    const again = lengths(unwrapAround(weighed, [3], { seams: 'groups', weights: { left: 0.5 } }).mesh);
+    expect([again[0] / right, again[1]]).toEqual([expect.closeTo(0.5, 1), right]);
+    expect(() => unwrap(mesh, { weights: { middle: 2 } })).toThrow(/no group 'middle' to weigh; its groups are left, right/);
+    expect(() => unwrap(mesh, { weights: { left: 0 } })).toThrow(/weight of group left is 0/);
   });
 
   it('parts along picked edges, and says where there is none', () => {

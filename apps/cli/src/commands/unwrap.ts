@@ -9,6 +9,19 @@ import type { Command } from '../command';
 import { stopwatch } from '../context';
 import { tilePath } from '../tile-path';
 
+/** `head=2,strap=0.5`: texels a length, by group. */
+const weightList = z.string().transform((text, context) => {
+  const found: Record<string, number> = {};
+  for (const part of text.split(',')) {
+    const at = part.lastIndexOf('=');
+    const weight = Number(part.slice(at + 1));
+    if (at < 1 || part.length === at + 1 || !Number.isFinite(weight))
+      context.addIssue({ code: 'custom', message: `'${part}' is no GROUP=WEIGHT` });
+    else found[part.slice(0, at)] = weight;
+  }
+  return found;
+});
+
 const SPEC = {
   name: 'unwrap',
   positionals: ['MESH'],
@@ -18,6 +31,7 @@ const SPEC = {
     size: z.coerce.number().int().min(16).max(65536).default(UNWRAP_DEFAULTS.size),
     margin: z.coerce.number().min(0).default(UNWRAP_DEFAULTS.margin),
     tiles: z.coerce.number().int().min(1).max(100).default(UNWRAP_DEFAULTS.tiles),
+    weights: weightList.default({}),
     layout: z
       .string()
       .regex(/\.png$/i, 'name a picture that ends in .png')
@@ -52,7 +66,7 @@ export function unwrap(argv: readonly string[]): Command {
       `unwrap: ${options.out} does not end like a format that is written (${MESH_FORMAT_NAMES}); name it so.`,
       { option: 'out' },
     );
-  const { seams, size, margin, tiles, layout } = options;
+  const { seams, size, margin, tiles, weights, layout } = options;
   if (layout !== undefined) tilePath(layout, 1001, tiles);
   return {
     common: options,
@@ -66,7 +80,7 @@ export function unwrap(argv: readonly string[]): Command {
       const { mesh: given, scene } = await context.readMeshFile(positionals[0]);
       const read = lap();
       const asked = own ? await seamsOf(seams) : seams;
-      const { mesh, addedSeams } = unwrapMesh(given, { seams: asked, size, margin, tiles }, context.control);
+      const { mesh, addedSeams } = unwrapMesh(given, { seams: asked, size, margin, tiles, weights }, context.control);
       const took = lap();
       if (addedSeams > 0)
         context.warnings.push(

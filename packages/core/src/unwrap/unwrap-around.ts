@@ -9,7 +9,7 @@ import { islandsOf } from '../uv/islands';
 import { faceStretch } from '../uv/stretch';
 import type { Taken } from './taken';
 import type { UnwrapOptions, Unwrapped } from './unwrap';
-import { unwrap, unwrapBeside } from './unwrap';
+import { requireGroups, unwrap, unwrapBeside } from './unwrap';
 
 const NONE = 0xffffffff;
 
@@ -23,6 +23,7 @@ export function unwrapAround(
   control?: RunControl,
 ): Unwrapped {
   if (keep.length === 0) return unwrap(mesh, options, control);
+  requireGroups(mesh, options.weights);
   const { uvs, faceUvs } = requireUvs(mesh);
   const F = faceCount(mesh);
   const missing = keep.find((f) => f >= F);

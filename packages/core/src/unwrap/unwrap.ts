@@ -27,8 +27,12 @@ export interface UnwrapOptions {
   readonly tiles: number;
   /** Stretch that an island may have where seams are set by themselves. */
   readonly stretch: number;
+  /** How many times as many texels a length, by group; 1 for groups that are not named. */
+  readonly weights: Readonly<Record<string, number>>;
 }
-export const UNWRAP_DEFAULTS: UnwrapOptions = { seams: 'auto', size: 2048, margin: 8, tiles: 1, stretch: 1.12 };
+export const UNWRAP_DEFAULTS: UnwrapOptions = { seams: 'auto', size: 2048, margin: 8, tiles: 1, stretch: 1.12, weights: {} };
+export const LEAST_WEIGHT = 0.05;
+export const MOST_WEIGHT = 20;
 
 /** More faces than a light mesh has; the time grows faster than their number. */
 export const MOST_UNWRAPPED_FACES = 100_000;
@@ -42,8 +46,23 @@ export interface Unwrapped {
 /** Gives a mesh UVs: nearly flat pieces are joined as long as they lie flat well, their seams moved to where they are short and out of sight,
  *  each island laid flat and packed. Polygons stay whole, points and faces keep their order; UVs that were there are replaced.
  *  @throws InvalidInputError NO_FACES, TOO_LARGE, BAD_OPTION, BAD_TOPOLOGY @throws CancelledError */
-export const unwrap = (mesh: PolyMesh, options: Partial<UnwrapOptions> = {}, control?: RunControl): Unwrapped =>
-  unwrapBeside(mesh, options, null, control);
+export function unwrap(mesh: PolyMesh, options: Partial<UnwrapOptions> = {}, control?: RunControl): Unwrapped {
+  requireGroups(mesh, options.weights);
+  return unwrapBeside(mesh, options, null, control);
+}
+
+/** @throws InvalidInputError BAD_OPTION where a group that is weighed is not there */
+export function requireGroups(mesh: PolyMesh, weights: UnwrapOptions['weights'] = {}): void {
+  const names = new Set(faceGroups(mesh).names);
+  const unknown = Object.keys(weights).find((group) => !names.has(group));
+  if (unknown === undefined) return;
+  const those = [...names].filter((name) => name !== '').join(', ');
+  throw new InvalidInputError(
+    'BAD_OPTION',
+    `The mesh has no group '${unknown}' to weigh; ${those === '' ? 'it has none at all' : `its groups are ${those}`}.`,
+    { option: 'weights' },
+  );
+}
 
 /** The same beside what is there already. @param taken null where there is nothing */
 export function unwrapBeside(mesh: PolyMesh, options: Partial<UnwrapOptions>, taken: Taken | null, control?: RunControl): Unwrapped {
@@ -52,6 +71,7 @@ export function unwrapBeside(mesh: PolyMesh, options: Partial<UnwrapOptions>, ta
   checkRange('margin', o.margin, 0, o.size / 8);
   checkRange('tiles', o.tiles, 1, 100, true);
   checkRange('stretch', o.stretch, 1.01, 10);
+  for (const [group, weight] of Object.entries(o.weights)) checkRange(`the weight of group ${group}`, weight, LEAST_WEIGHT, MOST_WEIGHT);
   if (faceCount(mesh) === 0) throw new InvalidInputError('NO_FACES', 'The mesh has no faces; there is nothing to unwrap.');
   if (faceCount(mesh) > MOST_UNWRAPPED_FACES)
     throw new InvalidInputError(
@@ -75,7 +95,7 @@ export function unwrapBeside(mesh: PolyMesh, options: Partial<UnwrapOptions>, ta
   const asked = cut.seam.slice();
   cutIntoIslands(cut, limits, auto ? packing : null, subProgress(control, 0.05, 0.85));
   control?.onProgress?.(0.85, 'laying flat');
-  const islands = laidIslands(cut, FINAL);
+  const islands = weighted(laidIslands(cut, FINAL), graph, o.weights);
   control?.onProgress?.(0.9, 'packing');
   const packed = packIslands(islands, packing, control);
   return {
@@ -115,6 +135,26 @@ function keptSeams({ mesh, edges, edgeFaces, passable }: FaceGraph, seams: Unwra
       { option: 'seams' },
     );
   return kept;
+}
+
+/** Islands scaled by the weight of their groups: where one holds several, by the mean over its area. */
+function weighted<T extends LaidFlat>(
+  islands: readonly T[],
+  { mesh, faceArea }: FaceGraph,
+  weights: UnwrapOptions['weights'],
+): readonly T[] {
+  if (Object.keys(weights).length === 0) return islands;
+  const { names, of } = faceGroups(mesh);
+  const byGroup = names.map((name) => (Object.hasOwn(weights, name) ? weights[name] : 1));
+  return islands.map((island) => {
+    let [sum, area] = [0, 0];
+    for (const f of island.chart.faces) {
+      sum += faceArea[f] * byGroup[of[f]];
+      area += faceArea[f];
+    }
+    const weight = area > 0 ? sum / area : 1;
+    return { ...island, uv: island.uv.map((x) => x * weight) };
+  });
 }
 
 function withUvs(mesh: PolyMesh, islands: readonly LaidFlat[], packed: readonly Float32Array[]): PolyMesh {

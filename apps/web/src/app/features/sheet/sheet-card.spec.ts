@@ -3,6 +3,7 @@ import type { HarnessLoader } from '@angular/cdk/testing';
 import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { MatButtonHarness } from '@angular/material/button/testing';
 import { MatSelectHarness } from '@angular/material/select/testing';
+import { MatExpansionPanelHarness } from '@angular/material/expansion/testing';
 import { MatInputHarness } from '@angular/material/input/testing';
 import { meshSeams, polyMesh } from '@estampe/core';
 import type { JobInfo, PartInfo, UnwrapRequest } from '@estampe/contracts';
@@ -30,7 +31,17 @@ const uv: PartInfo['uv'] = {
 };
 
 async function render(part: Partial<PartInfo>, jobs: JobInfo[] = []) {
-  TestBed.configureTestingModule({ providers: [{ provide: MeshStore, useValue: { seams: () => Promise.resolve(meshSeams(SQUARES)) } }] });
+  TestBed.configureTestingModule({
+    providers: [
+      {
+        provide: MeshStore,
+        useValue: {
+          seams: () => Promise.resolve(meshSeams(SQUARES)),
+          faces: () => Promise.resolve({ groups: { names: [], of: new Uint16Array(6) } }),
+        },
+      },
+    ],
+  });
   const fixture = TestBed.createComponent(SheetCard);
   fixture.componentRef.setInput('asset', sampleAsset({ parts: [samplePart(part)], spans: [sampleSpan()] }));
   fixture.componentRef.setInput('settings', unwrapSchema.parse({}));
@@ -57,7 +68,7 @@ describe('Sheet card', () => {
     await margin.setValue('12');
     await margin.blur();
     await (await button('Unwrap')).click();
-    expect(asked).toEqual([{ seams: 'auto', edges: [], keep: [], size: 2048, margin: 12, tiles: 1 }]);
+    expect(asked).toEqual([{ seams: 'auto', edges: [], keep: [], size: 2048, margin: 12, tiles: 1, weights: {} }]);
     expect(host.textContent).toContain('The map measured before will be marked as out of date');
   });
   it('cuts along picked edges and rows of them, joins them again, and takes picks back', async () => {
@@ -86,6 +97,19 @@ describe('Sheet card', () => {
     expect(new Set(asked[0].edges)).toEqual(new Set([1, 4, 7, 10]));
     await (await button('None')).click();
     expect(status()).toBe('0 edges are cut');
+  });
+  it('gives groups texels by their weight, and waits for one that can be', async () => {
+    const { host, asked, loader, button } = await render({ uv, groups: { names: ['face', '', 'soles'], runs: [6, 0] } });
+    await (await loader.getHarness(MatExpansionPanelHarness)).expand();
+    const field = await loader.getHarness(MatInputHarness.with({ ancestor: 'est-group-weights est-number-field:first-child' }));
+    await field.setValue('900');
+    await field.blur();
+    expect(await (await button('Unwrap')).isDisabled()).toBe(true);
+    await field.setValue('2');
+    await field.blur();
+    expect(host.querySelector('est-group-weights')?.textContent).toContain('face 2');
+    await (await button('Unwrap')).click();
+    expect(asked[0].weights).toEqual({ face: 2 });
   });
   it('refuses a margin that cannot be, under its field', async () => {
     const { host, loader, button } = await render({ uv });

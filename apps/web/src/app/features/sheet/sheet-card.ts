@@ -20,6 +20,7 @@ import { SeamPicking } from '../../shared/seam-picking';
 import { StateButtons } from '../../shared/state-buttons';
 import { openPart } from '../../state/low-states';
 import { CHECKS } from '../../stage/checker';
+import { GroupWeights } from './group-weights';
 import { IslandTools } from './island-tools';
 import { SeamPicker } from './seam-picker';
 
@@ -39,6 +40,7 @@ const MUCH_STRETCH = 1.2;
   imports: [
     ChoiceField,
     Figures,
+    GroupWeights,
     IslandTools,
     JobProgress,
     MatButtonModule,
@@ -105,6 +107,7 @@ const MUCH_STRETCH = 1.2;
       <est-number-field label="Margin" unit="texels" [control]="form.controls.margin" />
       <est-number-field label="Tiles" [control]="form.controls.tiles" />
     </div>
+    <est-group-weights [meshId]="light()" [made]="part().groups" (changed)="weights.set($event)" />
     @if (job(); as j) {
       <est-job-progress [job]="j" label="Unwrapping" (stopped)="cancelJob.emit($event)" />
     } @else {
@@ -112,7 +115,7 @@ const MUCH_STRETCH = 1.2;
         <mat-checkbox [checked]="keeps()" (change)="keeps.set($event.checked)">the chosen islands stay where they are</mat-checkbox>
       }
       <p class="actions">
-        <button matButton="filled" type="button" [disabled]="form.invalid" (click)="start()">Unwrap</button>
+        <button matButton="filled" type="button" [disabled]="form.invalid || weights() === null" (click)="start()">Unwrap</button>
       </p>
       @if (asset().spans.length > 0) {
         <p class="muted">{{ maps() }} measured before will be marked as out of date; undo makes them current again.</p>
@@ -215,6 +218,8 @@ export class SheetCard {
   protected readonly islands = inject(IslandPicking);
   /** Whether chosen islands are packed around. */
   protected readonly keeps = signal(false);
+  /** Of groups; null while one cannot be taken. */
+  protected readonly weights = signal<UnwrapRequest['weights'] | null>({});
   protected readonly light = computed(() => this.asset().levelList[0].meshId);
   protected readonly states = computed(() => this.part().states);
   protected readonly place = computed(() => this.part().statePlace);
@@ -252,7 +257,8 @@ export class SheetCard {
   protected start(): void {
     const ends = this.picking.ends();
     const keep = this.keeps() ? [...this.islands.faces()] : [];
-    this.unwrap.emit({ ...this.settings(), keep, edges: this.settings().seams === 'picked' && ends !== null ? [...ends] : [] });
+    const weights = this.weights() ?? {};
+    this.unwrap.emit({ ...this.settings(), keep, weights, edges: this.settings().seams === 'picked' && ends !== null ? [...ends] : [] });
   }
   protected goTo(place: number): void {
     if (place !== this.place()) this.went.emit(place);

@@ -38,6 +38,10 @@ const held =
     return parsed.success ? null : { [REFUSED]: sentenceOf(parsed.error.issues[0]) };
   };
 
+/** One control, held to a schema. */
+export const controlOf = <T>(schema: z.ZodType<T>, initial: T): FormControl<T> =>
+  new FormControl(initial, { nonNullable: true, validators: held(schema) });
+
 /** A control for each key of `initial`, held to the schema of the same key.
  *  @param late those that are taken when their field is left, not letter by letter */
 export function formOf<T extends object>(
