@@ -12,6 +12,7 @@ import { unitOf } from '../shared/kinds';
 import { FaceMarking } from '../shared/face-marking';
 import { IslandPicking } from '../shared/island-picking';
 import { byValues, ShownUvColours, uvColour } from '../shared/uv-colours';
+import { MendPreview } from '../shared/mend-preview';
 import { MeshStore } from '../shared/mesh-store';
 import { PieceStore } from '../shared/piece-store';
 import { RakingLight } from '../shared/raking-light';
@@ -214,7 +215,9 @@ export class Sheet implements OnDestroy {
   );
   /** Tiles under way that have no field yet. */
   private readonly rubbings = computed(() => [...this.pieces.of(this.spanId())].filter(([tile]) => !this.shown.has(tile)));
-  private readonly outlines = signal<Outlines>(NO_OUTLINES);
+  private readonly own = signal<Outlines>(NO_OUTLINES);
+  private readonly preview = inject(MendPreview);
+  private readonly outlines = computed((): Outlines => this.preview.of(this.lowMeshId()) ?? this.own());
   private readonly layers = signal<UvLayers | null>(null);
   private readonly colours = inject(ShownUvColours).by;
   private readonly marking = inject(FaceMarking);
@@ -295,12 +298,12 @@ export class Sheet implements OnDestroy {
     effect(() => {
       this.meshes.light(this.lowMeshId()).then(
         (mesh) => {
-          this.outlines.set(mesh);
+          this.own.set(mesh);
           this.layers.set(mesh.uvLayers);
           this.islands.set(mesh.islands);
           this.picking.dragged.set(null);
         },
-        () => this.outlines.set(NO_OUTLINES),
+        () => this.own.set(NO_OUTLINES),
       );
     });
     effect(() => this.draw());
@@ -347,7 +350,8 @@ export class Sheet implements OnDestroy {
     const { blocks } = this.shown;
     const by = byValues(this.colours());
     const values = by === null ? null : this.layers()?.[by];
-    const groups = this.marking.mesh()?.meshId === this.lowMeshId() ? this.marking.colourOf() : null;
+    const own = this.marking.mesh()?.meshId === this.lowMeshId() && this.outlines() === this.own();
+    const groups = own ? this.marking.colourOf() : null;
     const paint = groups ?? (by !== null && values ? (f: number) => uvColour(by, values[f]) : null);
     // colours of UVs stand on paper, not on a map
     const maps = paint ? { loaded: [], opened: [] } : { loaded: this.shown.loaded(), opened: this.shown.opened() };

@@ -7,6 +7,7 @@ import { MatTooltipModule } from '@angular/material/tooltip';
 import type { ProofInfo } from '@estampe/contracts';
 import { FieldStore } from '../shared/field-store';
 import { FaceMarking } from '../shared/face-marking';
+import { MendPreview } from '../shared/mend-preview';
 import { MeshStore } from '../shared/mesh-store';
 import { SeamPicking } from '../shared/seam-picking';
 import { RakingLight } from '../shared/raking-light';
@@ -218,7 +219,16 @@ export class Stage implements OnDestroy {
   protected readonly wipe = signal(0.5);
   protected readonly light = inject(RakingLight).direction;
   protected readonly message = signal<string | null>(null);
-  private readonly loaded = signal<StageMeshes | null>(null);
+  private readonly come = signal<StageMeshes | null>(null);
+  private readonly preview = inject(MendPreview);
+  /** The light mesh as a mend would leave it, while one is tried. */
+  private readonly mended = computed(() => this.preview.of(this.source().lowMeshId));
+  private readonly loaded = computed(() => {
+    const come = this.come();
+    const low = this.mended();
+    if (come === null || low === null) return come;
+    return { ...come, low, sculpt: this.lightView() === 'sculpt' ? low : come.sculpt };
+  });
   private readonly sheeted = signal<DrawnMesh | null>(null);
   /** What is marked on all tiles together. */
   protected readonly marks = signal<ReturnType<typeof sumOfMarks> | null>(null);
@@ -242,6 +252,7 @@ export class Stage implements OnDestroy {
   /** Whether a lighter rung stands in for what is named, while the camera moves. */
   private readonly standsIn = signal(false);
   protected readonly leftLabel = computed(() => {
+    if (this.mended() !== null && this.shownNow() === this.lightView()) return 'light mesh as the mend leaves it';
     if (this.standsIn()) return `${this.source().coarseLabel}, while it moves`;
     if (this.flicker()) return this.flicker()?.sculpt ? this.source().sculptLabel : nameOf(this.shownNow(), this.source());
     return this.wiped() && !this.exchanged() ? this.source().sculptLabel : nameOf(this.shownNow(), this.source());
@@ -291,14 +302,14 @@ export class Stage implements OnDestroy {
         const low = await this.store.light(lowMeshId);
         const coarse = coarseMeshId === null ? null : await this.store.level(coarseMeshId);
         const wanted = (): boolean => mine === request;
-        if (coarse !== null && wanted() && this.loaded() === null) {
+        if (coarse !== null && wanted() && this.come() === null) {
           // something to look at until the sculpt has come
-          this.loaded.set({ sculpt: coarse, low, coarse: null, proof: null });
+          this.come.set({ sculpt: coarse, low, coarse: null, proof: null });
           this.message.set(`${this.source().sculptLabel} is coming; ${this.source().coarseLabel} is shown`);
         }
         const [sculpt, proofMesh] = await Promise.all([whole, shown]);
         if (!wanted()) return;
-        this.loaded.set({ sculpt, low, coarse, proof: proofMesh });
+        this.come.set({ sculpt, low, coarse, proof: proofMesh });
         this.message.set(null);
       };
       show().catch((error: unknown) => {
@@ -341,15 +352,16 @@ export class Stage implements OnDestroy {
     });
     effect(() => {
       const meshes = this.loaded();
-      const faces = this.lit();
+      // faces have other numbers on what a mend leaves
+      const faces = this.mended() === null ? this.lit() : [];
       if (!this.ready() || meshes === null || !this.ref) return;
       const found = this.ref.lights.lightFaces(meshes.low, faces);
       if (found) this.ref.flyTo(found.position, found.normal, Math.max(2.5 * found.radius, 0.06 * this.source().diagonal));
       else this.ref.redraw();
     });
     effect(() => {
-      // what is coloured is the light mesh
-      if (this.colours() === 'none' && !this.left.busy()) return;
+      // what is coloured, or tried, is the light mesh
+      if (this.colours() === 'none' && !this.left.busy() && this.mended() === null) return;
       this.view.set(this.lightView());
       this.wiping.set(false);
     });
@@ -359,7 +371,7 @@ export class Stage implements OnDestroy {
       if (!this.ready() || low === undefined || !this.ref) return;
       const bare = this.shownNow() === this.lightView() && !this.wiped() && !this.flicker();
       const values = by === null || !bare ? null : low.uvLayers?.[by];
-      const groups = bare ? this.marking.colourOf() : null;
+      const groups = bare && this.mended() === null ? this.marking.colourOf() : null;
       this.ref.paint.paint(low, groups ?? (by !== null && values ? (f) => uvColour(by, values[f]) : null));
       this.ref.redraw();
     });
@@ -476,7 +488,7 @@ export class Stage implements OnDestroy {
   }
   protected drop(event: PointerEvent): void {
     this.dragging = null;
-    this.left.release(event, this.ref, this.loaded()?.low ?? null);
+    this.left.release(event, this.ref, this.mended() === null ? (this.come()?.low ?? null) : null);
   }
   protected cancel(): void {
     this.dragging = null;

@@ -41,6 +41,8 @@ export interface MendOutcome {
   readonly count: number;
   readonly points: readonly [before: number, after: number];
   readonly faces: readonly [before: number, after: number];
+  /** The mesh as it would be, with faces and UV outlines. */
+  readonly drawn: DrawnMesh;
 }
 /** Asks for the groups of a mesh, and how its faces lie together. */
 export interface FacesRequest {

@@ -26,6 +26,7 @@ import type {
   MendTrial,
   MeshReply,
   MeshRequest,
+  MeshUse,
   SeamsReply,
   SeamsRequest,
 } from './mesh-messages';
@@ -71,7 +72,10 @@ function sheeted(mesh: PolyMesh) {
 
 async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
   const [bytes, errors] = await Promise.all([bytesOf(url), errorsUrl === null ? null : bytesOf(errorsUrl)]);
-  const mesh = unpackMesh(bytes);
+  return drawnOf(unpackMesh(bytes), use, errors === null ? null : new Float32Array(errors.buffer));
+}
+
+function drawnOf(mesh: PolyMesh, use: MeshUse, errors: Float32Array | null): DrawnMesh {
   const light = use === 'light';
   // without UVs there is nothing to lay on the surface
   if (use === 'sheeted' && hasCompleteUvs(mesh))
@@ -89,7 +93,7 @@ async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
     positions: mesh.positions,
     normals: vertexNormals(mesh),
     index: triangleVerts(mesh, triangles),
-    errors: errors === null ? null : new Float32Array(errors.buffer),
+    errors,
     faces: light ? triangles.faces : null,
     uvs: null,
     tiles: null,
@@ -103,7 +107,12 @@ async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
 async function tryMend({ url, mend, amount }: MendTrial): Promise<MendOutcome> {
   const before = unpackMesh(await bytesOf(url));
   const { mesh: after, count } = MENDS[mend].apply(before, amount);
-  return { count, points: [pointCount(before), pointCount(after)], faces: [faceCount(before), faceCount(after)] };
+  return {
+    count,
+    points: [pointCount(before), pointCount(after)],
+    faces: [faceCount(before), faceCount(after)],
+    drawn: drawnOf(after, 'light', null),
+  };
 }
 
 async function seamsOf({ id, url }: SeamsRequest): Promise<SeamsReply> {

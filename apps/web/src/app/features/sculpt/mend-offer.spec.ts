@@ -6,7 +6,11 @@ import { MatInputHarness } from '@angular/material/input/testing';
 import type { MendRequest } from '@estampe/contracts';
 import type { MendName } from '@estampe/core';
 import { MeshStore } from '../../shared/mesh-store';
+import { MendPreview } from '../../shared/mend-preview';
+import type { DrawnMesh } from '../../workers/mesh-messages';
 import { MendOffer } from './mend-offer';
+
+const drawn = { positions: new Float32Array(0) } as DrawnMesh;
 
 async function render(name: MendName, counts: (amount: number | null) => number) {
   const tried: MendRequest[] = [];
@@ -14,7 +18,7 @@ async function render(name: MendName, counts: (amount: number | null) => number)
     tryMend: (_: string, request: MendRequest) => {
       tried.push(request);
       const n = counts(request.amount);
-      return Promise.resolve({ count: n, points: [20, 20 - n], faces: [12, 12] });
+      return Promise.resolve({ count: n, points: [20, 20 - n], faces: [12, 12], drawn });
     },
   };
   TestBed.configureTestingModule({ providers: [{ provide: MeshStore, useValue: meshes }] });
@@ -43,12 +47,14 @@ describe('a mend', () => {
     const { press, type, tried, mended, host } = await render('weld', (amount) => (amount === null ? 4 : 1));
     expect(tried).toEqual([]);
     await press('Weld ...');
-    expect(host.textContent).toContain('4 points welded; 20 points become 16, all 12 faces stay. Undo brings it back.');
+    expect(host.textContent).toContain('4 points welded; 20 points become 16, all 12 faces stay: shown on the Stage. Undo brings it back.');
     await type('0.5');
     expect(host.textContent).toContain('1 point welded; 20 points become 19');
     expect([tried.at(-1), mended]).toEqual([{ mend: 'weld', amount: 0.5 }, []]);
+    const preview = TestBed.inject(MendPreview);
+    expect([preview.of('m'), preview.of('another')]).toEqual([drawn, null]);
     await press('Weld');
-    expect(mended).toEqual([{ mend: 'weld', amount: 0.5 }]);
+    expect([mended, preview.of('m')]).toEqual([[{ mend: 'weld', amount: 0.5 }], null]);
   });
   it('offers nothing that would change nothing, and takes a share in percent', async () => {
     const { loader, press, type, tried, host } = await render('drop-pieces', () => 0);

@@ -8,6 +8,7 @@ import type { MendName } from '@estampe/core';
 import { CRUMB_SHARE, MENDS } from '@estampe/core';
 import { count } from '../../shared/format';
 import { NumberField } from '../../shared/forms/number-field';
+import { MendPreview } from '../../shared/mend-preview';
 import { MeshStore } from '../../shared/mesh-store';
 
 const WORDS: Readonly<Record<MendName, string>> = {
@@ -54,6 +55,7 @@ export class MendOffer {
   readonly unit = input.required<string>();
   readonly mended = output<MendRequest>();
   private readonly meshes = inject(MeshStore);
+  private readonly preview = inject(MendPreview);
   protected readonly usualShare = String(100 * CRUMB_SHARE);
   protected readonly open = signal(false);
   protected readonly kind = computed(() => MENDS[this.name()]);
@@ -80,15 +82,19 @@ export class MendOffer {
       }
       this.outcome.set(null);
       let late = false;
-      onCleanup(() => (late = true));
+      onCleanup(() => {
+        late = true;
+        this.preview.shown.set(null);
+      });
       this.meshes.tryMend(this.meshId(), request).then(
-        ({ count: n, points, faces }) => {
+        ({ count: n, points, faces, drawn }) => {
           if (late) return;
           this.useful.set(n > 0);
+          if (n > 0) this.preview.shown.set({ meshId: this.meshId(), mesh: drawn });
           this.outcome.set(
             n === 0
               ? 'That would change nothing.'
-              : `${this.kind().says(n)}; ${change('point', points)}, ${change('face', faces)}. Undo brings it back.`,
+              : `${this.kind().says(n)}; ${change('point', points)}, ${change('face', faces)}: shown on the Stage. Undo brings it back.`,
           );
         },
         (error: unknown) => {
