@@ -17,7 +17,7 @@ describe('check', () => {
     const mesh = meshOf(points, [[0, 1, 2, 11, 3], [0, 1, 5, 4], [0, 1, 7, 6], [8, 9, 10]]); // prettier-ignore
     expect(codes(mesh)).toEqual({ 'no-uvs': 4, ngons: 1, pinching: 1, 'non-manifold': 1, holes: 2, 'loose-pieces': 2, 'zero-area': 1 });
     const faces = Object.fromEntries(checkMesh(mesh).findings.map((f) => [f.code, f.faces]));
-    expect(faces).toMatchObject({ ngons: [0], 'non-manifold': [0, 1, 2], 'zero-area': [3] });
+    expect(faces).toMatchObject({ ngons: [0], 'non-manifold': [0, 1, 2], 'zero-area': [3], 'loose-pieces': [3], holes: [0, 1, 2, 3] });
   });
 
   it('names points of several fans and faces that face against the rest, each once', () => {

@@ -94,3 +94,10 @@ export function faceOfCorner(mesh: PolyMesh, corner: number): number {
   }
   return lo;
 }
+
+/** Faces for which something holds, ascending. */
+export function facesWhere(mesh: PolyMesh, test: (face: number) => boolean): number[] {
+  const out: number[] = [];
+  for (let f = 0; f < faceCount(mesh); f++) if (test(f)) out.push(f);
+  return out;
+}

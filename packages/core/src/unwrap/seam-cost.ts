@@ -9,10 +9,10 @@ import type { FaceGraph } from './face-graph';
 /** Rays an edge, spread over the half of the sky that its faces look to. */
 const RAYS = 24;
 /** What a seam costs in a place that nobody sees, against one in the open. */
-const HIDDEN = 0.15;
-/** And along an edge that bends by a right angle or more, inwards or outwards: shading breaks there anyway. */
-const HOLLOW = 0.35;
-const RIDGE = 0.7;
+const HIDDEN = 0.5;
+/** And along an edge that bends by a right angle or more, inwards or outwards. Found on the demo's meshes and a hand: less makes seams longer. */
+const HOLLOW = 0.6;
+const RIDGE = 1;
 
 /** What a seam along each edge costs: its length, less where the surface bends inwards, where it is creased, and where little sky is seen.
  *  @returns float64[E], scene units @throws CancelledError */

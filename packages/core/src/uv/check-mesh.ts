@@ -5,10 +5,9 @@ import { movedPoints } from '../mesh/moved-points';
 import { faceTiles, tileOrigin, tilesInUse } from './tiles';
 import { diagonalOf } from '../mesh/bounds';
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { faceCount, NO_INDEX, pointCount } from '../mesh/poly-mesh';
-import { pointsOfSeveralFans } from '../mesh/fans';
+import { faceCount, facesWhere, NO_INDEX, pointCount } from '../mesh/poly-mesh';
+import { edgeFindings } from '../mesh/edge-findings';
 import { flippedFaces } from '../mesh/flipped-faces';
-import { buildEdges, isCrowded } from '../mesh/topology';
 import { DOUBLED_SHARE, doubledPoints } from '../mesh/doubled-points';
 import type { MarginOptions } from './check-islands';
 import { addIslandFindings } from './check-islands';
@@ -78,8 +77,8 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl, margin: Partial<
     (n) =>
       `${many(n, 'face')} facing against the rest of the piece; the edges around are sharp and nothing is found there. Turn them round.`,
   );
-  add('holes', 'note', [], (n) => `${many(n, 'open border')}; the surface ends there.`, borders.loops);
-  add('loose-pieces', 'note', [], (n) => `The mesh has ${n} pieces that do not touch.`, borders.pieces > 1 ? borders.pieces : 0);
+  add('holes', 'note', borders.open, (n) => `${many(n, 'open border')}; the surface ends there.`, borders.loops);
+  add('loose-pieces', 'note', borders.loose, (n) => `The mesh has ${n} pieces that do not touch.`, borders.pieces > 1 ? borders.pieces : 0);
   add('zero-area', 'warning', emptyFaces(mesh), (n) => `${many(n, 'face')} without area; they have no normal and may tear.`);
   throwIfAborted(control);
   let tiles: number[] = [];
@@ -150,93 +149,12 @@ function pinchingFaces(mesh: PolyMesh): number[] {
   });
 }
 
-function facesWhere(mesh: PolyMesh, test: (face: number) => boolean): number[] {
-  const out: number[] = [];
-  for (let f = 0; f < faceCount(mesh); f++) if (test(f)) out.push(f);
-  return out;
-}
-
 function facesWithoutUvs({ faceUvs, faceOffsets, ...mesh }: PolyMesh): number[] {
   return facesWhere({ faceUvs, faceOffsets, ...mesh }, (f) => {
     if (faceUvs === null) return true;
     for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) if (faceUvs[c] === NO_INDEX) return true;
     return false;
   });
-}
-
-/** Union-find over points. */
-class Pieces {
-  private readonly parent: Uint32Array;
-  constructor(n: number) {
-    this.parent = Uint32Array.from({ length: n }, (_, i) => i);
-  }
-  find(i: number): number {
-    const { parent } = this;
-    while (parent[i] !== i) {
-      parent[i] = parent[parent[i]];
-      i = parent[i];
-    }
-    return i;
-  }
-  join(a: number, b: number): void {
-    this.parent[this.find(a)] = this.find(b);
-  }
-}
-
-interface EdgeFindings {
-  readonly crowded: number[];
-  readonly crowdedEdges: number;
-  readonly folded: number[];
-  readonly foldedPoints: number;
-  readonly loops: number;
-  readonly pieces: number;
-}
-
-function edgeFindings(mesh: PolyMesh): EdgeFindings {
-  const P = pointCount(mesh);
-  const connectivity = { faceOffsets: mesh.faceOffsets, faceVerts: mesh.faceVerts, vertCount: P };
-  const edges = buildEdges(connectivity);
-  const E = edges.edgeFaceCounts.length;
-  const all = new Pieces(P);
-  const open = new Pieces(P);
-  const onBorder = new Uint8Array(P);
-  const used = new Uint8Array(P);
-  let crowdedEdges = 0;
-  for (let e = 0; e < E; e++) {
-    const [a, b] = [edges.edgeVerts[2 * e], edges.edgeVerts[2 * e + 1]];
-    all.join(a, b);
-    used[a] = used[b] = 1;
-    if (isCrowded(edges, e)) crowdedEdges++;
-    if (edges.edgeFaceCounts[e] !== 1) continue;
-    open.join(a, b);
-    onBorder[a] = onBorder[b] = 1;
-  }
-  let loops = 0;
-  let pieces = 0;
-  for (let v = 0; v < P; v++) {
-    if (onBorder[v] && open.find(v) === v) loops++;
-    if (used[v] && all.find(v) === v) pieces++;
-  }
-  const crowded =
-    crowdedEdges === 0
-      ? []
-      : facesWhere(mesh, (f) => {
-          for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) if (isCrowded(edges, edges.cornerEdges[c])) return true;
-          return false;
-        });
-  // ends of crowded edges and corners of flipped faces have several fans by their nature, and are named as such
-  const atCrowded = new Uint8Array(P);
-  for (let e = 0; e < E; e++)
-    if (edges.edgeFaceCounts[e] > 2) atCrowded[edges.edgeVerts[2 * e]] = atCrowded[edges.edgeVerts[2 * e + 1]] = 1;
-  const foldedAt = new Uint8Array(P);
-  let foldedPoints = 0;
-  for (const v of pointsOfSeveralFans(connectivity, edges)) {
-    if (atCrowded[v]) continue;
-    foldedAt[v] = 1;
-    foldedPoints++;
-  }
-  const folded = foldedPoints === 0 ? [] : facesWhere(mesh, (f) => mesh.faceVerts.subarray(mesh.faceOffsets[f], mesh.faceOffsets[f + 1]).some((v) => foldedAt[v] === 1)); // prettier-ignore
-  return { crowded, crowdedEdges, folded, foldedPoints, loops, pieces };
 }
 
 function emptyFaces(mesh: PolyMesh): number[] {

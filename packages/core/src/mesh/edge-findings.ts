@@ -1,0 +1,74 @@
+import { UnionFind } from '../runtime/union-find';
+import { pointsOfSeveralFans } from './fans';
+import type { PolyMesh } from './poly-mesh';
+import { faceCount, facesWhere, pointCount } from './poly-mesh';
+import { buildEdges, isCrowded } from './topology';
+
+/** What is wrong along edges and at points: faces concerned, at counts of their own. */
+export interface EdgeFindings {
+  readonly crowded: number[];
+  readonly crowdedEdges: number;
+  readonly folded: number[];
+  readonly foldedPoints: number;
+  /** Open borders, and faces along them. */
+  readonly loops: number;
+  readonly open: number[];
+  /** Pieces that do not touch, and faces of all but the largest. */
+  readonly pieces: number;
+  readonly loose: number[];
+}
+
+export function edgeFindings(mesh: PolyMesh): EdgeFindings {
+  const P = pointCount(mesh);
+  const connectivity = { faceOffsets: mesh.faceOffsets, faceVerts: mesh.faceVerts, vertCount: P };
+  const edges = buildEdges(connectivity);
+  const E = edges.edgeFaceCounts.length;
+  const all = new UnionFind(P);
+  const open = new UnionFind(P);
+  const onBorder = new Uint8Array(P);
+  const used = new Uint8Array(P);
+  let crowdedEdges = 0;
+  for (let e = 0; e < E; e++) {
+    const [a, b] = [edges.edgeVerts[2 * e], edges.edgeVerts[2 * e + 1]];
+    all.join(a, b);
+    used[a] = used[b] = 1;
+    if (isCrowded(edges, e)) crowdedEdges++;
+    if (edges.edgeFaceCounts[e] !== 1) continue;
+    open.join(a, b);
+    onBorder[a] = onBorder[b] = 1;
+  }
+  let loops = 0;
+  let pieces = 0;
+  for (let v = 0; v < P; v++) {
+    if (onBorder[v] && open.root(v) === v) loops++;
+    if (used[v] && all.root(v) === v) pieces++;
+  }
+  const touches = (f: number, is: (corner: number) => boolean): boolean => {
+    for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) if (is(c)) return true;
+    return false;
+  };
+  const crowded = crowdedEdges === 0 ? [] : facesWhere(mesh, (f) => touches(f, (c) => isCrowded(edges, edges.cornerEdges[c])));
+  // ends of crowded edges and corners of flipped faces have several fans by their nature, and are named as such
+  const atCrowded = new Uint8Array(P);
+  for (let e = 0; e < E; e++)
+    if (edges.edgeFaceCounts[e] > 2) atCrowded[edges.edgeVerts[2 * e]] = atCrowded[edges.edgeVerts[2 * e + 1]] = 1;
+  const foldedAt = new Uint8Array(P);
+  let foldedPoints = 0;
+  for (const v of pointsOfSeveralFans(connectivity, edges)) {
+    if (atCrowded[v]) continue;
+    foldedAt[v] = 1;
+    foldedPoints++;
+  }
+  const folded = foldedPoints === 0 ? [] : facesWhere(mesh, (f) => touches(f, (c) => foldedAt[mesh.faceVerts[c]] === 1));
+  const openFaces = loops === 0 ? [] : facesWhere(mesh, (f) => touches(f, (c) => edges.edgeFaceCounts[edges.cornerEdges[c]] === 1));
+  return { crowded, crowdedEdges, folded, foldedPoints, loops, open: openFaces, pieces, loose: pieces > 1 ? besideLargest(mesh, all) : [] };
+}
+
+/** Faces of every piece but the one that has the most. */
+function besideLargest(mesh: PolyMesh, pieces: UnionFind): number[] {
+  const pieceOf = (f: number): number => pieces.root(mesh.faceVerts[mesh.faceOffsets[f]]);
+  const sizes = new Uint32Array(pointCount(mesh));
+  for (let f = 0; f < faceCount(mesh); f++) if (mesh.faceOffsets[f] < mesh.faceOffsets[f + 1]) sizes[pieceOf(f)]++;
+  const largest = sizes.indexOf(sizes.reduce((a, b) => Math.max(a, b), 0));
+  return facesWhere(mesh, (f) => pieceOf(f) !== largest);
+}
