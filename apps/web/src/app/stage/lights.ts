@@ -39,9 +39,14 @@ export class Lights {
   /** Lights faces of a mesh. @returns their middle, mean normal and radius; null when there are none */
   lightFaces({ positions, index, faces }: DrawnMesh, wanted: readonly number[]): (Place & { readonly radius: number }) | null {
     const chosen = new Set(wanted);
-    const corners: number[] = [];
-    if (faces !== null)
-      for (let t = 0; t < faces.length; t++) if (chosen.has(faces[t])) corners.push(index[3 * t], index[3 * t + 1], index[3 * t + 2]);
+    const [corners, beside]: [number[], number[]] = [[], []];
+    for (let t = 0; t < (faces?.length ?? 0); t++)
+      if (chosen.has(faces?.[t] ?? -1)) corners.push(index[3 * t], index[3 * t + 1], index[3 * t + 2]);
+    const points = new Set(corners);
+    for (let t = 0; t < (faces?.length ?? 0) && points.size > 0; t++) {
+      const own = index.subarray(3 * t, 3 * t + 3);
+      if (!chosen.has(faces?.[t] ?? -1) && own.some((v) => points.has(v))) beside.push(...own);
+    }
     this.faces.visible = this.behind.visible = corners.length > 0;
     if (corners.length === 0) return null;
     const geometry = new BufferGeometry();
@@ -49,7 +54,10 @@ export class Lights {
     geometry.setIndex(corners);
     this.faces.geometry.dispose();
     this.faces.geometry = this.behind.geometry = geometry;
-    return around(positions, corners);
+    const place = around(positions, corners);
+    // what has no area cannot be lit
+    this.point(place.area > 0 ? null : place.position);
+    return { ...place, normal: outwards(positions, beside, place.normal) };
   }
 
   /** Rings one place; null takes the ring away. */
@@ -71,7 +79,13 @@ export class Lights {
   }
 }
 
-function around(positions: Float32Array, corners: readonly number[]): Place & { readonly radius: number } {
+/** Where to look from: against the faces' own direction where those around them face the other way. */
+function outwards(positions: Float32Array, beside: readonly number[], normal: Place['normal']): Place['normal'] {
+  const turned = beside.length > 0 && new Vector3(...around(positions, beside).normal).dot(new Vector3(...normal)) < -0.5;
+  return turned ? [-normal[0], -normal[1], -normal[2]] : normal;
+}
+
+function around(positions: Float32Array, corners: readonly number[]): Place & { readonly radius: number; readonly area: number } {
   const at = (i: number): Vector3 => new Vector3(positions[3 * i], positions[3 * i + 1], positions[3 * i + 2]);
   const middle = new Vector3();
   const normal = new Vector3();
@@ -82,9 +96,10 @@ function around(positions: Float32Array, corners: readonly number[]): Place & { 
   }
   middle.divideScalar(corners.length);
   const radius = Math.max(...corners.map((i) => at(i).distanceTo(middle)));
-  if (normal.lengthSq() === 0) normal.set(0, 0, 1);
+  const area = normal.length();
+  if (area === 0) normal.set(0, 0, 1);
   normal.normalize();
-  return { position: middle.toArray(), normal: normal.toArray(), radius };
+  return { position: middle.toArray(), normal: normal.toArray(), radius, area };
 }
 
 function ringPicture(): CanvasTexture {

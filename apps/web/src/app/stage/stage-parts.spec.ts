@@ -90,6 +90,13 @@ describe('lit faces', () => {
   });
   it('go out again, and light nothing for faces that are not there', () => {
     const lights = new Lights();
+    // turned against its neighbour, and without area
+    const turned = strip.index.slice();
+    turned.subarray(6, 9).reverse();
+    turned.subarray(9, 12).reverse();
+    expect(lights.lightFaces({ ...strip, index: turned }, [1])?.normal).toEqual([-0, -0, 1]);
+    lights.lightFaces({ ...strip, index: strip.index.map((v, i) => (i < 6 ? v : 1)) }, [1]);
+    expect(lights.group.children[1].visible).toBe(true);
     lights.lightFaces(strip, [0, 1]);
     expect(lights.lightFaces(strip, [7])).toBeNull();
     expect(lights.group.children.some((c) => c.visible)).toBe(false);
