@@ -1,6 +1,6 @@
 import { measureBand } from './extract/measure-band';
 import { measureSeams } from './extract/measure-seams';
-import { closestDistances } from './proof/distance-kernel';
+import { closestDistances } from './spatial/closest-distances';
 import type { Kernel } from './runtime/threads';
 
 /** Every kernel by name, for the worker that runs them on another thread. */

@@ -14,7 +14,7 @@ import {
   triangulate,
 } from '../src';
 import { derivativeFrames } from '../src/frames/derivative-frames';
-import { surfaceSamples } from '../src/proof/surface-samples';
+import { surfaceSamples } from '../src/mesh/surface-samples';
 import { NAMED_MESHES } from './named-meshes';
 import { cube, known, meshOf, onSphere, plane } from './shapes';
 

@@ -9,12 +9,12 @@ import type { Threads } from '../runtime/threads';
 import { placeF32, placeU32 } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { buildBvh } from '../spatial/bvh';
-import type { DistanceResult } from './distance-kernel';
-import { closestDistances } from './distance-kernel';
+import type { DistanceResult } from '../spatial/closest-distances';
+import { closestDistances } from '../spatial/closest-distances';
 import type { Figures } from './statistics';
 import { pooledQuantile, weightedFigures } from './statistics';
-import type { SurfaceSamples } from './surface-samples';
-import { surfaceSamples } from './surface-samples';
+import type { SurfaceSamples } from '../mesh/surface-samples';
+import { surfaceSamples } from '../mesh/surface-samples';
 
 /** A surface made ready to be measured from and against. */
 export interface ComparedSurface {

@@ -25,7 +25,7 @@ import type { DisplacedBase, DisplacementConvention, TileRasters } from './displ
 import { crackBase, displace } from './displace';
 import { pooledQuantile, weightedFigures } from './statistics';
 import { FOLD_ALLOWED, MISSED_ALLOWED } from './allowed';
-import { NO_POINT } from './surface-samples';
+import { NO_POINT } from '../mesh/surface-samples';
 import type { PlaceErrors, WorstPlace } from './worst-places';
 import { WORST_APART, WORST_PLACES, worstPlaces } from './worst-places';
 import { hasAxes } from '../raster/map-kinds';

@@ -16,7 +16,7 @@ import { tileOrigin } from '../uv/tiles';
 import type { TileRasters } from './displace';
 import { MISSED_ALLOWED } from './allowed';
 import { pooledQuantile, weightedFigures } from './statistics';
-import { triangleArea } from './surface-samples';
+import { triangleArea } from '../mesh/surface-samples';
 import type { WorstPlace } from './worst-places';
 import { WORST_APART, WORST_PLACES, worstPlaces } from './worst-places';
 import { isNormals } from '../extract/kinds/normal';

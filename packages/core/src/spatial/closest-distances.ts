@@ -1,6 +1,6 @@
 import type { Kernel } from '../runtime/threads';
-import type { Bvh } from '../spatial/bvh';
-import { ClosestQuery } from '../spatial/closest';
+import type { Bvh } from './bvh';
+import { ClosestQuery } from './closest';
 
 /** Points and the surface that they are measured against. */
 export interface DistanceJob {

@@ -1,4 +1,4 @@
-import type { Triangles } from '../mesh/triangulate';
+import type { Triangles } from './triangulate';
 
 /** Where two surfaces are compared: all points (weight: a third of the area of the triangles around them), then one place a face
  *  (weight: its area): the centre of its triangles' areas for a triangle, the middle of the splitting diagonal for a quad, and of the
