@@ -10,7 +10,10 @@ import { encode } from './commands/encode';
 import { extract } from './commands/extract';
 import { HELP } from './commands/help';
 import { proof } from './commands/proof';
+import { recover } from './commands/recover';
+import { settle } from './commands/settle';
 import { subdivide } from './commands/subdivide';
+import { transfer } from './commands/transfer';
 import { unwrap } from './commands/unwrap';
 import { Context, sidecarOf } from './context';
 
@@ -18,7 +21,10 @@ const COMMANDS: Readonly<Record<string, (argv: readonly string[]) => Command>> =
   check,
   convert,
   unwrap,
+  recover,
+  settle,
   subdivide,
+  transfer,
   extract,
   encode,
   proof,

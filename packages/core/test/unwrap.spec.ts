@@ -4,7 +4,7 @@ import { faceStretch } from '../src/uv/stretch';
 import { faceGraph } from '../src/unwrap/face-graph';
 import { cutChart } from '../src/unwrap/chart';
 import { FINAL, flatten } from '../src/unwrap/flatten';
-import { levelZero, refineOnce } from '../src/subdivision/refine';
+import { blockHand } from './block-hand';
 import { meshOf, plane } from './shapes';
 
 const bare = (mesh: PolyMesh): PolyMesh => ({ ...mesh, uvs: null, faceUvs: null });
@@ -24,46 +24,6 @@ function rolled(n: number, m: number, place: (u: number, v: number) => readonly 
 }
 const cylinder = (n: number, open = false): PolyMesh =>
   rolled(n, 8, (u, v) => [Math.cos(2 * Math.PI * u), Math.sin(2 * Math.PI * u), 3 * v], open);
-
-/** Blocks with fingers, rounded by refinement. */
-function hand(levels: number): PolyMesh {
-  const full = new Set<string>();
-  const put = (x0: number, x1: number, y0: number, y1: number): void => {
-    for (let x = x0; x < x1; x++) for (let y = y0; y < y1; y++) full.add(`${x} ${y} 0`);
-  };
-  put(0, 7, 0, 6);
-  [9, 10, 10, 9].forEach((tip, i) => put(2 * i, 2 * i + 1, 6, tip));
-  put(7, 10, 2, 3);
-  put(2, 5, -2, 0);
-  const index = new Map<string, number>();
-  const points: number[][] = [];
-  const faces: number[][] = [];
-  const at = (p: readonly number[]): number => {
-    const key = p.join(' ');
-    if (!index.has(key)) index.set(key, points.push([...p]) - 1);
-    return index.get(key) as number;
-  };
-  for (const key of full) {
-    const cell = key.split(' ').map(Number);
-    for (let axis = 0; axis < 3; axis++)
-      for (const step of [1, -1]) {
-        const beside = [...cell];
-        beside[axis] += step;
-        if (full.has(beside.join(' '))) continue;
-        const quad = [[0, 0], [1, 0], [1, 1], [0, 1]].map(([i, j]) => {
-          const p = [...cell];
-          if (step > 0) p[axis]++;
-          p[(axis + 1) % 3] += i;
-          p[(axis + 2) % 3] += j;
-          return at(p);
-        }); // prettier-ignore
-        faces.push(step > 0 ? quad : quad.reverse());
-      }
-  }
-  let level = levelZero(meshOf(points, faces));
-  for (let k = 0; k < levels; k++) level = refineOnce(level);
-  return level.mesh;
-}
 
 /** UVs are all there, nothing overlaps, and no polygon, point or order was touched. */
 function expectSound(before: PolyMesh, after: PolyMesh): void {
@@ -156,7 +116,7 @@ describe('unwrap', () => {
   });
 
   it('unwraps a hand with few seams, little stretch and a well filled tile', () => {
-    const given = hand(1);
+    const given = blockHand(1);
     const { mesh } = unwrap(given);
     expectSound(given, mesh);
     const figures = uvFigures(mesh, 2048);
@@ -202,7 +162,7 @@ describe('unwrap', () => {
   });
 
   it('spreads islands over several tiles and keeps the margin in each', () => {
-    const box = hand(0);
+    const box = blockHand(0);
     const { mesh } = unwrap(box, { tiles: 3, size: 512, margin: 6, seams: 'groups' });
     expectSound(box, mesh);
     const { tiles, smallestGap } = uvFigures(mesh, 512);
@@ -231,6 +191,6 @@ describe('unwrap', () => {
   it('stops when asked', () => {
     let asked = 0;
     const signal = { get aborted() { return ++asked > 40; } }; // prettier-ignore
-    expect(() => unwrap(hand(1), {}, { signal })).toThrow(CancelledError);
+    expect(() => unwrap(blockHand(1), {}, { signal })).toThrow(CancelledError);
   });
 });

@@ -1,6 +1,7 @@
 export * from './bell-clapper';
 export * from './cube-sphere';
 export * from './harbour-bell';
+export * from './kelp-grown';
 export * from './kelp-holdfast';
 export * from './mooring-buoy';
 export * from './noise';

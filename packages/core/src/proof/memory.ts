@@ -17,6 +17,10 @@ const READ = 6;
 
 export const refiningBytes = (mesh: PolyMesh, levels: number): number => BASE + FACE.refined * refinedFaceCount(mesh, levels);
 
+/** Giving a light mesh the detail of a free sculpt. @param levels to build */
+export const transferringBytes = (low: PolyMesh, levels: number, sculptFaces: number): number =>
+  refiningBytes(low, levels) + FACE.sculpt * sculptFaces;
+
 /** Preparing a span and measuring one tile of it. @param texels of the tile @param texelBytes of all its maps together (`texelBytes`) */
 export const measuringBytes = (sculptFaces: number, texels: number, texelBytes: number): number =>
   BASE + FACE.sculpt * sculptFaces + texels * texelBytes;

@@ -14,6 +14,7 @@ export type ErrorCode =
   | 'SAME_SURFACE'
   | 'NO_OVERLAP'
   | 'NOT_A_STACK'
+  | 'NOTHING_TO_TRANSFER'
   | 'BAD_OPTION'
   | 'BAD_TOPOLOGY'
   | 'UNSUPPORTED'

@@ -1,6 +1,6 @@
 import { acrossEdge } from './face-graph';
 import type { FaceGraph } from './face-graph';
-import { Heap } from './heap';
+import { Heap } from '../runtime/heap';
 import { UnionFind } from '../runtime/union-find';
 
 /** How far normals may spread within a piece: the mean of 1 - cos against the mean normal. */

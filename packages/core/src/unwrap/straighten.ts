@@ -2,7 +2,7 @@ import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import type { Chain, Cut } from './cut';
 import { connectedParts, facesOf, seamChains } from './cut';
-import { Heap } from './heap';
+import { Heap } from '../runtime/heap';
 import type { IslandLimits } from './lay-flat';
 import { mayBeIsland } from './lay-flat';
 import { peelRags } from './peel-rags';

@@ -49,15 +49,17 @@ export class Lights {
     }
     this.faces.visible = this.behind.visible = corners.length > 0;
     if (corners.length === 0) return null;
+    const place = around(positions, corners);
+    const normal = outwards(positions, beside, place.normal);
     const geometry = new BufferGeometry();
     geometry.setAttribute('position', new BufferAttribute(positions, 3));
-    geometry.setIndex(corners);
+    // seen from outside they are lit like any other
+    geometry.setIndex(normal === place.normal ? corners : [...corners].reverse());
     this.faces.geometry.dispose();
     this.faces.geometry = this.behind.geometry = geometry;
-    const place = around(positions, corners);
     // what has no area cannot be lit
     this.point(place.area > 0 ? null : place.position);
-    return { ...place, normal: outwards(positions, beside, place.normal) };
+    return { ...place, normal };
   }
 
   /** Rings one place; null takes the ring away. */

@@ -19,8 +19,8 @@ type Weights = UnwrapRequest['weights'];
       <mat-accordion displayMode="flat">
         <mat-expansion-panel>
           <mat-expansion-panel-header>
-            <mat-panel-title>Texels by group</mat-panel-title>
-            <mat-panel-description>{{ summary() }}</mat-panel-description>
+            <mat-panel-title>By group</mat-panel-title>
+            <mat-panel-description>texels {{ summary() }}</mat-panel-description>
           </mat-expansion-panel-header>
           <p class="muted">Texels a length, beside those of a group at 1; an island of several groups takes their mean by area.</p>
           <div class="rows">

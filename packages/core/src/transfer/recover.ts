@@ -1,0 +1,251 @@
+import type { PolyMesh } from '../mesh/poly-mesh';
+import { faceCount, hasCompleteUvs, pointCount } from '../mesh/poly-mesh';
+import type { SurfaceOptions } from '../mesh/surface-rules';
+import type { EdgeTable } from '../mesh/topology';
+import { buildEdges } from '../mesh/topology';
+import { isAllQuads } from '../mesh/triangulate';
+import { GrowableU32 } from '../runtime/growable';
+import type { RunControl } from '../runtime/progress';
+import { subProgress, throwIfAborted } from '../runtime/progress';
+import { leastSquares } from '../runtime/sparse-matrix';
+import type { RefinedLevel } from '../subdivision/refine';
+import { connectivityOf, levelZero } from '../subdivision/refine';
+import { refinementMatrix } from '../subdivision/stencils';
+import type { Kinds } from './label-points';
+import { labelPoints, OLD } from './label-points';
+
+/** What a mesh was refined from. */
+export interface CoarseLevel {
+  readonly mesh: PolyMesh;
+  /** Largest distance of the refined coarse mesh from the finer one: what a sculptor did to that level. Scene units. */
+  readonly residual: number;
+  /** Pieces that could have been refined from several meshes, which are told apart by the order of the file, then by UVs, then by the fit. */
+  readonly ambiguous: number;
+  /** Point of the finer mesh at each point that refining gives: the identity where the file is in that order. */
+  readonly order: Uint32Array;
+}
+
+export interface Recovered {
+  /** Coarser and coarser. */
+  readonly levels: readonly CoarseLevel[];
+  /** Why there are no more. */
+  readonly stopped: string;
+}
+
+/** Fitting ends where the gradient is this small beside what is left. */
+const FITTED = 1e-4;
+
+/** Finds the coarse meshes that a dense one was refined from, as many as its connectivity holds: each piece's points are told into old, edge and face
+ *  points in every consistent way. UVs of old points stay, as linear refinement leaves them; positions and colours are those whose refinement fits
+ *  best. Groups follow; creases come back a level sharper.
+ *  @param most levels at most  @throws CancelledError */
+export function recoverLevels(dense: PolyMesh, most = Infinity, surface: Partial<SurfaceOptions> = {}, control?: RunControl): Recovered {
+  const levels: CoarseLevel[] = [];
+  for (let mesh = dense; levels.length < most;) {
+    throwIfAborted(control);
+    // each level has a quarter of the faces of the one before
+    const done = 1 - 0.25 ** levels.length;
+    const found = coarserLevel(mesh, surface, subProgress(control, done, 1 - 0.25 ** (levels.length + 1)));
+    if (typeof found === 'string') return { levels, stopped: found };
+    levels.push(found);
+    mesh = found.mesh;
+  }
+  return { levels, stopped: 'as many as were asked for' };
+}
+
+/** The mesh that this one is the refinement of, or why there is none. @throws CancelledError */
+export function coarserLevel(dense: PolyMesh, surface: Partial<SurfaceOptions> = {}, control?: RunControl): CoarseLevel | string {
+  if (faceCount(dense) === 0) return 'the mesh has no faces';
+  if (!isAllQuads(dense)) {
+    const f = [...Array(faceCount(dense)).keys()].find((g) => dense.faceOffsets[g + 1] - dense.faceOffsets[g] !== 4) ?? 0;
+    return `face ${f} has ${dense.faceOffsets[f + 1] - dense.faceOffsets[f]} corners, and refining leaves quads only`;
+  }
+  const edges = buildEdges(connectivityOf(dense));
+  const kinds = labelPoints(dense, edges);
+  if (typeof kinds === 'string') return kinds;
+  const found = connected(dense, edges, kinds);
+  if (found === null) return 'its coarser mesh would have two edges between the same points, or faces that are no rings';
+  const { mesh, order } = found;
+  control?.onProgress?.(0.3, 'fitting');
+  return { ...fitted(mesh, dense, order, surface, subProgress(control, 0.3, 1)), ambiguous: kinds.ambiguous, order };
+}
+
+/** The coarse mesh with the old points where the dense one has them, and the dense mesh's points in the order that refining gives. */
+function connected(dense: PolyMesh, edges: EdgeTable, { kind }: Kinds): { mesh: PolyMesh; order: Uint32Array } | null {
+  const P = pointCount(dense);
+  const { faceVerts, faceUvs } = dense;
+  const coarseOf = new Uint32Array(P);
+  let olds = 0;
+  for (let v = 0; v < P; v++) if (kind[v] === OLD) coarseOf[v] = olds++;
+  // the quads around each face point, in the order of the file
+  const Q = faceCount(dense);
+  const first = new Int32Array(P).fill(-1);
+  const last = new Int32Array(P).fill(-1);
+  const next = new Int32Array(Q).fill(-1);
+  const oldCorner = new Uint8Array(Q);
+  const centres = new GrowableU32();
+  for (let q = 0; q < Q; q++) {
+    const k = [0, 1, 2, 3].findIndex((i) => kind[faceVerts[4 * q + i]] === OLD);
+    oldCorner[q] = k;
+    const centre = faceVerts[4 * q + ((k + 2) & 3)];
+    if (first[centre] < 0) {
+      first[centre] = q;
+      centres.push(centre);
+    } else next[last[centre]] = q;
+    last[centre] = q;
+  }
+  const F = centres.length;
+  const offsets = new Uint32Array(F + 1);
+  const verts = new Uint32Array(Q);
+  const uvs = new Uint32Array(faceUvs === null ? 0 : Q);
+  const edgePoints = new Uint32Array(Q); // of each coarse corner: the dense edge point after it
+  const sections = new Uint16Array(F);
+  let C = 0;
+  for (let f = 0; f < F; f++) {
+    const begin = first[centres.at(f)];
+    sections[f] = dense.faceSections[begin];
+    let [q, count] = [begin, 0];
+    do {
+      const k = oldCorner[q];
+      if (C === Q) return null;
+      verts[C] = coarseOf[faceVerts[4 * q + k]];
+      if (faceUvs !== null) uvs[C] = faceUvs[4 * q + k];
+      const leaving = faceVerts[4 * q + ((k + 1) & 3)];
+      edgePoints[C++] = leaving;
+      count++;
+      // the quad of this face that is entered there
+      let to = begin;
+      while (to >= 0 && faceVerts[4 * to + ((oldCorner[to] + 3) & 3)] !== leaving) to = next[to];
+      q = to;
+    } while (q >= 0 && q !== begin);
+    offsets[f + 1] = offsets[f] + count;
+  }
+  const positions = new Float32Array(3 * olds);
+  for (let v = 0; v < P; v++) if (kind[v] === OLD) positions.set(dense.positions.subarray(3 * v, 3 * v + 3), 3 * coarseOf[v]);
+  const keptUvs = hasCompleteUvs(dense) ? usedOnly(dense.uvs ?? new Float32Array(0), uvs) : null;
+  const bare: PolyMesh = {
+    ...dense,
+    positions,
+    faceOffsets: offsets,
+    faceVerts: verts.subarray(0, C),
+    uvs: keptUvs?.values ?? null,
+    faceUvs: keptUvs?.indices ?? null,
+    normals: null,
+    faceNormals: null,
+    colors: null,
+    faceSections: sections,
+    creases: null,
+  };
+  const coarseEdges = buildEdges(connectivityOf(bare));
+  const E = coarseEdges.edgeFaceCounts.length;
+  if (olds + E + F !== P || C !== Q) return null;
+  const order = new Uint32Array(P);
+  for (let v = 0; v < P; v++) if (kind[v] === OLD) order[coarseOf[v]] = v;
+  const middle = new Uint32Array(E);
+  for (let c = 0; c < C; c++) middle[coarseEdges.cornerEdges[c]] = edgePoints[c];
+  order.set(middle, olds);
+  order.set(centres.finish(), olds + E);
+  return { mesh: { ...bare, creases: sharperCreases(dense, edges, coarseEdges, middle, order, olds) }, order };
+}
+
+/** Values that are used, numbered anew in the order of their old numbers. */
+function usedOnly(values: Float32Array, used: Uint32Array): { values: Float32Array; indices: Uint32Array } {
+  const number = new Int32Array(values.length / 2).fill(-1);
+  for (const t of used) number[t] = 0;
+  let count = 0;
+  for (let t = 0; t < number.length; t++) if (number[t] === 0) number[t] = count++;
+  const out = new Float32Array(2 * count);
+  for (let t = 0; t < number.length; t++) if (number[t] >= 0) out.set(values.subarray(2 * t, 2 * t + 2), 2 * number[t]);
+  return { values: out, indices: used.map((t) => number[t]) };
+}
+
+/** An edge whose both halves are sharp was a level sharper. */
+function sharperCreases(
+  { creases }: PolyMesh,
+  edges: EdgeTable,
+  coarse: EdgeTable,
+  middle: Uint32Array,
+  order: Uint32Array,
+  olds: number,
+): PolyMesh['creases'] {
+  if (creases === null) return null;
+  const key = (a: number, b: number): string => (a < b ? `${a} ${b}` : `${b} ${a}`);
+  const sharp = new Map<string, number>();
+  creases.edgeSharpness.forEach((s, i) => sharp.set(key(creases.edges[2 * i], creases.edges[2 * i + 1]), s));
+  const ends: number[] = [];
+  const sharpness: number[] = [];
+  for (let e = 0; e < middle.length; e++) {
+    const [a, b] = [coarse.edgeVerts[2 * e], coarse.edgeVerts[2 * e + 1]];
+    const halves = [a, b].map((v) => sharp.get(key(order[v], middle[e])) ?? 0);
+    if (Math.min(...halves) === 0) continue;
+    ends.push(a, b);
+    sharpness.push(Math.max(...halves) + 1);
+  }
+  const number = new Map<number, number>();
+  for (let v = 0; v < olds; v++) number.set(order[v], v);
+  const held = [...creases.points.keys()].filter((i) => number.has(creases.points[i]));
+  return {
+    edges: Uint32Array.from(ends),
+    edgeSharpness: Float32Array.from(sharpness),
+    points: Uint32Array.from(held, (i) => number.get(creases.points[i]) ?? 0),
+    pointSharpness: Float32Array.from(held, (i) => creases.pointSharpness[i] + 1),
+  };
+}
+
+/** Puts the coarse points where their refinement fits the dense ones best. */
+function fitted(
+  mesh: PolyMesh,
+  dense: PolyMesh,
+  order: Uint32Array,
+  surface: Partial<SurfaceOptions>,
+  control?: RunControl,
+): { mesh: PolyMesh; residual: number } {
+  const level = levelZero({ ...mesh, uvs: null, faceUvs: null }, surface);
+  const matrix = refinementMatrix(level);
+  const solve = (values: Float32Array, part?: RunControl): Float32Array => {
+    const b = new Float64Array(3 * order.length);
+    order.forEach((v, i) => b.set(values.subarray(3 * v, 3 * v + 3), 3 * i));
+    return Float32Array.from(leastSquares([matrix], b, null, guessed(level, b), FITTED, part));
+  };
+  const positions = solve(dense.positions, control);
+  const colors = dense.colors === null ? null : solve(dense.colors).map((c) => Math.min(1, Math.max(0, c)));
+  let residual = 0;
+  for (let r = 0; r < order.length; r++) {
+    let d = 0;
+    for (let k = 0; k < 3; k++) {
+      let sum = 0;
+      for (let i = matrix.start[r]; i < matrix.start[r + 1]; i++) sum += matrix.weight[i] * positions[3 * matrix.column[i] + k];
+      d += (sum - dense.positions[3 * order[r] + k]) ** 2;
+    }
+    residual = Math.max(residual, d);
+  }
+  return { mesh: { ...mesh, positions, colors }, residual: Math.sqrt(residual) };
+}
+
+/** Where points inside the surface were before refining, from those around them: the rules of Catmull and Clark (1978) solved for the old point.
+ *  Others are guessed where they are.
+ *  @param refined 3 (V + E + F), in the order of refining */
+function guessed({ mesh: { faceOffsets, faceVerts }, edges }: RefinedLevel, refined: Float64Array): Float64Array {
+  const { cornerEdges, edgeVerts, edgeFaceCounts } = edges;
+  const E = edgeFaceCounts.length;
+  const F = faceOffsets.length - 1;
+  const V = refined.length / 3 - E - F;
+  const sum = new Float64Array(3 * V); // four times the edge points, each met from two faces, less the face points
+  const faces = new Uint32Array(V);
+  const inside = new Uint8Array(V).fill(1);
+  for (let e = 0; e < E; e++) if (edgeFaceCounts[e] !== 2) inside[edgeVerts[2 * e]] = inside[edgeVerts[2 * e + 1]] = 0;
+  for (let f = 0; f < F; f++)
+    for (let c = faceOffsets[f], before = faceOffsets[f + 1] - 1; c < faceOffsets[f + 1]; before = c++) {
+      const v = faceVerts[c];
+      faces[v]++;
+      const [a, b, m] = [3 * (V + cornerEdges[c]), 3 * (V + cornerEdges[before]), 3 * (V + E + f)];
+      for (let k = 0; k < 3; k++) sum[3 * v + k] += 2 * (refined[a + k] + refined[b + k]) - refined[m + k];
+    }
+  const out = refined.slice(0, 3 * V);
+  for (let v = 0; v < V; v++) {
+    const n = faces[v];
+    if (inside[v] === 0 || n < 4) continue;
+    for (let k = 0; k < 3; k++) out[3 * v + k] = ((refined[3 * v + k] - sum[3 * v + k] / (n * n)) * n) / (n - 3);
+  }
+  return out;
+}
