@@ -1,4 +1,13 @@
-import { ENCODING_RANGES, LEAST_WEIGHT, MAX_MAP_SIDE, MENDS, MEND_NAMES, MOST_WEIGHT, UNWRAP_DEFAULTS } from '@estampe/core';
+import {
+  ENCODING_RANGES,
+  LEAST_WEIGHT,
+  MAX_MAP_SIDE,
+  MENDS,
+  MEND_NAMES,
+  MOST_TRANSFER_LEVELS,
+  MOST_WEIGHT,
+  UNWRAP_DEFAULTS,
+} from '@estampe/core';
 import * as z from 'zod';
 import { extractSettingsSchema, givenLength, measureSchema } from './pass';
 import { plainText, plainTitle } from './plain-text';
@@ -65,6 +74,22 @@ export const uvFiguresSchema = z.object({
 });
 export type UvFiguresInfo = z.infer<typeof uvFiguresSchema>;
 
+/** How a level was put onto a free sculpt. */
+export const transferFiguresSchema = z.object({
+  /** Share of the points that lie on the sculpt by an answer of their own, 0..1. */
+  projectedShare: z.number().min(0).max(1),
+  /** Hits of another part of the sculpt that were refused. */
+  refused: z.number().int().min(0),
+  /** Distance from the sculpt, both ways. */
+  rms: length,
+  max: length,
+  /** Faces that lie against the sculpt under them. */
+  folds: z.number().int().min(0),
+  reach: length,
+  seconds: z.number().min(0),
+});
+export type TransferFiguresInfo = z.infer<typeof transferFiguresSchema>;
+
 export const levelSchema = z.object({
   level: z.number().int(),
   meshId: id,
@@ -74,6 +99,8 @@ export const levelSchema = z.object({
   detail: length.nullable(),
   /** Whether its points have colours; null where nobody looked yet. */
   colours: z.boolean().nullable(),
+  /** Where the level was made from a free sculpt. */
+  transfer: transferFiguresSchema.optional(),
 });
 
 /** A number in the range that the core allows for a map's encoding. */
@@ -331,7 +358,19 @@ export type AssetDetail = z.infer<typeof assetSchema>;
 export const titleOf = ({ name, part, parts }: Pick<AssetDetail, 'name' | 'part' | 'parts'>): string =>
   parts.length === 1 || part.name === name ? name : `${name}, ${part.name}`;
 
-export const JOB_KINDS = ['import', 'low', 'unwrap', 'islands', 'mend', 'split', 'extract', 'proof', 'study', 'delivery'] as const;
+export const JOB_KINDS = [
+  'import',
+  'low',
+  'unwrap',
+  'islands',
+  'mend',
+  'split',
+  'transfer',
+  'extract',
+  'proof',
+  'study',
+  'delivery',
+] as const;
 export const jobSchema = z.object({
   id,
   kind: z.enum(JOB_KINDS),
@@ -447,6 +486,14 @@ export type MendRequest = z.infer<typeof mendSchema>;
 /** Groups that a light mesh is to have, and a few words for what changed. */
 export const setGroupsSchema = z.strictObject({ title: plainTitle(120), groups: groupsSchema });
 export type SetGroups = z.infer<typeof setGroupsSchema>;
+/** Gives a light mesh the detail of its free sculpt. */
+export const transferSchema = z.strictObject({
+  /** How many levels; null stops near the sculpt's number of faces. */
+  levels: z.number().int().min(1).max(MOST_TRANSFER_LEVELS).nullable().default(null),
+  /** How far to search along the normals, in the asset's unit; null measures it. */
+  reach: z.number().positive('a number above 0').max(1e9).nullable().default(null),
+});
+export type TransferRequest = z.infer<typeof transferSchema>;
 export const lowStateSchema = z.strictObject({ place: z.number().int().min(0) });
 
 export const saveEncodingSchema = z.strictObject({

@@ -7,7 +7,7 @@ export { inlineThreads } from './runtime/threads';
 export type { Kernel, Threads } from './runtime/threads';
 export { diagonalOf } from './mesh/bounds';
 export { vertexNormals } from './mesh/normals';
-export { DEFAULT_SECTION, faceCount, hasCompleteUvs, NO_INDEX, pointCount, polyMesh, requireUvs } from './mesh/poly-mesh';
+export { cornerCount, DEFAULT_SECTION, faceCount, hasCompleteUvs, NO_INDEX, pointCount, polyMesh, requireUvs } from './mesh/poly-mesh';
 export { aroundOrigin, localOriginOf, withOriginOf } from './mesh/local-origin';
 export type { PolyMesh } from './mesh/poly-mesh';
 export { triangleVerts, triangulate } from './mesh/triangulate';

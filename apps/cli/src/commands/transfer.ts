@@ -1,4 +1,14 @@
-import { diagonalOf, faceCount, levelsNear, MOST_TRANSFER_LEVELS, quadsOf, transferringBytes, transferSculpt } from '@estampe/core';
+import {
+  cornerCount,
+  diagonalOf,
+  faceCount,
+  facesAfter,
+  levelsNear,
+  MOST_TRANSFER_LEVELS,
+  quadsOf,
+  transferringBytes,
+  transferSculpt,
+} from '@estampe/core';
 import type { TransferFigures } from '@estampe/core';
 import { requireMemory } from '@estampe/node';
 import * as z from 'zod';
@@ -30,7 +40,11 @@ export function transfer(argv: readonly string[]): Command {
       const { mesh: low, scene } = await context.readMeshFile(positionals[0]);
       const sculpt = await context.readMesh(positionals[1]);
       const levels = options.levels ?? levelsNear(low, quadsOf(sculpt));
-      requireMemory(transferringBytes(low, levels, faceCount(sculpt)), `Transferring to ${levels} levels`, 'ask for fewer levels');
+      requireMemory(
+        transferringBytes(facesAfter(faceCount(low), cornerCount(low), levels), faceCount(sculpt)),
+        `Transferring to ${levels} levels`,
+        'ask for fewer levels',
+      );
       const lap = stopwatch();
       const told: (TransferFigures & { readonly level: number; readonly seconds: number })[] = [];
       const made = await transferSculpt(

@@ -11,6 +11,7 @@ import { passes } from './migrations/008-passes';
 import { lowStates } from './migrations/009-low-states';
 import { oneMesh } from './migrations/010-one-mesh';
 import { groups } from './migrations/011-groups';
+import { transfer } from './migrations/012-transfer';
 
 export interface Migration {
   readonly name: string;
@@ -29,6 +30,7 @@ const MIGRATIONS: readonly Migration[] = [
   lowStates,
   oneMesh,
   groups,
+  transfer,
 ];
 
 /** Brings the schema up to date, each migration in a transaction of its own. Refuses a database that is newer than this program. */

@@ -10,6 +10,7 @@ import type {
   Manifest,
   ProofInfo,
   StackKind,
+  TransferFiguresInfo,
   UpAxis,
   UvFiguresInfo,
 } from '@estampe/contracts';
@@ -73,6 +74,8 @@ export class MeshRow extends Model<InferAttributes<MeshRow>, InferCreationAttrib
   declare uv: CreationOptional<UvFiguresInfo | null>;
   /** Where they were made here; null for those that the mesh itself has. */
   declare groups: CreationOptional<GroupsInfo | null>;
+  /** Of a level that was made from a free sculpt. */
+  declare transfer: CreationOptional<TransferFiguresInfo | null>;
 }
 /** Which meshes a part's levels had at a time. */
 export class PartStateRow extends Model<InferAttributes<PartStateRow>, InferCreationAttributes<PartStateRow>> {
@@ -279,6 +282,7 @@ export function defineModels(sequelize: Sequelize): Models {
       colours: DataTypes.BOOLEAN,
       uv: json,
       groups: json,
+      transfer: json,
     },
     { ...bare, tableName: 'mesh' },
   );

@@ -7,6 +7,7 @@ import type {
   MendRequest,
   ProofInfo,
   StackKind,
+  TransferRequest,
   UnwrapRequest,
   UpAxis,
 } from '@estampe/contracts';
@@ -70,6 +71,14 @@ export type JobInput =
   | ({ readonly kind: 'low'; readonly file: NamedBytes; readonly rungs: readonly Uint8Array[]; readonly unit: string } & PackedLight)
   /** `finer`: every level over the light mesh, or the free sculpt, packed. */
   | ({ readonly kind: 'split'; readonly finer: readonly Uint8Array[]; readonly stackKind: StackKind; readonly up: UpAxis } & PackedLight)
+  /** A light mesh with its free sculpt, packed. */
+  | ({
+      readonly kind: 'transfer';
+      readonly name: string;
+      readonly sculpt: Uint8Array;
+      readonly up: UpAxis;
+      readonly request: TransferRequest;
+    } & PackedLight)
   | ({ readonly kind: 'unwrap'; readonly rungs: readonly Uint8Array[]; readonly request: UnwrapRequest } & PackedLight)
   | ({ readonly kind: 'islands'; readonly rungs: readonly Uint8Array[]; readonly edit: IslandEdit } & PackedLight)
   | ({ readonly kind: 'mend'; readonly rungs: readonly Uint8Array[]; readonly request: MendRequest } & PackedLight)
@@ -135,6 +144,10 @@ export interface SplitResult {
   /** By the names of their groups. */
   readonly parts: readonly (ImportedPart & { readonly name: string })[];
 }
+export interface TransferResult extends ImportedPart {
+  readonly kind: 'transfer';
+  readonly name: string;
+}
 export interface LowResult {
   readonly kind: 'low';
   /** What changed, in a few words. */
@@ -193,7 +206,8 @@ export interface DeliveryResult {
   /** In the order of the zip: bytes, or the hash of what is stored already. */
   readonly files: readonly ({ readonly path: string } & ({ readonly bytes: Uint8Array } | { readonly hash: string }))[];
 }
-export type JobResult = ImportResult | SplitResult | LowResult | ExtractResult | ProofResult | StudyResult | DeliveryResult;
+export type JobResult =
+  ImportResult | SplitResult | TransferResult | LowResult | ExtractResult | ProofResult | StudyResult | DeliveryResult;
 
 /** What a job thread is started with. */
 export const threadData = z.object({ threads: z.number().int().min(1).optional() });

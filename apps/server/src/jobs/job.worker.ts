@@ -13,6 +13,7 @@ import { runMend } from './run-mend';
 import { runProof } from './run-proof';
 import { runSplit } from './run-split';
 import { runStudy } from './run-study';
+import { runTransfer } from './run-transfer';
 import { runUnwrap } from './run-unwrap';
 
 const REPORT_EVERY_MS = 150;
@@ -39,6 +40,8 @@ function run(input: JobInput, threads: Threads, control: RunControl): Promise<Jo
       return runIslands(input, control);
     case 'split':
       return runSplit(input, control);
+    case 'transfer':
+      return runTransfer(input, threads, control);
     case 'unwrap':
       return runUnwrap(input, control);
     case 'mend':

@@ -19,6 +19,7 @@ import {
   extractSettingsSchema,
   fieldSchema,
   groupsSchema,
+  transferFiguresSchema,
   KIND_WORDS,
   measureSchema,
   proofSchema,
@@ -44,6 +45,8 @@ export interface NewLevel {
   readonly colours: boolean;
   /** Of a light mesh with UVs. */
   readonly uv: MeshRow['uv'];
+  /** Of a level that was made from a free sculpt. */
+  readonly transfer?: NonNullable<MeshRow['transfer']>;
 }
 
 /** A light mesh with its sculpt that an import made. */
@@ -83,8 +86,8 @@ export const openGroups = ({ parts, part }: Pick<AssetDetail, 'parts' | 'part'>)
 const dateOf = (date: Date): string => date.toISOString().slice(0, 16).replace('T', ' ');
 
 /** The columns of a mesh. */
-export const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings, colours, uv }: NewLevel) => ({
-  hash: meshHash, points, faces, diagonal, tiles: [...tiles], findings, colours, uv,
+export const meshOf = ({ meshHash, points, faces, diagonal, tiles, findings, colours, uv, transfer }: NewLevel) => ({
+  hash: meshHash, points, faces, diagonal, tiles: [...tiles], findings, colours, uv, transfer: transfer ?? null,
 }); // prettier-ignore
 
 /** Productions, assets, parts and their level stacks. */
@@ -110,13 +113,14 @@ export class Assets {
     await this.db.models.Asset.findOrCreate({ where: { id }, defaults: { id, productionId, ...asset }, paranoid: false, transaction });
   }
 
-  /** Writes parts of an asset that one job made. The same job writes only once. A name that another part has gets a number. */
-  async addParts(assetId: string, parts: readonly NewPart[], transaction: Transaction): Promise<void> {
+  /** Writes parts of an asset that one job made. The same job writes only once.
+   *  @param renames whether a name that another part has gets a number; else it is refused */
+  async addParts(assetId: string, parts: readonly NewPart[], transaction: Transaction, renames = parts.length > 1): Promise<void> {
     if ((await this.madeBy(parts[0].jobId, transaction)) !== null) return;
     const taken = new Set((await this.db.models.Part.findAll({ where: { assetId }, transaction })).map((part) => part.name));
     const now = Date.now();
     for (const [k, part] of parts.entries()) {
-      const name = parts.length === 1 ? part.name : unusedName(part.name, taken);
+      const name = renames ? unusedName(part.name, taken) : part.name;
       taken.add(name);
       // parts are listed in the order they came
       await this.writePart(assetId, { ...part, name }, new Date(now + k), transaction);
@@ -398,13 +402,14 @@ function partInfo({ part, stack, levels, states }: PlacedPart): PartInfo {
     id: part.id,
     name: part.name,
     stackKind: stack.kind,
-    levelList: levels.map(({ level, mesh: { id, points, faces, colours } }) => ({
+    levelList: levels.map(({ level, mesh: { id, points, faces, colours, transfer } }) => ({
       level: level.level,
       meshId: id,
       points,
       faces,
       detail: level.detail,
       colours,
+      ...(transfer == null ? {} : { transfer: transferFiguresSchema.optional().catch(undefined).parse(transfer) }),
     })),
     diagonal: levels[levels.length - 1].mesh.diagonal,
     tiles: levels[0].mesh.tiles,

@@ -20,7 +20,7 @@ const DIED = `Its worker ended ${MOST_DEATHS} times in the middle of it, most li
 const iso = (d: Date | null | undefined): string | null => d?.toISOString() ?? null;
 
 /** Jobs that carry which part they are about. */
-const OF_PART: ReadonlySet<JobInfo['kind']> = new Set<JobInfo['kind']>(['import', 'low', 'unwrap', 'islands', 'mend', 'split']);
+const OF_PART: ReadonlySet<JobInfo['kind']> = new Set<JobInfo['kind']>(['import', 'low', 'unwrap', 'islands', 'mend', 'split', 'transfer']);
 
 export function toJobInfo(row: JobRow): JobInfo {
   const { id, kind, title, state, fraction, stage, error, assetId, spanId, priority, tasks, tasksDone, payload } = row;

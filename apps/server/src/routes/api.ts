@@ -50,6 +50,7 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
     unwrap: ({ params, query, body }) => studio.unwrap(params.id, query.part ?? null, body),
     mend: ({ params, query, body }) => studio.mend(params.id, query.part ?? null, body),
     split: ({ params }) => studio.split(params.id),
+    transfer: ({ params, body }) => studio.transfer(params.id, body),
     editIslands: ({ params, body }) => studio.editIslands(params.id, body),
     setGroups: ({ params, body }) => studio.setGroups(params.id, body),
     goToState: ({ params, body }) => studio.goToState(params.id, body.place),

@@ -3,7 +3,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { bringInSchema, MAX_UPLOAD_BYTES } from '@estampe/contracts';
 import type { PolyMesh } from '@estampe/core';
 import { writeObj } from '@estampe/core';
-import { bellClapper, harbourBell, kelpHoldfast, mooringBuoy, quayStone } from '@estampe/demo';
+import { bellClapper, harbourBell, kelpGrown, kelpHoldfast, kelpHoldfastBase, mooringBuoy, quayStone } from '@estampe/demo';
 import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Jobs } from '../repositories/jobs';
@@ -15,13 +15,25 @@ interface Sculpt {
   readonly file: string;
   readonly make: (top: number) => PolyMesh[];
 }
-const BELL: Sculpt = { name: 'Harbour bell', file: 'harbour-bell', make: harbourBell };
-const CLAPPER: Sculpt = { name: 'Clapper', file: 'bell-clapper', make: bellClapper };
-const OTHERS: readonly Sculpt[] = [
+/** Assets with the parts that join them once they are there. */
+const SCULPTS: readonly (Sculpt & { readonly then?: Sculpt })[] = [
+  {
+    name: 'Harbour bell',
+    file: 'harbour-bell',
+    make: harbourBell,
+    then: { name: 'Clapper', file: 'bell-clapper', make: bellClapper },
+  },
   { name: 'Mooring buoy', file: 'mooring-buoy', make: mooringBuoy },
   { name: 'Tiled quay stone', file: 'quay-stone', make: quayStone },
-  { name: 'Kelp holdfast', file: 'kelp-holdfast', make: kelpHoldfast },
+  {
+    name: 'Kelp holdfast',
+    file: 'kelp-holdfast',
+    make: kelpHoldfast,
+    then: { name: 'Grown', file: 'kelp-grown', make: (top) => [kelpHoldfastBase(), kelpGrown(Math.min(top, GROWN_LEVEL))] },
+  },
 ];
+/** Of the grown holdfast: finer than this it takes long to make. */
+const GROWN_LEVEL = 3;
 const LOOK_AGAIN_MS = 300;
 
 interface Ports {
@@ -43,16 +55,20 @@ export async function makeDemo({ assets, jobs, blobs, studio }: Ports, topLevel:
     }
     return (await studio.bringIn(bringInSchema.parse({ name, unit: 'mm', files, assetId }), PRODUCTION)).id;
   };
-  const bell = await send(BELL, null);
-  for (const sculpt of OTHERS) await send(sculpt, null);
-  // a second part needs its asset first
-  for (;;) {
-    const { state, assetId } = await jobs.get(bell);
-    if (state === 'failed' || state === 'cancelled') return;
-    if (state === 'done') {
-      await send(CLAPPER, assetId);
-      return;
-    }
-    await pause(LOOK_AGAIN_MS);
+  const waiting: { job: string; part: Sculpt }[] = [];
+  for (const sculpt of SCULPTS) {
+    const job = await send(sculpt, null);
+    if (sculpt.then !== undefined) waiting.push({ job, part: sculpt.then });
   }
+  // a second part needs its asset first
+  for (const { job, part } of waiting)
+    for (;;) {
+      const { state, assetId } = await jobs.get(job);
+      if (state === 'failed' || state === 'cancelled') break;
+      if (state === 'done') {
+        await send(part, assetId);
+        break;
+      }
+      await pause(LOOK_AGAIN_MS);
+    }
 }

@@ -21,6 +21,7 @@ import {
   proofPayload,
   splitPayload,
   studyPayload,
+  transferPayload,
   unwrapPayload,
 } from './payloads';
 
@@ -54,6 +55,14 @@ export class JobInputs {
       case 'unwrap': {
         const { partId, ...request } = unwrapPayload.parse(row.payload);
         return { kind: 'unwrap', ...(await this.light(partId)), request };
+      }
+      case 'transfer': {
+        const { partId, ...request } = transferPayload.parse(row.payload);
+        const { up, part, parts, levelList } = await this.ports.assets.ofPart(partId);
+        const [low, sculpt] = await Promise.all(
+          levelList.slice(0, 2).map(async ({ level }) => blobs.readShared(await this.ports.spans.levelMeshHash(partId, level))),
+        );
+        return { kind: 'transfer', name: `${part.name}, levels`, before: low, groups: openGroups({ parts, part }), sculpt, up, request };
       }
       case 'split': {
         const { partId } = splitPayload.parse(row.payload);

@@ -90,6 +90,14 @@ export class JobResults {
         await jobs.setAsset(row.id, id, transaction);
         break;
       }
+      case 'transfer': {
+        const { assetId } = row;
+        if (assetId == null) throw new Error('a transfer without its asset');
+        const { name, stackKind } = result;
+        const pictureHash = await blobs.put(result.picture, transaction);
+        await assets.addParts(assetId, [{ jobId: row.id, name, pictureHash, stackKind, levels: await this.stored(result.levels, transaction) }], transaction, true); // prettier-ignore
+        break;
+      }
       case 'split': {
         const { assetId } = row;
         if (assetId == null) throw new Error('a split without its asset');

@@ -1,6 +1,16 @@
 import type { ExtractSettings } from '@estampe/contracts';
 import { extractSettingsSchema } from '@estampe/contracts';
-import { channelsOf, displaces, facesAfter, measuringBytes, provingBytes, readingBytes, SWEEP_FACES, texelBytes } from '@estampe/core';
+import {
+  channelsOf,
+  displaces,
+  facesAfter,
+  measuringBytes,
+  provingBytes,
+  readingBytes,
+  SWEEP_FACES,
+  texelBytes,
+  transferringBytes,
+} from '@estampe/core';
 import { requireMemory } from '@estampe/node';
 import type { JobRow } from '../db/models';
 import type { Assets } from '../repositories/assets';
@@ -16,6 +26,7 @@ import {
   proofPayload,
   splitPayload,
   studyPayload,
+  transferPayload,
   unwrapPayload,
 } from './payloads';
 
@@ -50,6 +61,10 @@ export class Needs {
         return this.reading([lowPayload.parse(row.payload).hash]);
       case 'unwrap':
         return this.unwrapping(unwrapPayload.parse(row.payload).partId);
+      case 'transfer': {
+        const { partId, levels } = transferPayload.parse(row.payload);
+        return this.transferring(partId, levels);
+      }
       case 'split':
         return this.splitting(splitPayload.parse(row.payload).partId);
       case 'islands':
@@ -90,6 +105,14 @@ export class Needs {
     const { levelList } = await this.ports.assets.ofPart(partId);
     const faces = levelList.slice(0, -1).reduce((sum, level) => sum + level.faces, 0);
     this.require(RELAID_BYTES * faces, `New UVs for ${faces} faces of levels`, 'bring the light mesh in with fewer levels');
+  }
+
+  /** @param levels null for as many as come near to the sculpt's faces */
+  async transferring(partId: string, levels: number | null): Promise<void> {
+    const { levelList } = await this.ports.assets.ofPart(partId);
+    const [low, sculpt] = levelList.map((level) => level.faces);
+    const finest = levels === null ? sculpt : facesAfter(low, 4 * low, levels);
+    this.require(transferringBytes(2 * finest, sculpt), `Transferring to ${finest} faces`, 'ask for fewer levels');
   }
 
   /** All levels at once, whole and in parts. */

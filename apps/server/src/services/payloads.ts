@@ -7,6 +7,7 @@ import {
   lowAgainSchema,
   mendSchema,
   proveRequestSchema,
+  transferSchema,
   unwrapSchema,
 } from '@estampe/contracts';
 import * as z from 'zod';
@@ -33,6 +34,7 @@ export const lowPayload = lowAgainSchema.extend({ partId: z.uuid() });
 export const unwrapPayload = unwrapSchema.extend({ partId: z.uuid() });
 export const mendPayload = z.intersection(mendSchema, z.object({ partId: z.uuid() }));
 export const islandsPayload = z.strictObject({ partId: z.uuid(), edit: islandEditSchema });
+export const transferPayload = transferSchema.extend({ partId: z.uuid() });
 export const splitPayload = z.strictObject({ partId: z.uuid() });
 /** Spans that one pass measures. */
 export const extractPayload = z.strictObject({ spanIds: z.array(z.uuid()).min(1) });

@@ -11,6 +11,7 @@ import type {
   ProveRequest,
   MendRequest,
   SetGroups,
+  TransferRequest,
   UnwrapRequest,
 } from '@estampe/contracts';
 import { extractSettingsSchema, KIND_WORDS, plainName, settingsOfKind, titleOf } from '@estampe/contracts';
@@ -164,6 +165,20 @@ export class Studio {
     const asset = await this.repositories.assets.ofPart(partId);
     await this.needs.unwrapping(partId);
     const job = await this.repositories.jobs.create({ kind: 'islands', title: `Place islands of ${titleOf(asset)}`, assetId: asset.id }, { partId, edit }); // prettier-ignore
+    await this.press.enqueue(job);
+    return toJobInfo(job);
+  }
+
+  /** Makes a stack of a light mesh and its free sculpt, as a part of its own. @throws AppError CONFLICT where there is no free sculpt */
+  async transfer(partId: string, request: TransferRequest): Promise<JobInfo> {
+    const asset = await this.repositories.assets.ofPart(partId);
+    if (asset.stackKind !== 'free')
+      throw new AppError(
+        'CONFLICT',
+        'Only the detail of a free sculpt can be transferred; this part has its levels already, or no sculpt yet.',
+      );
+    await this.needs.transferring(partId, request.levels);
+    const job = await this.repositories.jobs.create({ kind: 'transfer', title: `Levels for ${titleOf(asset)}`, assetId: asset.id }, { partId, ...request }); // prettier-ignore
     await this.press.enqueue(job);
     return toJobInfo(job);
   }

@@ -17,9 +17,8 @@ const READ = 6;
 
 export const refiningBytes = (mesh: PolyMesh, levels: number): number => BASE + FACE.refined * refinedFaceCount(mesh, levels);
 
-/** Giving a light mesh the detail of a free sculpt. @param levels to build */
-export const transferringBytes = (low: PolyMesh, levels: number, sculptFaces: number): number =>
-  refiningBytes(low, levels) + FACE.sculpt * sculptFaces;
+/** Giving a light mesh the detail of a free sculpt. @param faces of the finest level */
+export const transferringBytes = (faces: number, sculptFaces: number): number => BASE + FACE.refined * faces + FACE.sculpt * sculptFaces;
 
 /** Preparing a span and measuring one tile of it. @param texels of the tile @param texelBytes of all its maps together (`texelBytes`) */
 export const measuringBytes = (sculptFaces: number, texels: number, texelBytes: number): number =>

@@ -23,6 +23,7 @@ import type {
   Route,
   SavedRecipe,
   SetGroups,
+  TransferRequest,
   Uploaded,
 } from '@estampe/contracts';
 import { addressOf, errorBodySchema, ROUTES } from '@estampe/contracts';
@@ -117,6 +118,9 @@ export class Api {
   }
   split(id: string): Observable<JobInfo> {
     return this.ask(ROUTES.split, { params: { id } });
+  }
+  transfer(id: string, body: TransferRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.transfer, { params: { id }, body });
   }
   setGroups(id: string, body: SetGroups): Observable<unknown> {
     return this.ask(ROUTES.setGroups, { params: { id }, body });

@@ -9,4 +9,6 @@ export abstract class Bench {
   abstract lightFaces(faces: readonly number[]): void;
   abstract visit(place: WorstPlaceInfo): void;
   abstract cancelJob(jobId: string): void;
+  /** @param part of the open asset; null for the first */
+  abstract choosePart(part: string | null): void;
 }

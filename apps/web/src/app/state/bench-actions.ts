@@ -7,6 +7,7 @@ import type {
   MendRequest,
   ProveRequest,
   SetGroups,
+  TransferRequest,
   SpanInfo,
   UnwrapRequest,
 } from '@estampe/contracts';
@@ -64,6 +65,10 @@ export const SculptCard = createActionGroup({
     'Split Pressed': props<{ partId: string }>(),
     'Groups Set': props<{ partId: string; request: SetGroups }>(),
   },
+});
+export const LevelsCard = createActionGroup({
+  source: 'Levels Card',
+  events: { 'Transfer Pressed': props<{ partId: string; request: TransferRequest }>() },
 });
 export const SheetCard = createActionGroup({
   source: 'Sheet Card',

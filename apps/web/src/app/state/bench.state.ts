@@ -7,7 +7,7 @@ import type { Observable } from 'rxjs';
 import { catchError, concat, concatMap, ignoreElements, of } from 'rxjs';
 import { Api, sentenceOf } from '../api/api';
 import { BenchPage } from './assets.state';
-import { BenchApi, DeliverCard, Ladder, MapsCard, ProofCard, SculptCard, SheetCard } from './bench-actions';
+import { BenchApi, DeliverCard, Ladder, LevelsCard, MapsCard, ProofCard, SculptCard, SheetCard } from './bench-actions';
 import { PressEvents } from './press.state';
 
 /** What the steps have in common: jobs that they start, and why the last wish was refused. */
@@ -39,6 +39,7 @@ export const startJob = createEffect(
         SculptCard.lowBroughtIn,
         SculptCard.mendPressed,
         SculptCard.splitPressed,
+        LevelsCard.transferPressed,
         SheetCard.unwrapPressed,
         SheetCard.islandsEdited,
       ),
@@ -59,6 +60,7 @@ type Started = ReturnType<
   | typeof SculptCard.lowBroughtIn
   | typeof SculptCard.mendPressed
   | typeof SculptCard.splitPressed
+  | typeof LevelsCard.transferPressed
   | typeof SheetCard.unwrapPressed
   | typeof SheetCard.islandsEdited
 >;
@@ -78,6 +80,8 @@ function request(api: Api, action: Started): Observable<JobInfo> {
       return api.mend(action.assetId, action.partId, action.request);
     case '[Sculpt Card] Split Pressed':
       return api.split(action.partId);
+    case '[Levels Card] Transfer Pressed':
+      return api.transfer(action.partId, action.request);
     case '[Sheet Card] Islands Edited':
       return api.editIslands(action.partId, action.edit);
     case '[Sheet Card] Unwrap Pressed':

@@ -88,6 +88,7 @@ describe('the bench', () => {
     const { hints } = await render(sampleAsset());
     expect(hints()).toEqual({
       Sculpt: 'ready',
+      Levels: 'ready',
       Sheet: 'ready',
       Maps: 'needs a span that is extracted',
       Calibrate: 'needs an extracted span',
@@ -207,7 +208,7 @@ describe('parts on the bench', () => {
 describe('keys of the bench', () => {
   it('go through the steps, and do nothing while something is typed', async () => {
     const page = await render(sampleAsset());
-    await page.key('6');
+    await page.key('7');
     expect(page.navigate).toHaveBeenLastCalledWith(['/assets', 'a', 'deliver'], { queryParamsHandling: 'preserve' });
     page.navigate.mockClear();
     const typing = document.createElement('input');

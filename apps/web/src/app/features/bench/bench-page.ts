@@ -195,7 +195,7 @@ export class BenchPage implements Bench {
     if (change.removed === true) this.choosePart(parts.find((p) => p.id !== id)?.id ?? null);
     this.store.dispatch(RowActions.changeWanted({ target: 'part', id, name, change, undoes: false }));
   }
-  protected choosePart(part: string | null): void {
+  choosePart(part: string | null): void {
     void this.router.navigate(['/assets', this.assetId(), this.current()], { queryParams: { part } });
   }
   showMarks(): void {

@@ -3,6 +3,7 @@ import type { AssetDetail, ProofInfo, SpanInfo } from '@estampe/contracts';
 import { CalibrateStep } from '../calibrate/calibrate-step';
 import { GaugeFooter } from '../calibrate/gauge-footer';
 import { DeliverStep, DeliveryStepPane } from '../deliver/deliver-step';
+import { LevelsStep } from '../levels/levels-step';
 import { MapsStep } from '../maps/maps-step';
 import { ProofStep } from '../proof/proof-step';
 import { SweepFooter } from '../proof/sweep-footer';
@@ -48,6 +49,13 @@ export const STEPS = {
           ? needs('needs mending: see the findings')
           : ready,
     card: SculptStep,
+    pane: null,
+    footer: null,
+  },
+  levels: {
+    label: 'Levels',
+    mark: ({ asset }) => (asset?.stackKind === 'alone' ? needs('needs a light mesh and its sculpt') : ready),
+    card: LevelsStep,
     pane: null,
     footer: null,
   },

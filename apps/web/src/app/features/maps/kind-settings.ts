@@ -1,5 +1,6 @@
-import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
+import { MatButtonModule } from '@angular/material/button';
 import { MatSliderModule } from '@angular/material/slider';
 import type { MeasureRequest } from '@estampe/contracts';
 import { KIND_WORDS } from '@estampe/contracts';
@@ -27,7 +28,7 @@ const PLACES = [
 @Component({
   selector: 'est-kind-settings',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ChoiceField, MatSliderModule, NumberField, ReactiveFormsModule],
+  imports: [ChoiceField, MatButtonModule, MatSliderModule, NumberField, ReactiveFormsModule],
   template: `
     <div class="fields">
       @if (vectors()) {
@@ -35,7 +36,8 @@ const PLACES = [
         @if (free()) {
           <p class="note warn wide">
             On a free sculpt a vector is the height along the normal: it sees nothing under an overhang. Its proof says what share of the
-            sculpt is reached.
+            sculpt is reached. With levels of its own it reaches what lies under them, too.
+            <button matButton type="button" (click)="toLevels.emit()">Transfer its detail</button>
           </p>
         }
       }
@@ -107,6 +109,8 @@ export class KindSettings {
   readonly unit = input('');
   /** Whether the sculpt is a free one, without levels. */
   readonly free = input(false);
+  /** To where a free sculpt gets levels. */
+  readonly toLevels = output();
 
   protected readonly rays = RAYS;
   protected readonly frames = FRAMES;

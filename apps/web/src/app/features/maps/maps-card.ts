@@ -51,7 +51,7 @@ import { RecipeBar } from './recipe-bar';
         (saved)="recipeSaved.emit($event)"
         (removed)="recipeRemoved.emit($event)"
       />
-      <est-measure-settings [asset]="asset()" [settings]="settings()" (edited)="edited.emit($event)" />
+      <est-measure-settings [asset]="asset()" [settings]="settings()" (edited)="edited.emit($event)" (toLevels)="toLevels.emit()" />
       @if (asset().parts.length > 1) {
         <est-part-ticks [(ticked)]="others" [asset]="asset()" [settings]="settings()" (copied)="recipeCopied.emit($event)" />
       }
@@ -105,6 +105,7 @@ export class MapsCard {
   readonly cancelJob = output<string>();
   readonly next = output();
   readonly showMarks = output();
+  readonly toLevels = output();
 
   protected readonly shown = computed(() => this.span()?.settings ?? this.settings());
   protected readonly title = computed(() => {

@@ -47,6 +47,7 @@ import { measureRequest } from './measure-request';
           (recipeCopied)="copyRecipe(a, $event)"
           (cancelJob)="bench.cancelJob($event)"
           (showMarks)="bench.showMarks()"
+          (toLevels)="bench.go('levels')"
           (next)="bench.go('calibrate')"
         />
       }

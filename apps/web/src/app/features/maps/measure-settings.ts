@@ -58,7 +58,7 @@ const wordsOf = <T>(choices: readonly { readonly value: T; readonly label: strin
       <est-choice-field label="To level" [control]="form.controls.toLevel" [options]="levels().slice(1)" />
       <est-choice-field label="Map size" class="wide" [control]="form.controls.size" [options]="sizes" />
     </div>
-    <est-kind-settings [form]="form" [settings]="settings()" [unit]="asset().unit" [free]="free()" />
+    <est-kind-settings [form]="form" [settings]="settings()" [unit]="asset().unit" [free]="free()" (toLevels)="toLevels.emit()" />
     <mat-checkbox [formControl]="form.controls.matchSeams">match seams: both sides of an island's border read alike</mat-checkbox>
     <mat-accordion multi displayMode="flat">
       <mat-expansion-panel>
@@ -147,6 +147,7 @@ export class MeasureSettings {
   readonly asset = input.required<AssetDetail>();
   readonly settings = input.required<MeasureRequest>();
   readonly edited = output<Partial<MeasureRequest>>();
+  readonly toLevels = output();
 
   protected readonly form = formOf(measureSchema, MEASURE_DEFAULTS);
   protected readonly sizes = SIZES;
