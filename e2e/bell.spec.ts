@@ -44,6 +44,9 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   await page.getByRole('tab', { name: /^Sculpt/ }).click();
   await expect(page.getByText('Nothing to mend')).toBeVisible();
   await expectAccessible(page, 'Sculpt');
+  await page.getByRole('tab', { name: /^Levels/ }).click();
+  await expect(page.getByRole('table', { name: 'Levels' })).toContainText(/1.?280/);
+  await expectAccessible(page, 'Levels');
 
   // a span from rung 0 to the top, drawn with the mouse
   const from = await centre(page.getByRole('button', { name: /^Level 0,/ }));

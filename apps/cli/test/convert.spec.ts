@@ -64,6 +64,8 @@ describe('estampe unwrap', () => {
     const points = (name: string): string[] => readFileSync(join(dir, name), 'utf8').split('\n').filter((line) => line.startsWith('v ')); // prettier-ignore
     expect(points('unwrapped.obj')).toEqual(points('sheet.obj'));
     put('seams.json', JSON.stringify({ edges: [0, 1, 2, 3].map((i) => [10 + i, 11 + i]) }));
+    expect(estampe('unwrap', 'sheet.obj', '-o', 'w.obj', '--weights', 'head=2')).toMatchObject({ status: 2, stderr: expect.stringContaining("no group 'head'") as string }); // prettier-ignore
+    expect(estampe('unwrap', 'sheet.obj', '-o', 'w.obj', '--weights', 'head')).toMatchObject({ status: 2, stderr: expect.stringContaining('no GROUP=WEIGHT') as string }); // prettier-ignore
     expect(estampe('unwrap', 'sheet.obj', '-o', 'two.ply', '--seams', 'seams.json').json).toMatchObject({ islands: 2 });
   });
 

@@ -7,18 +7,12 @@ import {
   deliverRequestSchema,
   encodingSchema,
   jobSchema,
-  islandEditSchema,
-  lowAgainSchema,
-  lowStateSchema,
-  mendSchema,
   prioritySchema,
   proveRequestSchema,
   saveEncodingSchema,
-  setGroupsSchema,
-  transferSchema,
-  unwrapSchema,
   uploadedSchema,
 } from './api';
+import { islandEditSchema, lowAgainSchema, lowStateSchema, mendSchema, setGroupsSchema, transferSchema, unwrapSchema } from './light-edits';
 import { manifestSchema } from './manifest';
 import { measureRecipeSchema, savedRecipeSchema } from './measure-recipe';
 import { measureSchema } from './pass';

@@ -55,8 +55,8 @@ export function transfer(argv: readonly string[]): Command {
           surface: { ...rulesOf(scene), ...surfaceOf(options) },
           threads: context.threads,
           control: context.control,
-          each: ({ faces, projectedShare, refused, rms, max, folds, reach }, level) =>
-            told.push({ level, faces, projectedShare, refused, rms, max, folds, reach, seconds: lap() }),
+          each: ({ faces, projectedShare, carried, refused, rms, max, folds, reach }, level) =>
+            told.push({ level, faces, projectedShare, carried, refused, rms, max, folds, reach, seconds: lap() }),
         },
       );
       await context.pause();

@@ -25,9 +25,9 @@ export async function runTransfer(
   });
   const top = made[made.length - 1];
   const missed =
-    top.missed.length === 0
+    top.carried === 0
       ? []
-      : [{ code: 'transfer-missed', severity: 'warning' as const, count: top.missed.length, message: `${((1 - top.projectedShare) * 100).toPrecision(2)} % of the finest level's points found nothing on the sculpt and went along with their neighbours; mark groups on both meshes, or search farther.`, faces: [] }]; // prettier-ignore
+      : [{ code: 'transfer-missed', severity: 'warning' as const, count: top.carried, message: `${top.carried} of the finest level's points found nothing on the sculpt and went along with their neighbours; mark groups on both meshes, or search farther.`, faces: [] }]; // prettier-ignore
   const part = await partOf([light, ...made.map(({ mesh }) => mesh)], 'stack', missed, up, subProgress(control, 0.8, 1));
   return {
     kind: 'transfer',

@@ -1,6 +1,23 @@
 import type { EdgeTable } from './topology';
 
-/** Points that share an edge with each point, one row after another. */
+/** Values that belong to each of some owners, one row after another. */
+export interface Rows {
+  readonly start: Uint32Array; // owners + 1
+  readonly values: Uint32Array;
+}
+
+/** @param count of owners @param owners of each value @param valueOf the value of that number */
+export function rowsBy(count: number, owners: Uint32Array, valueOf: (i: number) => number): Rows {
+  const start = new Uint32Array(count + 1);
+  for (const v of owners) start[v + 1]++;
+  for (let v = 0; v < count; v++) start[v + 1] += start[v];
+  const at = start.slice(0, count);
+  const values = new Uint32Array(owners.length);
+  for (let i = 0; i < owners.length; i++) values[at[owners[i]]++] = valueOf(i);
+  return { start, values };
+}
+
+/** Points that share an edge with each point. */
 export interface Neighbours {
   readonly start: Uint32Array; // P + 1
   readonly points: Uint32Array; // 2 E
@@ -8,14 +25,6 @@ export interface Neighbours {
 
 /** @param count of points */
 export function neighboursOf({ edgeVerts }: Pick<EdgeTable, 'edgeVerts'>, count: number): Neighbours {
-  const start = new Uint32Array(count + 1);
-  for (const v of edgeVerts) start[v + 1]++;
-  for (let v = 0; v < count; v++) start[v + 1] += start[v];
-  const at = start.slice(0, count);
-  const points = new Uint32Array(edgeVerts.length);
-  for (let e = 0; e < edgeVerts.length; e += 2) {
-    points[at[edgeVerts[e]]++] = edgeVerts[e + 1];
-    points[at[edgeVerts[e + 1]]++] = edgeVerts[e];
-  }
-  return { start, points };
+  const { start, values } = rowsBy(count, edgeVerts, (i) => edgeVerts[i ^ 1]);
+  return { start, points: values };
 }

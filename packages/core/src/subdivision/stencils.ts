@@ -1,3 +1,5 @@
+import type { Rows } from '../mesh/neighbours';
+import { rowsBy } from '../mesh/neighbours';
 import type { EdgeTable } from '../mesh/topology';
 import type { SparseMatrix } from '../runtime/sparse-matrix';
 import { SparseRows } from '../runtime/sparse-matrix';
@@ -5,28 +7,12 @@ import type { RefinedLevel } from './refine';
 import { connectivityOf, ruledPoints } from './refine';
 import { CORNER, CREASE, geometryRules, isSharp, sharpnessAt } from './rules';
 
-/** Numbers of each vertex's faces, or edges, one row after another. */
-interface Around {
-  readonly start: Uint32Array;
-  readonly list: Uint32Array;
-}
-
-function around(count: number, members: Uint32Array, ownerOf: (i: number) => number): Around {
-  const start = new Uint32Array(count + 1);
-  for (const v of members) start[v + 1]++;
-  for (let v = 0; v < count; v++) start[v + 1] += start[v];
-  const at = start.slice(0, count);
-  const list = new Uint32Array(members.length);
-  for (let i = 0; i < members.length; i++) list[at[members[i]]++] = ownerOf(i);
-  return { start, list };
-}
-
-const facesAround = (faceOffsets: Uint32Array, faceVerts: Uint32Array, V: number): Around => {
+const facesAround = (faceOffsets: Uint32Array, faceVerts: Uint32Array, V: number): Rows => {
   const faceOf = new Uint32Array(faceVerts.length);
   for (let f = 0; f + 1 < faceOffsets.length; f++) faceOf.fill(f, faceOffsets[f], faceOffsets[f + 1]);
-  return around(V, faceVerts, (c) => faceOf[c]);
+  return rowsBy(V, faceVerts, (c) => faceOf[c]);
 };
-const edgesAround = ({ edgeVerts }: EdgeTable, V: number): Around => around(V, edgeVerts, (i) => i >> 1);
+const edgesAround = ({ edgeVerts }: EdgeTable, V: number): Rows => rowsBy(V, edgeVerts, (i) => i >> 1);
 
 /** Refinement as a matrix: what each point of the next level takes from the points of this one, by the same rules as `refineSmooth`.
  *  @returns V + E + F rows of V columns */
@@ -53,13 +39,13 @@ export function refinementMatrix(level: RefinedLevel): SparseMatrix {
     if (kind === CREASE) {
       rows.add(v, 0.75 * share);
       for (let i = edgesAt.start[v]; i < edgesAt.start[v + 1]; i++)
-        if (sharpnessAt(edges, edgesAt.list[i]) > sharpAbove) rows.add(other(edgesAt.list[i], v), 0.125 * share);
+        if (sharpnessAt(edges, edgesAt.values[i]) > sharpAbove) rows.add(other(edgesAt.values[i], v), 0.125 * share);
       return;
     }
     const n = edgesAt.start[v + 1] - edgesAt.start[v];
     rows.add(v, (share * (n - 2)) / n);
-    for (let i = edgesAt.start[v]; i < edgesAt.start[v + 1]; i++) rows.add(other(edgesAt.list[i], v), share / (n * n));
-    for (let i = facesAt.start[v]; i < facesAt.start[v + 1]; i++) addFace(facesAt.list[i], share / (n * n));
+    for (let i = edgesAt.start[v]; i < edgesAt.start[v + 1]; i++) rows.add(other(edgesAt.values[i], v), share / (n * n));
+    for (let i = facesAt.start[v]; i < facesAt.start[v + 1]; i++) addFace(facesAt.values[i], share / (n * n));
   };
   for (let v = 0; v < V; v++) {
     const share = after === null ? 1 : after.share[v];
@@ -67,11 +53,11 @@ export function refinementMatrix(level: RefinedLevel): SparseMatrix {
     if (after !== null && share < 1) addVertex(after.kinds[v], v, 1 - share, 1);
     rows.endRow();
   }
-  const facesOfEdges = around(E, cornerEdges, ownersOf(faceOffsets));
+  const facesOfEdges = rowsBy(E, cornerEdges, ownersOf(faceOffsets));
   for (let e = 0; e < E; e++) {
     const sharp = Math.min(1, sharpnessAt(edges, e));
     for (const v of [edgeVerts[2 * e], edgeVerts[2 * e + 1]]) rows.add(v, sharp / 2 + (1 - sharp) / 4);
-    if (sharp < 1) for (let i = facesOfEdges.start[e]; i < facesOfEdges.start[e + 1]; i++) addFace(facesOfEdges.list[i], (1 - sharp) / 4);
+    if (sharp < 1) for (let i = facesOfEdges.start[e]; i < facesOfEdges.start[e + 1]; i++) addFace(facesOfEdges.values[i], (1 - sharp) / 4);
     rows.endRow();
   }
   for (let f = 0; f < F; f++) {
@@ -105,13 +91,13 @@ export function limitMatrix(level: RefinedLevel): SparseMatrix {
     if (kinds[v] === CORNER || n === 0) rows.add(v, 1);
     else if (kinds[v] === CREASE) {
       rows.add(v, 4 / 6);
-      for (let i = from; i < to; i++) if (isSharp(edges, edgesAt.list[i])) rows.add(otherEnd(edges, edgesAt.list[i], v), 1 / 6);
+      for (let i = from; i < to; i++) if (isSharp(edges, edgesAt.values[i])) rows.add(otherEnd(edges, edgesAt.values[i], v), 1 / 6);
     } else {
       const all = n * (n + 5);
       rows.add(v, (n * n) / all);
-      for (let i = from; i < to; i++) rows.add(otherEnd(edges, edgesAt.list[i], v), 4 / all);
+      for (let i = from; i < to; i++) rows.add(otherEnd(edges, edgesAt.values[i], v), 4 / all);
       for (let i = facesAt.start[v]; i < facesAt.start[v + 1]; i++) {
-        const o = 4 * facesAt.list[i];
+        const o = 4 * facesAt.values[i];
         const k = faceVerts.subarray(o, o + 4).indexOf(v);
         rows.add(faceVerts[o + ((k + 2) & 3)], 1 / all);
       }

@@ -3,10 +3,8 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { hasCompleteUvs, pointCount } from '../mesh/poly-mesh';
 import type { EdgeTable } from '../mesh/topology';
 import { UnionFind } from '../runtime/union-find';
+import { EDGE, FACE, formerPlaces, OLD } from './former-places';
 
-export const OLD = 0;
-export const EDGE = 1;
-export const FACE = 2;
 const NONE = 255;
 
 /** What refining made each point of a mesh from. */
@@ -14,6 +12,8 @@ export interface Kinds {
   readonly kind: Uint8Array; // P
   /** Pieces that several labellings are right for. */
   readonly ambiguous: number;
+  readonly onBorder: Uint8Array; // P
+  readonly quadsAt: Uint32Array; // P
 }
 
 /** A refinement leaves quads of an old point, an edge point on each side of it, and a face point over against it. */
@@ -39,7 +39,6 @@ export function labelPoints(mesh: PolyMesh, edges: EdgeTable): Kinds | string {
   const P = pointCount(mesh);
   const choices = [0, 1].flatMap((edgeColour) => [OLD, FACE].map((turn) => labelled(quads, edgeColour, turn)));
   const kind = new Uint8Array(P).fill(NONE);
-  const rivals = choices.map(({ right }) => right.reduce((sum, r) => sum + r, 0));
   const best = new Int32Array(pieces).fill(-1);
   let ambiguous = 0;
   const open: number[] = [];
@@ -56,14 +55,14 @@ export function labelPoints(mesh: PolyMesh, edges: EdgeTable): Kinds | string {
     }
   }
   if (ambiguous > 0) {
-    const marks = choices.map((choice, i) => (rivals[i] === 0 ? null : marksOf(quads, choice.kind)));
+    const marks = choices.map(({ kind, right }) => (right.includes(1) ? marksOf(quads, kind) : null));
     for (const piece of open) {
       const right = choices.flatMap((choice, i) => (choice.right[piece] === 1 ? [i] : []));
       best[piece] = right.reduce((a, b) => (isLikelier(marks[b], marks[a], piece) ? b : a));
     }
   }
   for (let v = 0; v < P; v++) kind[v] = choices[best[pieceOf[v]]].kind[v];
-  return { kind, ambiguous };
+  return { kind, ambiguous, onBorder: quads.onBorder, quadsAt: quads.quadsAt };
 }
 
 function colouredQuads(mesh: PolyMesh, edges: EdgeTable): Quads | string {
@@ -173,7 +172,7 @@ function marksOf(quads: Quads, kind: Uint8Array): Marks {
   if (uvs !== null && faceUvs !== null && hasCompleteUvs(mesh))
     offMeans(quads, kind, 2, (c) => uvs.subarray(2 * faceUvs[c], 2 * faceUvs[c] + 2), uv);
   const place = new Float64Array(pieces);
-  const { was, known } = formerPlaces(quads, kind);
+  const { was, known } = formerPlaces(mesh.positions, faceVerts, { kind, ...quads });
   offMeans(quads, kind, 3, (c) => {
     const v = faceVerts[c];
     if (kind[v] === FACE) return mesh.positions.subarray(3 * v, 3 * v + 3);
@@ -202,28 +201,4 @@ function offMeans(
     for (let i = 0; i < K; i++) off[K * f + i] += (there[i] - mean[i]) / quadsAt[f];
   }
   for (let f = 0; f < P; f++) if (met[f] > 0 && met[f] === quadsAt[f]) for (let i = 0; i < K; i++) sums[pieceOf[f]] += off[K * f + i] ** 2;
-}
-
-/** Where old points inside the surface were before refining, from the points around them: the rules of Catmull and Clark (1978) solved for the old
- *  point. Those of three edges cannot be had so. */
-function formerPlaces(
-  { mesh: { positions: p, faceVerts }, onBorder, quadsAt }: Quads,
-  kind: Uint8Array,
-): { was: Float64Array; known: Uint8Array } {
-  const P = kind.length;
-  const was = new Float64Array(3 * P);
-  // four times the edge points, each met from two quads, less the face points
-  for (let q = 0; q < faceVerts.length; q += 4) {
-    const k = [0, 1, 2, 3].findIndex((i) => kind[faceVerts[q + i]] === OLD);
-    const [v, a, f, b] = [0, 1, 2, 3].map((i) => 3 * faceVerts[q + ((k + i) & 3)]);
-    for (let i = 0; i < 3; i++) was[v + i] += 2 * (p[a + i] + p[b + i]) - p[f + i];
-  }
-  const known = new Uint8Array(P);
-  for (let v = 0; v < P; v++) {
-    const n = quadsAt[v];
-    if (kind[v] !== OLD || onBorder[v] === 1 || n < 4) continue;
-    known[v] = 1;
-    for (let i = 0; i < 3; i++) was[3 * v + i] = ((p[3 * v + i] - was[3 * v + i] / (n * n)) * n) / (n - 3);
-  }
-  return { was, known };
 }

@@ -8,11 +8,11 @@ import { GrowableU32 } from '../runtime/growable';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import { leastSquares } from '../runtime/sparse-matrix';
-import type { RefinedLevel } from '../subdivision/refine';
 import { connectivityOf, levelZero } from '../subdivision/refine';
 import { refinementMatrix } from '../subdivision/stencils';
+import { formerPlaces, OLD } from './former-places';
 import type { Kinds } from './label-points';
-import { labelPoints, OLD } from './label-points';
+import { labelPoints } from './label-points';
 
 /** What a mesh was refined from. */
 export interface CoarseLevel {
@@ -67,7 +67,7 @@ export function coarserLevel(dense: PolyMesh, surface: Partial<SurfaceOptions> =
   if (found === null) return 'its coarser mesh would have two edges between the same points, or faces that are no rings';
   const { mesh, order } = found;
   control?.onProgress?.(0.3, 'fitting');
-  return { ...fitted(mesh, dense, order, surface, subProgress(control, 0.3, 1)), ambiguous: kinds.ambiguous, order };
+  return { ...fitted(mesh, dense, kinds, order, surface, subProgress(control, 0.3, 1)), ambiguous: kinds.ambiguous, order };
 }
 
 /** The coarse mesh with the old points where the dense one has them, and the dense mesh's points in the order that refining gives. */
@@ -196,6 +196,7 @@ function sharperCreases(
 function fitted(
   mesh: PolyMesh,
   dense: PolyMesh,
+  kinds: Kinds,
   order: Uint32Array,
   surface: Partial<SurfaceOptions>,
   control?: RunControl,
@@ -203,9 +204,13 @@ function fitted(
   const level = levelZero({ ...mesh, uvs: null, faceUvs: null }, surface);
   const matrix = refinementMatrix(level);
   const solve = (values: Float32Array, part?: RunControl): Float32Array => {
+    const { was, known } = formerPlaces(values, dense.faceVerts, kinds);
+    const guess = new Float64Array(3 * pointCount(mesh));
     const b = new Float64Array(3 * order.length);
     order.forEach((v, i) => b.set(values.subarray(3 * v, 3 * v + 3), 3 * i));
-    return Float32Array.from(leastSquares([matrix], b, null, guessed(level, b), FITTED, part));
+    for (let v = 0; 3 * v < guess.length; v++)
+      for (let k = 0; k < 3; k++) guess[3 * v + k] = known[order[v]] === 1 ? was[3 * order[v] + k] : b[3 * v + k];
+    return Float32Array.from(leastSquares([matrix], b, null, guess, FITTED, part));
   };
   const positions = solve(dense.positions, control);
   const colors = dense.colors === null ? null : solve(dense.colors).map((c) => Math.min(1, Math.max(0, c)));
@@ -220,32 +225,4 @@ function fitted(
     residual = Math.max(residual, d);
   }
   return { mesh: { ...mesh, positions, colors }, residual: Math.sqrt(residual) };
-}
-
-/** Where points inside the surface were before refining, from those around them: the rules of Catmull and Clark (1978) solved for the old point.
- *  Others are guessed where they are.
- *  @param refined 3 (V + E + F), in the order of refining */
-function guessed({ mesh: { faceOffsets, faceVerts }, edges }: RefinedLevel, refined: Float64Array): Float64Array {
-  const { cornerEdges, edgeVerts, edgeFaceCounts } = edges;
-  const E = edgeFaceCounts.length;
-  const F = faceOffsets.length - 1;
-  const V = refined.length / 3 - E - F;
-  const sum = new Float64Array(3 * V); // four times the edge points, each met from two faces, less the face points
-  const faces = new Uint32Array(V);
-  const inside = new Uint8Array(V).fill(1);
-  for (let e = 0; e < E; e++) if (edgeFaceCounts[e] !== 2) inside[edgeVerts[2 * e]] = inside[edgeVerts[2 * e + 1]] = 0;
-  for (let f = 0; f < F; f++)
-    for (let c = faceOffsets[f], before = faceOffsets[f + 1] - 1; c < faceOffsets[f + 1]; before = c++) {
-      const v = faceVerts[c];
-      faces[v]++;
-      const [a, b, m] = [3 * (V + cornerEdges[c]), 3 * (V + cornerEdges[before]), 3 * (V + E + f)];
-      for (let k = 0; k < 3; k++) sum[3 * v + k] += 2 * (refined[a + k] + refined[b + k]) - refined[m + k];
-    }
-  const out = refined.slice(0, 3 * V);
-  for (let v = 0; v < V; v++) {
-    const n = faces[v];
-    if (inside[v] === 0 || n < 4) continue;
-    for (let k = 0; k < 3; k++) out[3 * v + k] = ((refined[3 * v + k] - sum[3 * v + k] / (n * n)) * n) / (n - 3);
-  }
-  return out;
 }

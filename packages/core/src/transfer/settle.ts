@@ -1,8 +1,8 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { pointCount } from '../mesh/poly-mesh';
+import { pointAreas } from '../mesh/point-areas';
 import { withOriginOf } from '../mesh/local-origin';
 import type { SurfaceOptions } from '../mesh/surface-rules';
-import { triangleVerts, triangulate } from '../mesh/triangulate';
 import { InvalidInputError } from '../runtime/errors';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
@@ -13,6 +13,9 @@ import { limitMatrix, refinementMatrix } from '../subdivision/stencils';
 
 /** The level whose points are fitted first. */
 const FIRST_LEVEL = 2;
+/** Fitting ends where the gradient is this small beside what is left: on that level, and on all points. */
+const ENOUGH_AT_FIRST = 1e-6;
+const ENOUGH = 1e-4;
 
 /** How far the smooth surface of a base passes by the top level of its stack, scene units: by area, and at the worst point. */
 export interface Grit {
@@ -42,37 +45,37 @@ export function settleBase(base: PolyMesh, top: PolyMesh, surface: Partial<Surfa
     level = refineOnce(level);
     // few of the points say nearly all; the rest then takes few steps
     if (factors.length === FIRST_LEVEL && pointCount(level.mesh) < P)
-      x = fitted([limitMatrix(level), ...factors], x, wanted, 1e-6, control);
+      x = fitted([limitMatrix(level), ...factors], x, wanted, null, ENOUGH_AT_FIRST, control);
   }
   if (factors.length === 0 || !sameConnectivity(level.mesh, top))
     throw new InvalidInputError('NOT_A_STACK', 'The finest mesh is no level of the base, so the base cannot be settled under it.');
   factors.unshift(limitMatrix(level));
-  const before = gritOf(factors, start, wanted);
-  x = fitted(factors, x, wanted, 1e-4, subProgress(control, 0.2, 1));
+  const areas = pointAreas(wanted);
+  const before = gritOf(factors, start, wanted, areas);
+  x = fitted(factors, x, wanted, areas, ENOUGH, subProgress(control, 0.2, 1));
   return {
     base: { ...base, positions: Float32Array.from(x), normals: null, faceNormals: null },
     before,
-    after: gritOf(factors, x, wanted),
+    after: gritOf(factors, x, wanted, areas),
   };
 }
 
-/** The base that fits a level's points best, of those that the factors have rows for; old points come first in every level. */
+/** The base that fits a level's points best, of those that the factors have rows for; old points come first in every level.
+ *  @param areas of the points; null counts them alike */
 function fitted(
   factors: readonly SparseMatrix[],
   from: Float64Array,
-  wanted: PolyMesh,
+  { positions }: PolyMesh,
+  areas: Float64Array | null,
   enough: number,
   control?: RunControl,
 ): Float64Array {
   const rows = factors[0].start.length - 1;
-  const weights = rows === pointCount(wanted) ? pointAreas(wanted) : null;
-  return leastSquares(factors, Float64Array.from(wanted.positions.subarray(0, 3 * rows)), weights, from, enough, control);
+  return leastSquares(factors, Float64Array.from(positions.subarray(0, 3 * rows)), areas, from, enough, control);
 }
 
-function gritOf(factors: readonly SparseMatrix[], x: Float64Array, wanted: PolyMesh): Grit {
+function gritOf(factors: readonly SparseMatrix[], x: Float64Array, { positions: b }: PolyMesh, weights: Float64Array): Grit {
   const at = factors.reduceRight((v, factor) => multiplied(factor, v), x);
-  const b = wanted.positions;
-  const weights = pointAreas(wanted);
   let [sum, all, max] = [0, 0, 0];
   for (let v = 0; v < weights.length; v++) {
     const d = (at[3 * v] - b[3 * v]) ** 2 + (at[3 * v + 1] - b[3 * v + 1]) ** 2 + (at[3 * v + 2] - b[3 * v + 2]) ** 2;
@@ -81,21 +84,6 @@ function gritOf(factors: readonly SparseMatrix[], x: Float64Array, wanted: PolyM
     if (d > max) max = d;
   }
   return { rms: all > 0 ? Math.sqrt(sum / all) : 0, max: Math.sqrt(max) };
-}
-
-/** A third of the area of the triangles around each point. */
-function pointAreas(mesh: PolyMesh): Float64Array {
-  const p = mesh.positions;
-  const verts = triangleVerts(mesh, triangulate(mesh));
-  const out = new Float64Array(pointCount(mesh));
-  for (let t = 0; t < verts.length; t += 3) {
-    const [a, b, c] = [3 * verts[t], 3 * verts[t + 1], 3 * verts[t + 2]];
-    const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2]; // prettier-ignore
-    const wx = p[c] - p[a], wy = p[c + 1] - p[a + 1], wz = p[c + 2] - p[a + 2]; // prettier-ignore
-    const third = Math.hypot(uy * wz - uz * wy, uz * wx - ux * wz, ux * wy - uy * wx) / 6;
-    for (let k = 0; k < 3; k++) out[verts[t + k]] += third;
-  }
-  return out;
 }
 
 function sameConnectivity(a: PolyMesh, b: PolyMesh): boolean {

@@ -1,3 +1,4 @@
+import { neighboursOf } from '../mesh/neighbours';
 import type { EdgeTable } from '../mesh/topology';
 import { GrowableU32 } from '../runtime/growable';
 import { Heap } from '../runtime/heap';
@@ -93,27 +94,12 @@ export class SurfaceWalk {
 
 /** Which patches touch which, each pair in both rows, once. */
 function linksBetween(edgeVerts: Uint32Array, of: Uint32Array, count: number): { start: Uint32Array; next: Uint32Array } {
-  const start = new Uint32Array(count + 1);
-  for (let e = 0; e < edgeVerts.length; e += 2) {
-    const [a, b] = [of[edgeVerts[e]], of[edgeVerts[e + 1]]];
-    if (a === b) continue;
-    start[a + 1]++;
-    start[b + 1]++;
-  }
-  for (let a = 0; a < count; a++) start[a + 1] += start[a];
-  const at = start.slice(0, count);
-  const all = new Uint32Array(start[count]);
-  for (let e = 0; e < edgeVerts.length; e += 2) {
-    const [a, b] = [of[edgeVerts[e]], of[edgeVerts[e + 1]]];
-    if (a === b) continue;
-    all[at[a]++] = b;
-    all[at[b]++] = a;
-  }
+  const { start, points } = neighboursOf({ edgeVerts: edgeVerts.map((v) => of[v]) }, count);
   const next = new GrowableU32();
   const kept = new Uint32Array(count + 1);
   for (let a = 0; a < count; a++) {
-    const row = all.subarray(start[a], start[a + 1]).sort();
-    for (let i = 0; i < row.length; i++) if (i === 0 || row[i] !== row[i - 1]) next.push(row[i]);
+    const row = points.subarray(start[a], start[a + 1]).sort();
+    for (let i = 0; i < row.length; i++) if (row[i] !== a && (i === 0 || row[i] !== row[i - 1])) next.push(row[i]);
     kept[a + 1] = next.length;
   }
   return { start: kept, next: next.finish() };

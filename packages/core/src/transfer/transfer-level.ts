@@ -25,6 +25,8 @@ export interface TransferFigures {
   readonly faces: number;
   /** Share of the points that lie on the sculpt by an answer of their own. */
   readonly projectedShare: number;
+  /** Points that went along with their neighbours. */
+  readonly carried: number;
   /** Points whose first answer was taken from another part of the sculpt, and was refused. */
   readonly refused: number;
   /** Distance to the sculpt, both ways, scene units. */
@@ -77,8 +79,7 @@ export async function transferLevel(
 
   control?.onProgress?.(0.1, 'projecting');
   const hits = await cast(points, normals, choices, reach, target, threads, subProgress(control, 0.1, 0.5));
-  const answered = hits.triangle.map((t) => Number(t !== NO_HIT));
-  const isAnswered = Uint8Array.from(answered);
+  const isAnswered = Uint8Array.from(hits.triangle, (t) => Number(t !== NO_HIT));
   place(positions, points, normals, hits);
   const refused = refuse();
   fillIn();
@@ -110,12 +111,14 @@ export async function transferLevel(
   const colors = coloursOf();
   const mesh: PolyMesh = { ...level, positions, normals: null, faceNormals: null, colors };
   const folded = unfold(mesh, normals, hits, target, neighbours, new ClosestQuery(target.trees[0].tree));
+  const carried = isAnswered.reduce((n, a) => n + 1 - a, 0);
   control?.onProgress?.(0.7, 'measuring');
   const { rms, max } = await deviation(mesh, target, threads, subProgress(control, 0.7, 1));
   return {
     mesh,
     faces: faceCount(mesh),
-    projectedShare: P === 0 ? 1 : isAnswered.reduce((sum, a) => sum + a, 0) / P,
+    projectedShare: P === 0 ? 1 : 1 - carried / P,
+    carried,
     refused,
     rms,
     max,

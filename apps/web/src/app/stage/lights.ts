@@ -40,13 +40,14 @@ export class Lights {
   lightFaces({ positions, index, faces }: DrawnMesh, wanted: readonly number[]): (Place & { readonly radius: number }) | null {
     const chosen = new Set(wanted);
     const [corners, beside]: [number[], number[]] = [[], []];
-    for (let t = 0; t < (faces?.length ?? 0); t++)
-      if (chosen.has(faces?.[t] ?? -1)) corners.push(index[3 * t], index[3 * t + 1], index[3 * t + 2]);
+    faces?.forEach((f, t) => {
+      if (chosen.has(f)) corners.push(index[3 * t], index[3 * t + 1], index[3 * t + 2]);
+    });
     const points = new Set(corners);
-    for (let t = 0; t < (faces?.length ?? 0) && points.size > 0; t++) {
+    faces?.forEach((f, t) => {
       const own = index.subarray(3 * t, 3 * t + 3);
-      if (!chosen.has(faces?.[t] ?? -1) && own.some((v) => points.has(v))) beside.push(...own);
-    }
+      if (!chosen.has(f) && own.some((v) => points.has(v))) beside.push(...own);
+    });
     this.faces.visible = this.behind.visible = corners.length > 0;
     if (corners.length === 0) return null;
     const place = around(positions, corners);

@@ -54,7 +54,7 @@ import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
     }
     @for (other of made(); track other.id) {
       <p class="note">
-        {{ other.name }} has {{ other.levels }} levels from this sculpt.
+        {{ other.name }} has {{ other.levels }} levels from a free sculpt.
         <button matButton type="button" (click)="opened.emit(other.id)">Open it</button>
       </p>
     }
@@ -118,12 +118,12 @@ export class LevelsCard {
     );
     return rows.length === 0 ? null : rows;
   });
-  /** Parts that a transfer of this one made. */
+  /** Parts of this asset that a transfer made. */
   protected readonly made = computed(() => {
-    const { stackKind, part, parts } = this.asset();
+    const { stackKind, parts } = this.asset();
     if (stackKind !== 'free') return [];
     return parts
-      .filter((p) => p.name.startsWith(`${part.name}, levels`) && p.levelList.some((level) => level.transfer !== undefined))
+      .filter(({ levelList }) => levelList.some((level) => level.transfer !== undefined))
       .map(({ id, name, levelList }) => ({ id, name, levels: levelList.length }));
   });
 

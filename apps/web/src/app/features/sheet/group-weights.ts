@@ -1,6 +1,8 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal, untracked } from '@angular/core';
 import type { FormControl } from '@angular/forms';
 import { MatExpansionModule } from '@angular/material/expansion';
+import type { Subscription } from 'rxjs';
+import { merge } from 'rxjs';
 import type { PartInfo, UnwrapRequest } from '@estampe/contracts';
 import { groupWeightSchema } from '@estampe/contracts';
 import { MeshStore } from '../../shared/mesh-store';
@@ -51,16 +53,8 @@ export class GroupWeights {
   /** Weights other than 1; null while one cannot be taken. */
   readonly changed = output<Weights | null>();
 
-  private readonly own = signal<readonly string[]>([]);
-  protected readonly rows = computed(() =>
-    (this.made()?.names ?? this.own())
-      .filter((group) => group !== '')
-      .map((group) => {
-        const control: FormControl<number> = controlOf(groupWeightSchema, 1);
-        control.valueChanges.subscribe(() => this.tell());
-        return { group, control };
-      }),
-  );
+  protected readonly rows = signal<readonly { readonly group: string; readonly control: FormControl<number> }[]>([]);
+  private typing: Subscription | null = null;
   private readonly told = signal<Weights>({});
   protected readonly summary = computed(() => {
     const several = Object.entries(this.told());
@@ -70,21 +64,25 @@ export class GroupWeights {
   constructor() {
     effect(() => {
       const id = this.meshId();
-      this.own.set([]);
-      if (this.made() === null)
+      const made = this.made();
+      this.begin(made?.names ?? []);
+      if (made === null)
         void this.meshes.faces(id).then(({ groups }) => {
-          if (id === this.meshId()) this.own.set(groups.names);
+          if (id === this.meshId() && this.made() === null) this.begin(groups.names);
         });
-    });
-    // what was typed belongs to the groups that were there
-    effect(() => {
-      this.rows();
-      this.tell();
     });
   }
 
+  /** A row for each group; what was typed belongs to the groups that were there. */
+  private begin(names: readonly string[]): void {
+    this.typing?.unsubscribe();
+    const rows = names.filter((group) => group !== '').map((group) => ({ group, control: controlOf(groupWeightSchema, 1) }));
+    this.rows.set(rows);
+    this.typing = merge(...rows.map(({ control }) => control.valueChanges)).subscribe(() => this.tell());
+    this.tell();
+  }
   private tell(): void {
-    const rows = this.rows();
+    const rows = untracked(this.rows);
     const weights = Object.fromEntries(
       rows.filter(({ control }) => control.value !== 1).map(({ group, control }) => [group, control.value]),
     );
