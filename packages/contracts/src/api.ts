@@ -37,6 +37,8 @@ export const findingSchema = z.object({
   count: z.number().int(),
   message: z.string(),
   faces: z.array(z.number().int()),
+  /** Level that the faces are of; left out for the light mesh. */
+  level: z.number().int().optional(),
 });
 export type FindingInfo = z.infer<typeof findingSchema>;
 
@@ -301,6 +303,8 @@ export const partSchema = z.object({
    *  its light mesh or its sculpt. */
   stackKind: z.enum(STACK_KINDS),
   levelList: z.array(levelSchema),
+  /** Of a stack that was made from a free sculpt: whether that is still there to take further levels from. */
+  hasSculpt: z.boolean().default(false),
   diagonal: length,
   tiles: z.array(z.number().int()),
   pictureHash: hash,
@@ -357,6 +361,7 @@ export const JOB_KINDS = [
   'mend',
   'split',
   'transfer',
+  'levels',
   'extract',
   'proof',
   'study',

@@ -1,4 +1,5 @@
 export * from './api';
+export * from './level-edits';
 export * from './light-edits';
 export * from './pass';
 export * from './kind-words';

@@ -12,6 +12,7 @@ import { lowStates } from './migrations/009-low-states';
 import { oneMesh } from './migrations/010-one-mesh';
 import { groups } from './migrations/011-groups';
 import { transfer } from './migrations/012-transfer';
+import { levelEdits } from './migrations/013-level-edits';
 
 export interface Migration {
   readonly name: string;
@@ -31,6 +32,7 @@ const MIGRATIONS: readonly Migration[] = [
   oneMesh,
   groups,
   transfer,
+  levelEdits,
 ];
 
 /** Brings the schema up to date, each migration in a transaction of its own. Refuses a database that is newer than this program. */

@@ -84,13 +84,18 @@ export class PartStateRow extends Model<InferAttributes<PartStateRow>, InferCrea
   declare place: number;
   /** What made it. */
   declare title: string;
-  declare levels: { level: number; meshId: string }[];
+  /** Without `detail` in states from before this was kept. */
+  declare levels: { level: number; meshId: string; detail?: number | null }[];
+  /** Null in states from before levels came and went: they are as the stack is. */
+  declare kind: CreationOptional<StackKind | null>;
   declare createdAt: CreationOptional<Date>;
 }
 export class StackRow extends Model<InferAttributes<StackRow>, InferCreationAttributes<StackRow>> {
   declare id: CreationOptional<string>;
   declare partId: string;
   declare kind: StackKind;
+  /** The free sculpt that a stack was made from. */
+  declare sculptHash: CreationOptional<string | null>;
 }
 export class LevelRow extends Model<InferAttributes<LevelRow>, InferCreationAttributes<LevelRow>> {
   declare stackId: string;
@@ -267,7 +272,7 @@ export function defineModels(sequelize: Sequelize): Models {
     { ...removable, tableName: 'part' },
   );
   PartStateRow.init(
-    { id, partId: uuid, place: integer, title: text, levels: json, createdAt: date },
+    { id, partId: uuid, place: integer, title: text, levels: json, kind: text, createdAt: date },
     { ...stamped, updatedAt: false, tableName: 'part_state' },
   );
   MeshRow.init(
@@ -286,7 +291,7 @@ export function defineModels(sequelize: Sequelize): Models {
     },
     { ...bare, tableName: 'mesh' },
   );
-  StackRow.init({ id, partId: uuid, kind: text }, { ...bare, tableName: 'level_stack' });
+  StackRow.init({ id, partId: uuid, kind: text, sculptHash: text }, { ...bare, tableName: 'level_stack' });
   LevelRow.init(
     { stackId: { type: uuid, primaryKey: true }, level: { type: integer, primaryKey: true }, meshId: uuid, detail: real },
     { ...bare, tableName: 'level' },

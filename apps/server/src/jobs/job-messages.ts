@@ -3,10 +3,12 @@ import type {
   ExtractSettings,
   FieldInfo,
   GroupsInfo,
+  LevelEditRequest,
   Manifest,
   MendRequest,
   ProofInfo,
   StackKind,
+  TransferFiguresInfo,
   TransferRequest,
   UnwrapRequest,
   UpAxis,
@@ -79,6 +81,18 @@ export type JobInput =
       readonly up: UpAxis;
       readonly request: TransferRequest;
     } & PackedLight)
+  /** Levels from the light mesh up, packed; the light mesh's groups where they were made here; the free sculpt that they were made from. */
+  | {
+      readonly kind: 'levels';
+      readonly levels: readonly { readonly meshId: string; readonly detail: number | null; readonly bytes: Uint8Array }[];
+      readonly groups: GroupsInfo | null;
+      readonly sculpt: Uint8Array | null;
+      /** Of the finest level, as it came onto its sculpt. */
+      readonly transfer: TransferFiguresInfo | null;
+      readonly missed: readonly number[];
+      readonly unit: string;
+      readonly request: LevelEditRequest;
+    }
   | ({ readonly kind: 'unwrap'; readonly rungs: readonly Uint8Array[]; readonly request: UnwrapRequest } & PackedLight)
   | ({ readonly kind: 'islands'; readonly rungs: readonly Uint8Array[]; readonly edit: IslandEdit } & PackedLight)
   | ({ readonly kind: 'mend'; readonly rungs: readonly Uint8Array[]; readonly request: MendRequest } & PackedLight)
@@ -148,6 +162,18 @@ export interface TransferResult extends ImportedPart {
   readonly kind: 'transfer';
   readonly name: string;
 }
+/** A level that stays as it is, with what it adds over the one that is now below it. */
+export interface KeptLevel {
+  readonly kept: string; // the mesh's id
+  readonly detail: number | null;
+}
+export interface LevelsResult {
+  readonly kind: 'levels';
+  /** What changed, in a few words. */
+  readonly title: string;
+  /** From the light mesh up. */
+  readonly levels: readonly (KeptLevel | ImportedPart['levels'][number])[];
+}
 export interface LowResult {
   readonly kind: 'low';
   /** What changed, in a few words. */
@@ -207,7 +233,7 @@ export interface DeliveryResult {
   readonly files: readonly ({ readonly path: string } & ({ readonly bytes: Uint8Array } | { readonly hash: string }))[];
 }
 export type JobResult =
-  ImportResult | SplitResult | TransferResult | LowResult | ExtractResult | ProofResult | StudyResult | DeliveryResult;
+  ImportResult | SplitResult | TransferResult | LevelsResult | LowResult | ExtractResult | ProofResult | StudyResult | DeliveryResult;
 
 /** What a job thread is started with. */
 export const threadData = z.object({ threads: z.number().int().min(1).optional() });

@@ -8,6 +8,7 @@ import { runDelivery } from './run-delivery';
 import { PassRunner } from './run-extract';
 import { runImport } from './run-import';
 import { runIslands } from './run-islands';
+import { runLevels } from './run-levels';
 import { runLow } from './run-low';
 import { runMend } from './run-mend';
 import { runProof } from './run-proof';
@@ -42,6 +43,8 @@ function run(input: JobInput, threads: Threads, control: RunControl): Promise<Jo
       return runSplit(input, control);
     case 'transfer':
       return runTransfer(input, threads, control);
+    case 'levels':
+      return runLevels(input, threads, control);
     case 'unwrap':
       return runUnwrap(input, control);
     case 'mend':

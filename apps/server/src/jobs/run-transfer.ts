@@ -4,6 +4,7 @@ import { subProgress, transferSculpt, unpackMesh } from '@estampe/core';
 import type { JobInput, TransferResult } from './job-messages';
 import { lightOf } from './light-mesh';
 import { partOf } from './run-import';
+import { transferFindings } from './transfer-findings';
 
 /** Gives a light mesh the detail of its free sculpt: a part of its own, since the free sculpt stays what maps can be measured to. */
 export async function runTransfer(
@@ -23,16 +24,16 @@ export async function runTransfer(
       last = now;
     },
   });
-  const top = made[made.length - 1];
-  const missed =
-    top.carried === 0
-      ? []
-      : [{ code: 'transfer-missed', severity: 'warning' as const, count: top.carried, message: `${top.carried} of the finest level's points found nothing on the sculpt and went along with their neighbours; mark groups on both meshes, or search farther.`, faces: [] }]; // prettier-ignore
-  const part = await partOf([light, ...made.map(({ mesh }) => mesh)], 'stack', missed, up, subProgress(control, 0.8, 1));
+  const part = await partOf([light, ...made.map(({ mesh }) => mesh)], 'stack', [], up, subProgress(control, 0.8, 1));
   return {
     kind: 'transfer',
     name,
     ...part,
-    levels: part.levels.map((level, k) => (k === 0 ? level : { ...level, transfer: figures[k - 1] })),
+    levels: part.levels.map((level, k) =>
+      // of the levels below, whatever matters is seen on the finest
+      k === 0
+        ? level
+        : { ...level, transfer: figures[k - 1], findings: k < made.length ? level.findings : transferFindings(k, made[k - 1]) },
+    ),
   };
 }

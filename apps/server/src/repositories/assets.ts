@@ -56,6 +56,8 @@ export interface NewPart {
   readonly pictureHash: string;
   readonly stackKind: StackKind;
   readonly levels: readonly NewLevel[];
+  /** The free sculpt that the levels were made from. */
+  readonly sculptHash?: string;
 }
 
 /** An asset on its way into the database. */
@@ -133,7 +135,7 @@ export class Assets {
 
   private async writePart(
     assetId: string,
-    { levels, stackKind, ...rest }: NewPart,
+    { levels, stackKind, sculptHash, ...rest }: NewPart,
     createdAt: Date,
     transaction: Transaction,
   ): Promise<void> {
@@ -142,7 +144,7 @@ export class Assets {
         ? new AppError('CONFLICT', `This asset has got a part named ${rest.name} meanwhile; bring yours in under another name.`)
         : error;
     });
-    const stack = await this.db.models.Stack.create({ partId: part.id, kind: stackKind }, { transaction });
+    const stack = await this.db.models.Stack.create({ partId: part.id, kind: stackKind, sculptHash: sculptHash ?? null }, { transaction });
     await this.writeLevels(stack.id, levels, transaction);
   }
 
@@ -212,7 +214,7 @@ export class Assets {
       ...(await this.summary(row, open)),
       part: { id: open.part.id, name: open.part.name },
       parts: parts.map(partInfo),
-      findings: [...unreadable, ...open.levels[0].mesh.findings],
+      findings: [...unreadable, ...findingsOf(open.levels)],
       spans,
       deliveries: await this.deliveriesOf(id),
     });
@@ -397,6 +399,14 @@ const aboutAsset = (row: AssetRow, productions: ReadonlyMap<string, string>) => 
   createdAt: row.createdAt.toISOString(),
 });
 
+/** Of the light mesh, and what a level above says of faces of its own. */
+const findingsOf = (levels: readonly Placed[]): FindingInfo[] => [
+  ...levels[0].mesh.findings,
+  ...levels
+    .slice(1)
+    .flatMap(({ level: { level }, mesh }) => mesh.findings.filter((f) => f.level !== undefined).map((f) => ({ ...f, level }))),
+];
+
 function partInfo({ part, stack, levels, states }: PlacedPart): PartInfo {
   return {
     id: part.id,
@@ -411,6 +421,7 @@ function partInfo({ part, stack, levels, states }: PlacedPart): PartInfo {
       colours,
       ...(transfer == null ? {} : { transfer: transferFiguresSchema.optional().catch(undefined).parse(transfer) }),
     })),
+    hasSculpt: stack.sculptHash != null,
     diagonal: levels[levels.length - 1].mesh.diagonal,
     tiles: levels[0].mesh.tiles,
     pictureHash: part.pictureHash,

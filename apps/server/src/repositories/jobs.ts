@@ -20,7 +20,16 @@ const DIED = `Its worker ended ${MOST_DEATHS} times in the middle of it, most li
 const iso = (d: Date | null | undefined): string | null => d?.toISOString() ?? null;
 
 /** Jobs that carry which part they are about. */
-const OF_PART: ReadonlySet<JobInfo['kind']> = new Set<JobInfo['kind']>(['import', 'low', 'unwrap', 'islands', 'mend', 'split', 'transfer']);
+const OF_PART: ReadonlySet<JobInfo['kind']> = new Set<JobInfo['kind']>([
+  'import',
+  'low',
+  'unwrap',
+  'islands',
+  'mend',
+  'split',
+  'transfer',
+  'levels',
+]);
 
 export function toJobInfo(row: JobRow): JobInfo {
   const { id, kind, title, state, fraction, stage, error, assetId, spanId, priority, tasks, tasksDone, payload } = row;

@@ -3,15 +3,15 @@ import { groupsOfRuns } from '@estampe/core';
 import type { Transaction } from 'sequelize';
 import { Op } from 'sequelize';
 import type { Database } from '../db/connect';
-import type { LevelRow, PartRow } from '../db/models';
+import type { LevelRow, PartRow, PartStateRow } from '../db/models';
 import { AppError } from '../http/app-error';
 import type { NewLevel } from './assets';
 import { meshOf } from './assets';
 
 /** States of a light mesh that can be gone back to. */
 const MOST_STATES = 50;
-const meshIdsOf = (levels: readonly LevelRow[]): { level: number; meshId: string }[] =>
-  levels.map(({ level, meshId }) => ({ level, meshId }));
+const meshIdsOf = (levels: readonly LevelRow[]): PartStateRow['levels'] =>
+  levels.map(({ level, meshId, detail }) => ({ level, meshId, detail }));
 
 /** States of parts' light meshes: each change is one, and undo and redo go from one to the next. */
 export class LightStates {
@@ -57,11 +57,51 @@ export class LightStates {
     });
   }
 
+  /** Gives a part other levels, as a state that can be undone.
+   *  @param levels from the light mesh up: new ones, and those that stay, by their mesh
+   *  @throws AppError CONFLICT where one of those has gone meanwhile */
+  async replaceLevels(
+    partId: string,
+    title: string,
+    levels: readonly (NewLevel | { readonly kept: string; readonly detail: number | null })[],
+    transaction: Transaction,
+  ): Promise<void> {
+    const { Mesh, Part } = this.db.models;
+    const part = await Part.findByPk(partId, { rejectOnEmpty: true, transaction, lock: transaction.LOCK.UPDATE });
+    await this.firstState(part, transaction);
+    const there = new Set((await this.levelsOf(partId, transaction)).map(({ meshId }) => meshId));
+    const placed: PartStateRow['levels'] = [];
+    for (const [level, l] of levels.entries()) {
+      if ('kept' in l && !there.has(l.kept))
+        throw new AppError('CONFLICT', 'This part has got other levels meanwhile; look at it again, then ask for this once more.');
+      const meshId = 'kept' in l ? l.kept : (await Mesh.create(meshOf(l), { transaction })).id;
+      placed.push({ level, meshId, detail: l.detail });
+    }
+    await this.place(partId, { kind: placed.length > 1 ? 'stack' : 'alone', levels: placed }, transaction);
+    await this.addState(part, title, transaction);
+  }
+
+  /** Puts meshes where the levels of a part are. */
+  private async place(partId: string, { kind, levels }: Pick<PartStateRow, 'kind' | 'levels'>, transaction: Transaction): Promise<void> {
+    const { Level, Stack } = this.db.models;
+    const stack = await Stack.findOne({ where: { partId }, rejectOnEmpty: true, transaction });
+    const known = new Map((await this.levelsOf(partId, transaction)).map(({ level, detail }) => [level, detail]));
+    await Level.destroy({ where: { stackId: stack.id }, transaction });
+    for (const { level, meshId, detail } of levels)
+      await Level.create({ stackId: stack.id, level, meshId, detail: detail === undefined ? (known.get(level) ?? null) : detail }, { transaction }); // prettier-ignore
+    if (kind !== null) await stack.update({ kind }, { transaction });
+  }
+
+  private async stateOf(partId: string, transaction: Transaction): Promise<Pick<PartStateRow, 'partId' | 'kind' | 'levels'>> {
+    const { kind } = await this.db.models.Stack.findOne({ where: { partId }, rejectOnEmpty: true, transaction });
+    return { partId, kind, levels: meshIdsOf(await this.levelsOf(partId, transaction)) };
+  }
+
   /** Keeps how a part was brought in, before its first change. */
   private async firstState({ id: partId }: PartRow, transaction: Transaction): Promise<void> {
     const { PartState } = this.db.models;
     if ((await PartState.count({ where: { partId }, transaction })) === 0)
-      await PartState.create({ partId, place: 0, title: 'brought in', levels: meshIdsOf(await this.levelsOf(partId, transaction)) }, { transaction }); // prettier-ignore
+      await PartState.create({ ...(await this.stateOf(partId, transaction)), place: 0, title: 'brought in' }, { transaction });
   }
 
   /** Keeps how a part is now as its newest state; states that were undone go. */
@@ -73,7 +113,7 @@ export class LightStates {
       where: { partId, place: { [Op.or]: [{ [Op.gte]: place }, { [Op.lt]: place - MOST_STATES }] } },
       transaction,
     });
-    await PartState.create({ partId, place, title, levels: meshIdsOf(await this.levelsOf(partId, transaction)) }, { transaction });
+    await PartState.create({ ...(await this.stateOf(partId, transaction)), place, title }, { transaction });
     await part.update({ statePlace: place }, { transaction });
   }
 
@@ -92,10 +132,7 @@ export class LightStates {
       const state = await PartState.findOne({ where: { partId, place }, transaction });
       if (part === null || state === null)
         throw new AppError('NOT_FOUND', 'That state of the light mesh is not kept any more; load the page again.');
-      for (const level of await this.levelsOf(partId, transaction)) {
-        const then = state.levels.find((l) => l.level === level.level);
-        if (then !== undefined) await level.update({ meshId: then.meshId }, { transaction });
-      }
+      await this.place(partId, state, transaction);
       await part.update({ statePlace: place }, { transaction });
       return part.assetId;
     });

@@ -186,6 +186,11 @@ export class Spans {
     return (await this.levelMesh(partId, level)).hash;
   }
 
+  /** The free sculpt that a part's levels were made from; null without one. */
+  async sculptHash(partId: string): Promise<string | null> {
+    return (await this.db.models.Stack.findOne({ where: { partId } }))?.sculptHash ?? null;
+  }
+
   /** The mesh at a level of the part's stack. @throws AppError NOT_FOUND */
   async levelMesh(partId: string, level: number): Promise<MeshRow> {
     const { Stack, Level, Mesh } = this.db.models;

@@ -51,6 +51,7 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
     mend: ({ params, query, body }) => studio.mend(params.id, query.part ?? null, body),
     split: ({ params }) => studio.split(params.id),
     transfer: ({ params, body }) => studio.transfer(params.id, body),
+    editLevels: ({ params, body }) => studio.editLevels(params.id, body),
     editIslands: ({ params, body }) => studio.editIslands(params.id, body),
     setGroups: ({ params, body }) => studio.setGroups(params.id, body),
     goToState: ({ params, body }) => studio.goToState(params.id, body.place),

@@ -6,6 +6,7 @@ import type { JobRow, MapFileRow } from '../db/models';
 import { AppError } from '../http/app-error';
 import type { ChosenMap, JobInput, StoredMap } from '../jobs/job-messages';
 import type { PackedLight } from '../jobs/light-mesh';
+import { MISSED } from '../jobs/transfer-findings';
 import type { Assets } from '../repositories/assets';
 import { openGroups } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
@@ -16,6 +17,7 @@ import {
   extractPayload,
   importPayload,
   islandsPayload,
+  levelsPayload,
   lowPayload,
   mendPayload,
   proofPayload,
@@ -63,6 +65,22 @@ export class JobInputs {
           levelList.slice(0, 2).map(async ({ level }) => blobs.readShared(await this.ports.spans.levelMeshHash(partId, level))),
         );
         return { kind: 'transfer', name: `${part.name}, levels`, before: low, groups: openGroups({ parts, part }), sculpt, up, request };
+      }
+      case 'levels': {
+        const { partId, edit } = levelsPayload.parse(row.payload);
+        const { unit, part, parts, levelList, findings } = await this.ports.assets.ofPart(partId);
+        const sculptHash = await this.ports.spans.sculptHash(partId);
+        const wantsSculpt = edit.op === 'project' || (edit.op === 'brush' && sculptHash !== null);
+        const levels = [];
+        for (const { level, meshId, detail } of levelList)
+          levels.push({ meshId, detail, bytes: await blobs.readShared(await this.ports.spans.levelMeshHash(partId, level)) });
+        const top = levelList[levelList.length - 1];
+        return {
+          kind: 'levels', levels, groups: openGroups({ parts, part }), sculpt: wantsSculpt && sculptHash !== null ? await blobs.readShared(sculptHash) : null,
+          transfer: top.transfer ?? null,
+          missed: findings.filter(({ code, level }) => code === MISSED && level === top.level).flatMap(({ faces }) => faces),
+          unit, request: edit,
+        }; // prettier-ignore
       }
       case 'split': {
         const { partId } = splitPayload.parse(row.payload);

@@ -17,10 +17,12 @@ import {
   extractPayload,
   importPayload,
   islandsPayload,
+  levelsPayload,
   lowPayload,
   mendPayload,
   proofPayload,
   studyPayload,
+  transferPayload,
   unwrapPayload,
 } from './payloads';
 
@@ -95,7 +97,13 @@ export class JobResults {
         if (assetId == null) throw new Error('a transfer without its asset');
         const { name, stackKind } = result;
         const pictureHash = await blobs.put(result.picture, transaction);
-        await assets.addParts(assetId, [{ jobId: row.id, name, pictureHash, stackKind, levels: await this.stored(result.levels, transaction) }], transaction, true); // prettier-ignore
+        await assets.addParts(assetId, [{ jobId: row.id, name, pictureHash, stackKind, sculptHash: await spans.levelMeshHash(transferPayload.parse(row.payload).partId, 1), levels: await this.stored(result.levels, transaction) }], transaction, true); // prettier-ignore
+        break;
+      }
+      case 'levels': {
+        const levels = [];
+        for (const level of result.levels) levels.push('kept' in level ? level : (await this.stored([level], transaction))[0]);
+        await lightStates.replaceLevels(levelsPayload.parse(row.payload).partId, result.title, levels, transaction);
         break;
       }
       case 'split': {

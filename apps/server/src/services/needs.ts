@@ -1,4 +1,4 @@
-import type { ExtractSettings } from '@estampe/contracts';
+import type { ExtractSettings, LevelEditRequest } from '@estampe/contracts';
 import { extractSettingsSchema } from '@estampe/contracts';
 import {
   channelsOf,
@@ -21,6 +21,7 @@ import {
   extractPayload,
   importPayload,
   islandsPayload,
+  levelsPayload,
   lowPayload,
   mendPayload,
   proofPayload,
@@ -64,6 +65,10 @@ export class Needs {
       case 'transfer': {
         const { partId, levels } = transferPayload.parse(row.payload);
         return this.transferring(partId, levels);
+      }
+      case 'levels': {
+        const { partId, edit } = levelsPayload.parse(row.payload);
+        return this.editingLevels(partId, edit);
       }
       case 'split':
         return this.splitting(splitPayload.parse(row.payload).partId);
@@ -113,6 +118,16 @@ export class Needs {
     const [low, sculpt] = levelList.map((level) => level.faces);
     const finest = levels === null ? sculpt : facesAfter(low, 4 * low, levels);
     this.require(transferringBytes(2 * finest, sculpt), `Transferring to ${finest} faces`, 'ask for fewer levels');
+  }
+
+  /** All levels at once; with a sculpt, its tree and what is projected on it. */
+  async editingLevels(partId: string, { op }: LevelEditRequest): Promise<void> {
+    const { levelList, hasSculpt } = await this.ports.assets.ofPart(partId);
+    const faces = levelList.reduce((sum, level) => sum + level.faces, 0);
+    const top = levelList[levelList.length - 1].faces;
+    const more = op === 'add' || op === 'project' ? 4 * top : 0;
+    const onSculpt = hasSculpt && (op === 'project' || op === 'brush') ? transferringBytes(2 * (top + more), top + more) : 0;
+    this.require(RELAID_BYTES * (faces + more) + onSculpt, `Working on ${faces + more} faces of levels`, 'drop a level first');
   }
 
   /** All levels at once, whole and in parts. */

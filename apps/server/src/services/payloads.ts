@@ -4,6 +4,7 @@ import {
   broughtPart,
   encodingSchema,
   islandEditSchema,
+  levelEditSchema,
   lowAgainSchema,
   mendSchema,
   proveRequestSchema,
@@ -35,6 +36,7 @@ export const unwrapPayload = unwrapSchema.extend({ partId: z.uuid() });
 export const mendPayload = z.intersection(mendSchema, z.object({ partId: z.uuid() }));
 export const islandsPayload = z.strictObject({ partId: z.uuid(), edit: islandEditSchema });
 export const transferPayload = transferSchema.extend({ partId: z.uuid() });
+export const levelsPayload = z.strictObject({ partId: z.uuid(), edit: levelEditSchema });
 export const splitPayload = z.strictObject({ partId: z.uuid() });
 /** Spans that one pass measures. */
 export const extractPayload = z.strictObject({ spanIds: z.array(z.uuid()).min(1) });

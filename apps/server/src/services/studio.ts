@@ -6,6 +6,7 @@ import type {
   EncodingSettings,
   IslandEditRequest,
   JobInfo,
+  LevelEditRequest,
   LowAgain,
   MeasureRequest,
   ProveRequest,
@@ -24,6 +25,7 @@ import {
   LEGAL_DEPTHS,
   MAP_KINDS,
   MENDS,
+  needsSculpt,
   parseAxes,
   problemOf,
 } from '@estampe/core';
@@ -179,6 +181,16 @@ export class Studio {
       );
     await this.needs.transferring(partId, request.levels);
     const job = await this.repositories.jobs.create({ kind: 'transfer', title: `Levels for ${titleOf(asset)}`, assetId: asset.id }, { partId, ...request }); // prettier-ignore
+    await this.press.enqueue(job);
+    return toJobInfo(job);
+  }
+
+  /** Changes the levels of a part. @throws AppError CONFLICT where a level is wanted that is not there, or a sculpt */
+  async editLevels(partId: string, edit: LevelEditRequest): Promise<JobInfo> {
+    const asset = await this.repositories.assets.ofPart(partId);
+    requireLevels(asset, edit);
+    await this.needs.editingLevels(partId, edit);
+    const job = await this.repositories.jobs.create({ kind: 'levels', title: `${LEVEL_EDITS[edit.op]} of ${titleOf(asset)}`, assetId: asset.id }, { partId, edit }); // prettier-ignore
     await this.press.enqueue(job);
     return toJobInfo(job);
   }
@@ -379,6 +391,29 @@ export class Studio {
     await this.press.enqueue(job);
     return toJobInfo(job);
   }
+}
+
+const LEVEL_EDITS: Readonly<Record<LevelEditRequest['op'], string>> = {
+  add: 'One more level',
+  project: 'The next level',
+  drop: 'One level less',
+  recover: 'Coarser levels',
+  settle: 'Settle the base',
+  brush: 'The brush on the finest level',
+};
+
+/** @throws AppError CONFLICT */
+function requireLevels({ stackKind, levelList, parts, part }: AssetDetail, edit: LevelEditRequest): void {
+  const refuse = (message: string): never => {
+    throw new AppError('CONFLICT', message);
+  };
+  const { op } = edit;
+  if (stackKind === 'free') refuse('This part has a free sculpt and no levels; transfer its detail first.');
+  if ((op === 'drop' || op === 'settle' || op === 'brush') && levelList.length < 2)
+    refuse('This part has one level only; add levels, or bring its others in, first.');
+  const hasSculpt = parts.find(({ id }) => id === part.id)?.hasSculpt === true;
+  const wants = op === 'project' || (op === 'brush' && edit.strokes.some(({ tool }) => needsSculpt(tool)));
+  if (wants && !hasSculpt) refuse('These levels were not made from a free sculpt, so there is nothing to project onto.');
 }
 
 const inWords = (words: readonly string[]): string => words.join(', ').replace(/, ([^,]*)$/, ' and $1');

@@ -7,7 +7,8 @@ import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { inlineThreads } from '../runtime/threads';
-import { facesAfter, levelZero, MAX_REFINED_FACES, refineOnce } from '../subdivision/refine';
+import { finestOf } from '../subdivision/finest';
+import { facesAfter, MAX_REFINED_FACES, refineOnce } from '../subdivision/refine';
 import { transferTarget } from './target';
 import type { TransferredLevel } from './transfer-level';
 import { transferLevel } from './transfer-level';
@@ -23,8 +24,9 @@ export const MOST_TRANSFER_LEVELS = 8;
 
 /** Gives a light mesh the detail of a free sculpt, level by level: refined, projected both ways along the normals within reach, hits of another
  *  part of the sculpt refused, what is not answered carried along by its neighbours, folds relaxed. Level 0 stays.
- *  @param each is given every level as it is done
- *  @returns levels 1 to n  @throws InvalidInputError NO_FACES, TOO_LARGE, BAD_OPTION  @throws CancelledError */
+ *  @param there levels 1 and up that are there already, and stay as they are
+ *  @param each is given every level as it is done, with its number
+ *  @returns the levels after those, up to n  @throws InvalidInputError NO_FACES, TOO_LARGE, BAD_OPTION, NOT_A_STACK  @throws CancelledError */
 export async function transferSculpt(
   low: PolyMesh,
   sculpt: PolyMesh,
@@ -33,8 +35,10 @@ export async function transferSculpt(
     surface = {},
     threads = inlineThreads,
     control,
+    there = [],
     each,
   }: {
+    readonly there?: readonly PolyMesh[];
     readonly surface?: Partial<SurfaceOptions>;
     readonly threads?: Threads;
     readonly control?: RunControl;
@@ -53,18 +57,17 @@ export async function transferSculpt(
       `The light mesh has ${faceCount(low)} faces and the sculpt, counted in quads, ${Math.round(target.quads)}: there is no detail to take. Exchange the two, or bring in a finer sculpt.`,
     );
   const levels = o.levels ?? levelsNear(low, target.quads);
+  if (levels <= there.length)
+    throw new InvalidInputError('BAD_OPTION', `There are ${there.length} levels already; ask for more.`, { option: 'levels' });
   if (facesAfter(faceCount(low), cornerCount(low), levels) > MAX_REFINED_FACES)
     throw new InvalidInputError('TOO_LARGE', `${levels} levels would make more than ${MAX_REFINED_FACES} faces; ask for fewer.`);
   const done: TransferredLevel[] = [];
-  let below = levelZero(low, surface);
-  for (let k = 1; k <= levels; k++) {
+  let below = finestOf([low, ...there], surface);
+  // each level costs about four times the one below
+  const spent = (k: number): number => 0.05 + (0.95 * (4 ** k - 4 ** there.length)) / (4 ** levels - 4 ** there.length);
+  for (let k = there.length + 1; k <= levels; k++) {
     throwIfAborted(control);
-    // each level costs about four times the one below
-    const share = subProgress(
-      control,
-      0.05 + (0.95 * (4 ** (k - 1) - 1)) / (4 ** levels - 1),
-      0.05 + (0.95 * (4 ** k - 1)) / (4 ** levels - 1),
-    );
+    const share = subProgress(control, spent(k - 1), spent(k));
     const refined = refineOnce(below);
     const level = await transferLevel(refined.mesh, refined.edges, target, o.reach, threads, share);
     done.push(level);

@@ -1,0 +1,35 @@
+import type { FindingInfo } from '@estampe/contracts';
+
+export const MISSED = 'transfer-missed';
+
+/** What is to be looked at on a level that was put onto a sculpt. */
+export function transferFindings(
+  level: number,
+  {
+    carried,
+    missed,
+    folds,
+    folded,
+  }: { readonly carried: number; readonly missed: readonly number[]; readonly folds: number; readonly folded: readonly number[] },
+): FindingInfo[] {
+  const found: FindingInfo[] = [];
+  if (missed.length > 0)
+    found.push({
+      code: MISSED,
+      severity: 'warning',
+      count: Math.max(carried, 1),
+      message: `${carried} points of level ${level} found nothing on the sculpt and went along with their neighbours: mark groups on both meshes, search farther, or drag them there with the brush.`,
+      faces: [...missed],
+      level,
+    });
+  if (folds > 0)
+    found.push({
+      code: 'transfer-folded',
+      severity: 'warning',
+      count: folds,
+      message: `${folds} faces of level ${level} lie against the sculpt under them: smooth them with the brush, or put the light mesh nearer to the sculpt there.`,
+      faces: [...folded],
+      level,
+    });
+  return found;
+}

@@ -1,0 +1,55 @@
+import { faceNormal } from '../mesh/normals';
+import type { PolyMesh } from '../mesh/poly-mesh';
+import { faceCount } from '../mesh/poly-mesh';
+import type { RunControl } from '../runtime/progress';
+import type { Threads } from '../runtime/threads';
+import { ClosestQuery } from '../spatial/closest';
+import type { Deviation } from './deviation';
+import { deviation } from './deviation';
+import type { TransferTarget } from './target';
+import { triangleNormal } from './unfold';
+
+/** How a level that was changed by hand lies on its sculpt. */
+export interface ComparedLevel extends Deviation {
+  /** Faces that face against the sculpt nearest to their middle. */
+  readonly folded: readonly number[];
+  /** Of the faces asked for: those with a point farther from the sculpt than `OFF_EDGES` of their edges. */
+  readonly off: readonly number[];
+}
+
+/** A point of a missed face is on the sculpt again when it is nearer than this share of the face's edges. */
+const OFF_EDGES = 0.1;
+
+/** @param faces to look at one by one, as those that found nothing  @throws CancelledError */
+export async function compareLevel(
+  mesh: PolyMesh,
+  target: TransferTarget,
+  faces: readonly number[],
+  threads: Threads,
+  control?: RunControl,
+): Promise<ComparedLevel> {
+  const query = new ClosestQuery(target.trees[0].tree);
+  const { positions: p, faceOffsets, faceVerts } = mesh;
+  const there: [number, number, number] = [0, 0, 0];
+  const folded: number[] = [];
+  for (let f = 0; f < faceCount(mesh); f++) {
+    let [x, y, z] = [0, 0, 0];
+    const n = faceOffsets[f + 1] - faceOffsets[f];
+    for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) {
+      x += p[3 * faceVerts[c]] / n;
+      y += p[3 * faceVerts[c] + 1] / n;
+      z += p[3 * faceVerts[c] + 2] / n;
+    }
+    if (!query.find(x, y, z)) continue;
+    triangleNormal(target, query.triangle, there);
+    const own = faceNormal(mesh, f);
+    if (own[0] * there[0] + own[1] * there[1] + own[2] * there[2] < 0) folded.push(f);
+  }
+  const off = faces.filter((f) => {
+    const verts = faceVerts.subarray(faceOffsets[f], faceOffsets[f + 1]);
+    const around = verts.reduce((sum, v, k) => sum + Math.hypot(...[0, 1, 2].map((i) => p[3 * v + i] - p[3 * verts[(k + 1) % verts.length] + i])), 0); // prettier-ignore
+    const within = (OFF_EDGES * around) / verts.length;
+    return verts.some((v) => !query.find(p[3 * v], p[3 * v + 1], p[3 * v + 2]) || query.distance2 > within * within);
+  });
+  return { ...(await deviation(mesh, target, threads, control)), folded, off };
+}
