@@ -38,7 +38,7 @@ const ctx = await context({
     main: 'src/main.ts',
     worker: 'src/worker.ts',
     'job.worker': 'src/jobs/job.worker.ts',
-    'layout.worker': 'src/jobs/layout.worker.ts',
+    'side.worker': 'src/jobs/side.worker.ts',
     'kernel.worker': '../../packages/node/src/kernel.worker.ts',
   },
   outdir: 'dist',

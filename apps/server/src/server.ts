@@ -5,7 +5,7 @@ import type { Config } from './config';
 import { connect } from './db/connect';
 import { migrate } from './db/migrate';
 import { namesOf } from './http/who-may-ask';
-import { LayoutThread } from './jobs/layout-thread';
+import { SideThread } from './jobs/side-thread';
 import { repositoriesOf } from './repositories/all';
 import { Recipes } from './repositories/recipes';
 import { makeDemo } from './services/demo';
@@ -53,7 +53,7 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
     workerUrl,
     works,
   });
-  const studio = new Studio(db, repositories, press, events, needs, new LayoutThread(new URL('layout.worker.js', workerUrl)));
+  const studio = new Studio(db, repositories, press, events, needs, new SideThread(new URL('side.worker.js', workerUrl)));
   await blobs.sweep();
   await wire.start(
     (event) => {

@@ -1,6 +1,6 @@
 import type { AssetDetail, JobInfo, LevelEditRequest, SpanInfo } from '@estampe/contracts';
 import { MEASURE_DEFAULTS } from '@estampe/contracts';
-import { refineLevels, unpackMesh, writeObj } from '@estampe/core';
+import { CORE_MESH_CODECS, faceCount, refineLevels, unpackMesh, writeObj } from '@estampe/core';
 import { kelpGrown, kelpHoldfastBase } from '@estampe/demo';
 import type { RunningServer } from '../src/server';
 import { freshDatabase, plate, startTestServer, TestClient } from './harness';
@@ -62,6 +62,20 @@ describe('levels of a part', () => {
     const after = await seen();
     expect(after.levelList).toEqual(before.levelList);
     expect(await isOld()).toEqual([false]);
+  });
+
+  it('are written as files of any format, with what they are of', async () => {
+    const file = async (query: string): Promise<Response> => fetch(`${server.url}/api/parts/${partId}/level-file?${query}`);
+    const { levelList } = await seen();
+    for (const format of ['obj', 'ply', 'usd'] as const) {
+      const response = await file(`level=1&format=${format}`);
+      expect(response.headers.get('content-disposition')).toMatch(/Plate-level-1\./);
+      const { mesh } = CORE_MESH_CODECS[format].read(new Uint8Array(await response.arrayBuffer()));
+      expect(faceCount(mesh)).toBe(levelList[1].faces);
+    }
+    expect((await file('level=7&format=obj')).status).toBe(404);
+    expect((await (await file('level=0&format=gltf')).arrayBuffer()).byteLength).toBeGreaterThan(500);
+    for (const wrong of ['level=1', 'level=1&format=doc', 'level=x&format=obj']) expect((await file(wrong)).status).toBe(400);
   });
 
   it('settle the base and say what it gained; the levels above stay', async () => {

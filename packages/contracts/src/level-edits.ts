@@ -1,4 +1,5 @@
-import { BRUSH_TOOLS } from '@estampe/core';
+import type { MeshFormatId } from '@estampe/core';
+import { BRUSH_TOOLS, MESH_FORMATS } from '@estampe/core';
 import * as z from 'zod';
 import { transferSchema } from './light-edits';
 
@@ -47,3 +48,7 @@ export const levelEditSchema = z.discriminatedUnion('op', [
   }),
 ]);
 export type LevelEditRequest = z.infer<typeof levelEditSchema>;
+
+/** Formats that a level is written in. */
+export const WRITTEN_FORMATS = (Object.keys(MESH_FORMATS) as MeshFormatId[]).filter((id) => MESH_FORMATS[id].written);
+export const levelFileSchema = z.object({ level: z.coerce.number().int().min(0).max(99), format: z.enum(WRITTEN_FORMATS) });

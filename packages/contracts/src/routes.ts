@@ -12,7 +12,7 @@ import {
   saveEncodingSchema,
   uploadedSchema,
 } from './api';
-import { levelEditSchema } from './level-edits';
+import { levelEditSchema, levelFileSchema } from './level-edits';
 import { islandEditSchema, lowAgainSchema, lowStateSchema, mendSchema, setGroupsSchema, transferSchema, unwrapSchema } from './light-edits';
 import { manifestSchema } from './manifest';
 import { measureRecipeSchema, savedRecipeSchema } from './measure-recipe';
@@ -78,6 +78,7 @@ export const ROUTES = {
   events: { method: 'get', path: '/events', says: 'Server-sent events: tasks and assets that changed, and pictures of maps while they are measured.', gives: 'text/event-stream', status: 200 },
 
   layoutImage: { method: 'get', path: '/parts/:id/layout', says: 'The islands of a light mesh in one tile, filled by group, outlined and named, for painters.', query: layoutSchema, gives: 'image/png', status: 200 },
+  levelFile: { method: 'get', path: '/parts/:id/level-file', says: 'A level of a part as a mesh file of any format that is written.', query: levelFileSchema, gives: BYTES, status: 200 },
   meshData: { method: 'get', path: '/meshes/:id/data', says: 'A mesh of a level, packed.', gives: BYTES, status: 200 },
   fieldData: { method: 'get', path: '/fields/:id/data', says: 'A measured field of one tile.', gives: 'image/x-exr', status: 200 },
   blob: { method: 'get', path: '/blobs/:hash', says: 'Stored bytes by their hash.', gives: BYTES, status: 200 },

@@ -102,6 +102,13 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
       const { name, png } = await studio.layoutImage(params.id, query.tile, query.size);
       response.attachment(name).type(ROUTES.layoutImage.gives).send(Buffer.from(png));
     },
+    levelFile: async ({ params, query, response }) => {
+      const { name, bytes } = await studio.levelFile(params.id, query.level, query.format);
+      response
+        .attachment(name)
+        .type(ROUTES.levelFile.gives)
+        .send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length));
+    },
     meshData: async ({ params, request, response }) =>
       sendBlob(request, response, (await assets.mesh(params.id)).hash, ROUTES.meshData.gives),
     fieldData: async ({ params, request, response }) =>

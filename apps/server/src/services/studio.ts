@@ -15,7 +15,7 @@ import type {
   TransferRequest,
   UnwrapRequest,
 } from '@estampe/contracts';
-import { extractSettingsSchema, KIND_WORDS, plainName, settingsOfKind, titleOf } from '@estampe/contracts';
+import { extractSettingsSchema, KIND_WORDS, METRES, plainName, settingsOfKind, titleOf } from '@estampe/contracts';
 import {
   axisLetters,
   displaces,
@@ -25,14 +25,16 @@ import {
   LEGAL_DEPTHS,
   MAP_KINDS,
   MENDS,
+  MESH_FORMATS,
   needsSculpt,
   parseAxes,
   problemOf,
 } from '@estampe/core';
+import type { MeshFormatId } from '@estampe/core';
 import { deliveryName } from '@estampe/delivery';
 import { randomUUID } from 'node:crypto';
 import type { Transaction } from 'sequelize';
-import type { LayoutThread } from '../jobs/layout-thread';
+import type { SideThread } from '../jobs/side-thread';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
 import type { Assets } from '../repositories/assets';
@@ -68,7 +70,7 @@ export class Studio {
     private readonly press: Press,
     private readonly events: Events,
     private readonly needs: Needs,
-    private readonly layouts: LayoutThread,
+    private readonly side: SideThread,
   ) {}
 
   /** Makes a new asset, or further parts of an asset, of uploaded files: one job a part, so that one bad file holds up none but its own.
@@ -218,9 +220,26 @@ export class Studio {
     const { assets, blobs, spans } = this.repositories;
     const asset = await assets.ofPart(partId);
     const before = await blobs.readShared(await spans.levelMeshHash(partId, 0));
-    const png = asset.tiles.includes(tile) ? await this.layouts.draw({ light: { before, groups: openGroups(asset) }, size, tile }) : null;
+    const png = asset.tiles.includes(tile)
+      ? await this.side.ask({ what: 'layout', light: { before, groups: openGroups(asset) }, size, tile })
+      : null;
     if (png === null) throw new AppError('NOT_FOUND', `The light mesh has no islands in tile ${tile}.`);
     return { name: `${plainName(titleOf(asset))}-layout-${tile}.png`, png };
+  }
+
+  /** A level as a mesh file. @throws AppError NOT_FOUND */
+  async levelFile(partId: string, level: number, format: MeshFormatId): Promise<{ readonly name: string; readonly bytes: Uint8Array }> {
+    const { assets, blobs, spans } = this.repositories;
+    const asset = await assets.ofPart(partId);
+    const packed = await blobs.readShared(await spans.levelMeshHash(partId, level));
+    const groups = openGroups(asset);
+    // a free sculpt has groups of its own
+    const light = groups === null || (asset.stackKind === 'free' && level > 0) ? null : { before: await blobs.readShared(await spans.levelMeshHash(partId, 0)), groups }; // prettier-ignore
+    const name = `${plainName(titleOf(asset))}-level-${level}${MESH_FORMATS[format].endings[0]}`;
+    const scene = { metresPerUnit: METRES[asset.unit], up: asset.up };
+    const bytes = await this.side.ask({ what: 'mesh', level: packed, light, name, scene });
+    if (bytes === null) throw new Error('a mesh without its file');
+    return { name, bytes };
   }
 
   private async requireUpload({ hash, name }: { readonly hash: string; readonly name: string }): Promise<void> {
