@@ -50,6 +50,7 @@ export const samplePart = (change: Partial<PartInfo> = {}): PartInfo => ({
   name: 'Bell',
   stackKind: 'stack',
   levelList: sampleLevels(4),
+  sculptHash: null,
   diagonal: 1000,
   tiles: [1001],
   pictureHash: HASH,
@@ -63,7 +64,7 @@ export const samplePart = (change: Partial<PartInfo> = {}): PartInfo => ({
 
 /** Seen through its first part. */
 export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
-  const { id, name, stackKind, levelList, diagonal, tiles, pictureHash, uv, groups, states, statePlace } =
+  const { id, name, stackKind, levelList, sculptHash, diagonal, tiles, pictureHash, uv, groups, states, statePlace } =
     change.parts?.[0] ?? samplePart();
   return {
     id: 'a',
@@ -77,6 +78,7 @@ export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
     createdAt: '2026-01-02T03:04:05.000Z',
     stackKind,
     levelList,
+    sculptHash,
     diagonal,
     tiles,
     pictureHash,

@@ -303,8 +303,8 @@ export const partSchema = z.object({
    *  its light mesh or its sculpt. */
   stackKind: z.enum(STACK_KINDS),
   levelList: z.array(levelSchema),
-  /** Of a stack that was made from a free sculpt: whether that is still there to take further levels from. */
-  hasSculpt: z.boolean().default(false),
+  /** Of a stack that was made from a free sculpt: that, to take further levels from. */
+  sculptHash: hash.nullable().default(null),
   diagonal: length,
   tiles: z.array(z.number().int()),
   pictureHash: hash,

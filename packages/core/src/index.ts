@@ -6,6 +6,7 @@ export type { RunControl } from './runtime/progress';
 export { inlineThreads } from './runtime/threads';
 export type { Kernel, Threads } from './runtime/threads';
 export { diagonalOf } from './mesh/bounds';
+export { meanEdgeLength } from './mesh/edge-length';
 export { vertexNormals } from './mesh/normals';
 export { cornerCount, DEFAULT_SECTION, faceCount, hasCompleteUvs, NO_INDEX, pointCount, polyMesh, requireUvs } from './mesh/poly-mesh';
 export { aroundOrigin, localOriginOf, withOriginOf } from './mesh/local-origin';

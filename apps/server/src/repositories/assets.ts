@@ -421,7 +421,7 @@ function partInfo({ part, stack, levels, states }: PlacedPart): PartInfo {
       colours,
       ...(transfer == null ? {} : { transfer: transferFiguresSchema.optional().catch(undefined).parse(transfer) }),
     })),
-    hasSculpt: stack.sculptHash != null,
+    sculptHash: stack.sculptHash ?? null,
     diagonal: levels[levels.length - 1].mesh.diagonal,
     tiles: levels[0].mesh.tiles,
     pictureHash: part.pictureHash,

@@ -122,11 +122,11 @@ export class Needs {
 
   /** All levels at once; with a sculpt, its tree and what is projected on it. */
   async editingLevels(partId: string, { op }: LevelEditRequest): Promise<void> {
-    const { levelList, hasSculpt } = await this.ports.assets.ofPart(partId);
+    const { levelList, sculptHash } = await this.ports.assets.ofPart(partId);
     const faces = levelList.reduce((sum, level) => sum + level.faces, 0);
     const top = levelList[levelList.length - 1].faces;
     const more = op === 'add' || op === 'project' ? 4 * top : 0;
-    const onSculpt = hasSculpt && (op === 'project' || op === 'brush') ? transferringBytes(2 * (top + more), top + more) : 0;
+    const onSculpt = sculptHash !== null && (op === 'project' || op === 'brush') ? transferringBytes(2 * (top + more), top + more) : 0;
     this.require(RELAID_BYTES * (faces + more) + onSculpt, `Working on ${faces + more} faces of levels`, 'drop a level first');
   }
 

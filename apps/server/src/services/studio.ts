@@ -422,7 +422,7 @@ const LEVEL_EDITS: Readonly<Record<LevelEditRequest['op'], string>> = {
 };
 
 /** @throws AppError CONFLICT */
-function requireLevels({ stackKind, levelList, parts, part }: AssetDetail, edit: LevelEditRequest): void {
+function requireLevels({ stackKind, levelList, sculptHash }: AssetDetail, edit: LevelEditRequest): void {
   const refuse = (message: string): never => {
     throw new AppError('CONFLICT', message);
   };
@@ -430,9 +430,8 @@ function requireLevels({ stackKind, levelList, parts, part }: AssetDetail, edit:
   if (stackKind === 'free') refuse('This part has a free sculpt and no levels; transfer its detail first.');
   if ((op === 'drop' || op === 'settle' || op === 'brush') && levelList.length < 2)
     refuse('This part has one level only; add levels, or bring its others in, first.');
-  const hasSculpt = parts.find(({ id }) => id === part.id)?.hasSculpt === true;
   const wants = op === 'project' || (op === 'brush' && edit.strokes.some(({ tool }) => needsSculpt(tool)));
-  if (wants && !hasSculpt) refuse('These levels were not made from a free sculpt, so there is nothing to project onto.');
+  if (wants && sculptHash === null) refuse('These levels were not made from a free sculpt, so there is nothing to project onto.');
 }
 
 const inWords = (words: readonly string[]): string => words.join(', ').replace(/, ([^,]*)$/, ' and $1');

@@ -8,8 +8,8 @@ import { provideMaterial } from './shared/material-defaults';
 import { routes } from './app.routes';
 import { rememberedBench } from './state/bench-memory';
 import { EFFECTS, SLICES } from './state/slices';
-import { spawnBlockWorker, spawnFieldWorker, spawnFileWorker, spawnMeshWorker } from './workers/spawn-workers';
-import { BLOCK_WORKER, FIELD_WORKER, FILE_WORKER, MESH_WORKER } from './workers/worker-tokens';
+import { spawnBlockWorker, spawnBrushWorker, spawnFieldWorker, spawnFileWorker, spawnMeshWorker } from './workers/spawn-workers';
+import { BLOCK_WORKER, BRUSH_WORKER, FIELD_WORKER, FILE_WORKER, MESH_WORKER } from './workers/worker-tokens';
 
 export const appConfig: ApplicationConfig = {
   providers: [
@@ -19,6 +19,7 @@ export const appConfig: ApplicationConfig = {
     provideMaterial(),
     provideStore(SLICES, { initialState: rememberedBench() }),
     provideEffects(EFFECTS),
+    { provide: BRUSH_WORKER, useValue: spawnBrushWorker },
     { provide: FILE_WORKER, useValue: spawnFileWorker },
     { provide: MESH_WORKER, useValue: spawnMeshWorker },
     { provide: BLOCK_WORKER, useValue: spawnBlockWorker },

@@ -86,6 +86,26 @@ export class LevelBrush {
     return Uint32Array.from(moved);
   }
 
+  /** Unit normals, by area, where points moved and beside them: those of their faces. @returns the points, and three numbers for each */
+  normalsNear(moved: Uint32Array): { readonly points: Uint32Array; readonly normals: Float32Array } {
+    const { faceOffsets, faceVerts } = this.mesh;
+    const turn = ++this.turn;
+    const points: number[] = [];
+    for (const v of moved)
+      for (let i = this.faces.start[v]; i < this.faces.start[v + 1]; i++) {
+        const f = this.faces.values[i];
+        for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) {
+          const w = faceVerts[c];
+          if (this.seen[w] === turn) continue;
+          this.seen[w] = turn;
+          points.push(w);
+        }
+      }
+    const normals = new Float32Array(3 * points.length);
+    points.forEach((v, k) => normals.set(this.normalAt(v), 3 * k));
+    return { points: Uint32Array.from(points), normals };
+  }
+
   /** Points within the radius that edges lead to from one of them; weights fall smoothly to nothing at the rim. */
   private around(centre: number, radius: number): Under {
     const { positions: p, seen } = this;

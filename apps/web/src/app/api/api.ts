@@ -23,6 +23,7 @@ import type {
   Route,
   SavedRecipe,
   SetGroups,
+  LevelEditRequest,
   TransferRequest,
   Uploaded,
 } from '@estampe/contracts';
@@ -118,6 +119,9 @@ export class Api {
   }
   split(id: string): Observable<JobInfo> {
     return this.ask(ROUTES.split, { params: { id } });
+  }
+  editLevels(id: string, body: LevelEditRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.editLevels, { params: { id }, body });
   }
   transfer(id: string, body: TransferRequest): Observable<JobInfo> {
     return this.ask(ROUTES.transfer, { params: { id }, body });

@@ -6,7 +6,8 @@ export abstract class Bench {
   abstract go(step: string): void;
   /** Missed, doubtful and clipped texels on the surface. */
   abstract showMarks(): void;
-  abstract lightFaces(faces: readonly number[]): void;
+  /** @param level that the faces are of; the light mesh where it is not said */
+  abstract lightFaces(faces: readonly number[], level?: number): void;
   abstract visit(place: WorstPlaceInfo): void;
   abstract cancelJob(jobId: string): void;
   /** @param part of the open asset; null for the first */

@@ -36,18 +36,25 @@ export class Lights {
     this.group.add(this.faces, this.ring, this.behind);
   }
 
-  /** Lights faces of a mesh. @returns their middle, mean normal and radius; null when there are none */
+  /** Lights faces of a mesh; without `faces` its triangles are those of quads. @returns their middle, mean normal and radius; null when there are
+   *  none */
   lightFaces({ positions, index, faces }: DrawnMesh, wanted: readonly number[]): (Place & { readonly radius: number }) | null {
     const chosen = new Set(wanted);
     const [corners, beside]: [number[], number[]] = [[], []];
-    faces?.forEach((f, t) => {
-      if (chosen.has(f)) corners.push(index[3 * t], index[3 * t + 1], index[3 * t + 2]);
-    });
-    const points = new Set(corners);
-    faces?.forEach((f, t) => {
-      const own = index.subarray(3 * t, 3 * t + 3);
-      if (!chosen.has(f) && own.some((v) => points.has(v))) beside.push(...own);
-    });
+    const faceOf = (t: number): number => (faces === null ? t >> 1 : faces[t]);
+    const points = new Set<number>();
+    if (chosen.size > 0)
+      for (let t = 0; 3 * t < index.length; t++)
+        if (chosen.has(faceOf(t)))
+          for (let k = 3 * t; k < 3 * t + 3; k++) {
+            corners.push(index[k]);
+            points.add(index[k]);
+          }
+    if (points.size > 0)
+      for (let t = 0; 3 * t < index.length; t++) {
+        const [a, b, c] = [index[3 * t], index[3 * t + 1], index[3 * t + 2]];
+        if ((points.has(a) || points.has(b) || points.has(c)) && !chosen.has(faceOf(t))) beside.push(a, b, c);
+      }
     this.faces.visible = this.behind.visible = corners.length > 0;
     if (corners.length === 0) return null;
     const place = around(positions, corners);

@@ -1,4 +1,4 @@
-import { BufferAttribute, BufferGeometry, Mesh, Scene, Vector3, WebGLRenderer } from 'three';
+import { BufferAttribute, BufferGeometry, MathUtils, Mesh, Scene, Vector3, WebGLRenderer } from 'three';
 import type { LightDirection } from '../shared/raking-light';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { Shading } from './clay-material';
@@ -142,6 +142,18 @@ export class StageRef {
   placeOnView(x: number, y: number, z: number): { readonly x: number; readonly y: number } {
     const place = new Vector3(x, y, z).project(this.orbit.camera);
     return { x: ((place.x + 1) / 2) * this.size.width, y: ((1 - place.y) / 2) * this.size.height };
+  }
+  /** Pixels that a length covers where the camera looks at. */
+  pixelsOf(length: number): number {
+    const { distance } = this.orbit.pose;
+    const seen = 2 * distance * Math.tan(MathUtils.degToRad(this.orbit.camera.fov / 2));
+    return (length / seen) * this.size.height;
+  }
+  /** To be called when points of a mesh have moved in their place. */
+  movedPoints(mesh: DrawnMesh): void {
+    const geometry = this.geometries.get(mesh);
+    for (const name of ['position', 'normal']) if (geometry) geometry.attributes[name].needsUpdate = true;
+    this.draw();
   }
   redraw(): void {
     this.draw();

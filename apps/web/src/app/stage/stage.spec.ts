@@ -1,7 +1,9 @@
 import { TestBed } from '@angular/core/testing';
 import type { ProofInfo } from '@estampe/contracts';
 import { FieldStore } from '../shared/field-store';
+import { LevelBrushing } from '../shared/level-brushing';
 import { MeshStore } from '../shared/mesh-store';
+import { BRUSH_WORKER } from '../workers/worker-tokens';
 import { FaceMarking } from '../shared/face-marking';
 import { SeamPicking } from '../shared/seam-picking';
 import { ShownUvColours } from '../shared/uv-colours';
@@ -13,8 +15,8 @@ import type { StageSource } from './stage-view';
 import { errorRangeOf, niceStep, viewsOf } from './stage-view';
 
 /** What the view without Angular is told; the drawing itself is looked at in the browser. */
-const mockTold: { content: StageContent | null; wipe: number; turns: number[][]; moves: number[][]; flights: unknown[][]; disposed: boolean; painted: readonly number[] | null; seams: Uint32Array | null; squares: string | null; standIn: (shown: boolean) => void } = {
-  content: null, wipe: 0, turns: [], moves: [], flights: [], disposed: false, painted: null, seams: null, squares: null, standIn: () => undefined,
+const mockTold: { content: StageContent | null; wipe: number; turns: number[][]; moves: number[][]; flights: unknown[][]; disposed: boolean; painted: readonly number[] | null; seams: Uint32Array | null; squares: string | null; movedIn: string; standIn: (shown: boolean) => void } = {
+  content: null, wipe: 0, turns: [], moves: [], flights: [], disposed: false, painted: null, seams: null, squares: null, movedIn: '', standIn: () => undefined,
 }; // prettier-ignore
 jest.mock('./stage-ref', () => ({
   StageRef: class {
@@ -46,6 +48,8 @@ jest.mock('./stage-ref', () => ({
     setLight = () => undefined;
     flyTo = (...to: unknown[]) => mockTold.flights.push(to);
     moved = () => undefined;
+    pixelsOf = (length: number) => 10 * length;
+    movedPoints = (mesh: { name: string }) => (mockTold.movedIn = mesh.name);
     redraw = () => undefined;
     frameAll = () => undefined;
     resize = () => undefined;
@@ -95,6 +99,7 @@ async function render(changes: Partial<StageSource> = {}) {
     providers: [
       { provide: MeshStore, useValue: meshes },
       { provide: FieldStore, useValue: fields },
+      { provide: BRUSH_WORKER, useValue: () => ({ postMessage: () => undefined }) },
     ],
   });
   const fixture = TestBed.createComponent(Stage);
@@ -256,6 +261,39 @@ describe('the Stage', () => {
     press(3, 0.1);
     await stage.settle();
     expect(mockTold.seams).toHaveLength(0);
+  });
+  it('brushes over the finest level with the left button, point by point, and lights faces of that level', async () => {
+    const stage = await render();
+    const brushing = TestBed.inject(LevelBrushing);
+    const over: [number, boolean][] = [];
+    brushing.over = (point, goesOn) => void over.push([point, goesOn]);
+    const index = Uint32Array.from({ length: 18 }, (_, i) => (i < 12 ? 0 : i % 2 === 0 ? 1 : 2));
+    brushing.level.set({ meshId: 'top', mesh: { ...named('brushed'), index }, groups: [] });
+    brushing.settings.update((s) => ({ ...s, radius: 3 }));
+    await stage.settle();
+    expect([stage.sides().left, stage.labels()[0]]).toEqual(['brushed', 'level 5, under the brush']);
+    const box = stage.host.querySelector('.box') as HTMLElement;
+    const at = (type: string, x: number): void => {
+      const event = new MouseEvent(type, { button: 0 });
+      Object.defineProperties(event, { offsetX: { value: x }, offsetY: { value: 0 } });
+      box.dispatchEvent(event);
+    };
+    // face 2 is seen in the two right columns; its corners are at 2 and 4
+    at('pointerdown', 2);
+    at('pointermove', 2.5);
+    at('pointermove', -9.6);
+    at('pointerup', -9.6);
+    at('pointermove', 2);
+    await stage.settle();
+    expect(over).toEqual([[1, false]]);
+    expect(stage.host.querySelector('circle')?.getAttribute('r')).toBe('30');
+    brushing.turn.update((n) => n + 1);
+    await stage.settle();
+    expect(mockTold.movedIn).toBe('brushed');
+    brushing.close();
+    stage.fixture.componentInstance.showFaces([3], true);
+    await stage.settle();
+    expect([stage.sides().left, mockTold.flights.at(-1)]).toEqual(['top', [[1, 2, 3], [0, 0, 1], 54]]);
   });
   it('says which file could not be drawn', async () => {
     expect((await render({ sculptMeshId: 'lost' })).text()).toContain('lost.obj is no longer there; bring it in again.');

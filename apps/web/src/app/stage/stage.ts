@@ -7,6 +7,7 @@ import { MatTooltipModule } from '@angular/material/tooltip';
 import type { ProofInfo } from '@estampe/contracts';
 import { FieldStore } from '../shared/field-store';
 import { FaceMarking } from '../shared/face-marking';
+import { LevelBrushing } from '../shared/level-brushing';
 import { MendPreview } from '../shared/mend-preview';
 import { MeshStore } from '../shared/mesh-store';
 import { SeamPicking } from '../shared/seam-picking';
@@ -66,9 +67,12 @@ export class Stage implements OnDestroy {
   private readonly preview = inject(MendPreview);
   /** The light mesh as a mend would leave it, while one is tried. */
   private readonly mended = computed(() => this.preview.of(this.source().lowMeshId));
+  private readonly brushing = inject(LevelBrushing);
   private readonly loaded = computed(() => {
     const come = this.come();
     const low = this.mended();
+    const brushed = this.brushing.level();
+    if (come !== null && brushed !== null) return { ...come, sculpt: brushed.mesh, coarse: null };
     if (come === null || low === null) return come;
     return { ...come, low, sculpt: this.lightView() === 'sculpt' ? low : come.sculpt };
   });
@@ -82,6 +86,8 @@ export class Stage implements OnDestroy {
   private readonly layers = signal<MarkLayers | null>(null);
   /** Faces of the light mesh that are lit. */
   readonly lit = signal<readonly number[]>([]);
+  /** Faces of the sculpt's level that are lit instead. */
+  private readonly litAbove = signal<readonly number[]>([]);
 
   protected readonly views = computed(() => viewsOf(this.source()));
   /** What is really shown: a view that has gone with its span falls back to the sculpt. */
@@ -96,6 +102,7 @@ export class Stage implements OnDestroy {
   private readonly standsIn = signal(false);
   protected readonly leftLabel = computed(() => {
     if (this.mended() !== null && this.shownNow() === this.lightView()) return 'light mesh as the mend leaves it';
+    if (this.brushing.level() !== null && this.shownNow() === 'sculpt') return `${this.source().sculptLabel}, under the brush`;
     if (this.standsIn()) return `${this.source().coarseLabel}, while it moves`;
     if (this.flicker()) return this.flicker()?.sculpt ? this.source().sculptLabel : nameOf(this.shownNow(), this.source());
     return this.wiped() && !this.exchanged() ? this.source().sculptLabel : nameOf(this.shownNow(), this.source());
@@ -197,16 +204,23 @@ export class Stage implements OnDestroy {
       const meshes = this.loaded();
       // faces have other numbers on what a mend leaves
       const faces = this.mended() === null ? this.lit() : [];
+      const above = this.litAbove();
       if (!this.ready() || meshes === null || !this.ref) return;
-      const found = this.ref.lights.lightFaces(meshes.low, faces);
+      const found = above.length > 0 ? this.ref.lights.lightFaces(meshes.sculpt, above) : this.ref.lights.lightFaces(meshes.low, faces);
       if (found) this.ref.flyTo(found.position, found.normal, Math.max(2.5 * found.radius, 0.06 * this.source().diagonal));
       else this.ref.redraw();
     });
     effect(() => {
-      // what is coloured, or tried, is the light mesh
+      // what is coloured, or tried, is the light mesh; what is brushed the sculpt
+      const brushed = this.brushing.level() !== null;
       if (this.colours() === 'none' && !this.left.busy() && this.mended() === null) return;
-      this.view.set(this.lightView());
+      this.view.set(brushed ? 'sculpt' : this.lightView());
       this.wiping.set(false);
+    });
+    effect(() => {
+      this.brushing.turn();
+      const mesh = this.brushing.level()?.mesh;
+      if (this.ready() && mesh) this.ref?.movedPoints(mesh);
     });
     effect(() => {
       const low = this.loaded()?.low;
@@ -258,13 +272,14 @@ export class Stage implements OnDestroy {
     this.ref?.dispose();
   }
 
-  /** Lights faces of the light mesh and flies there; none puts the lights out. */
-  showFaces(faces: readonly number[]): void {
+  /** Lights faces of the light mesh, or of the level that is shown as the sculpt, and flies there; none puts the lights out. */
+  showFaces(faces: readonly number[], above = false): void {
     if (faces.length > 0) {
-      this.view.set('light mesh');
+      this.view.set(above ? 'sculpt' : 'light mesh');
       this.wiping.set(false);
     }
-    this.lit.set(faces);
+    this.lit.set(above ? [] : faces);
+    this.litAbove.set(above ? faces : []);
   }
   /** The proof beside the sculpt, or where nothing moves its angles. */
   showProof(proof: ProofInfo): void {
@@ -283,6 +298,7 @@ export class Stage implements OnDestroy {
   /** Takes rings and lit faces away. */
   clearPlaces(): void {
     this.lit.set([]);
+    this.litAbove.set([]);
     this.ref?.lights.clear();
     this.ref?.redraw();
   }
@@ -310,15 +326,16 @@ export class Stage implements OnDestroy {
   protected grab(event: PointerEvent): void {
     this.box().nativeElement.setPointerCapture(event.pointerId);
     if (this.left.busy() && event.button === 0) {
-      this.left.press(event);
+      this.left.press(event, this.ref);
       return;
     }
     const turns = this.left.busy() && event.button === 2 && !event.shiftKey;
     this.dragging = { x: event.clientX, y: event.clientY, move: !turns && (event.button !== 0 || event.shiftKey) };
   }
   protected drag(event: PointerEvent): void {
+    this.left.hover(event, this.ref);
     if (this.left.held()) {
-      this.left.move(event);
+      this.left.move(event, this.ref);
       return;
     }
     if (!this.dragging || !this.ref) return;

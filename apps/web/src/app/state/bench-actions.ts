@@ -3,6 +3,7 @@ import type {
   EncodingSettings,
   IslandEditRequest,
   JobInfo,
+  LevelEditRequest,
   MeasureRequest,
   MendRequest,
   ProveRequest,
@@ -68,7 +69,10 @@ export const SculptCard = createActionGroup({
 });
 export const LevelsCard = createActionGroup({
   source: 'Levels Card',
-  events: { 'Transfer Pressed': props<{ partId: string; request: TransferRequest }>() },
+  events: {
+    'Transfer Pressed': props<{ partId: string; request: TransferRequest }>(),
+    'Levels Edited': props<{ partId: string; edit: LevelEditRequest }>(),
+  },
 });
 export const SheetCard = createActionGroup({
   source: 'Sheet Card',

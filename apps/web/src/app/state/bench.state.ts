@@ -40,6 +40,7 @@ export const startJob = createEffect(
         SculptCard.mendPressed,
         SculptCard.splitPressed,
         LevelsCard.transferPressed,
+        LevelsCard.levelsEdited,
         SheetCard.unwrapPressed,
         SheetCard.islandsEdited,
       ),
@@ -61,6 +62,7 @@ type Started = ReturnType<
   | typeof SculptCard.mendPressed
   | typeof SculptCard.splitPressed
   | typeof LevelsCard.transferPressed
+  | typeof LevelsCard.levelsEdited
   | typeof SheetCard.unwrapPressed
   | typeof SheetCard.islandsEdited
 >;
@@ -82,6 +84,8 @@ function request(api: Api, action: Started): Observable<JobInfo> {
       return api.split(action.partId);
     case '[Levels Card] Transfer Pressed':
       return api.transfer(action.partId, action.request);
+    case '[Levels Card] Levels Edited':
+      return api.editLevels(action.partId, action.edit);
     case '[Sheet Card] Islands Edited':
       return api.editIslands(action.partId, action.edit);
     case '[Sheet Card] Unwrap Pressed':

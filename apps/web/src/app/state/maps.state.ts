@@ -30,8 +30,10 @@ function settingsFor(asset: AssetDetail, chosen: SpanInfo | null, { partId, span
   const samePart = partId === asset.part.id;
   if (samePart && (chosen?.id ?? null) === spanId && settings.fromLevel <= top && settings.toLevel <= top) return settings;
   const recipe = asset.parts.find((p) => p.id === asset.part.id)?.recipe ?? null;
-  if (!samePart && recipe !== null) return recipe;
-  return chosen ? settingsOf(chosen) : { ...settings, fromLevel: 0, toLevel: top };
+  const whole = { fromLevel: 0, toLevel: top };
+  const next = !samePart && recipe !== null ? recipe : chosen ? settingsOf(chosen) : { ...settings, ...whole };
+  // levels may have gone since
+  return next.fromLevel <= top && next.toLevel <= top ? next : { ...next, ...whole };
 }
 
 /** The span that is open: the same one when it is there still, none while a new one is drawn on the same part, else the newest. */

@@ -30,12 +30,7 @@ import type {
   SeamsReply,
   SeamsRequest,
 } from './mesh-messages';
-
-async function bytesOf(url: string): Promise<Uint8Array> {
-  const response = await fetch(url);
-  if (!response.ok) throw new Error('The mesh could not be loaded from the server; load the page again.');
-  return new Uint8Array(await response.arrayBuffer());
-}
+import { bytesOf } from './mesh-bytes';
 
 /** Each UV edge once a face; a light mesh has few enough. */
 function uvLinesOf({ uvs, faceUvs, faceOffsets }: PolyMesh): Float32Array {

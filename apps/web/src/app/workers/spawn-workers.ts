@@ -3,3 +3,4 @@ export const spawnMeshWorker = (): Worker => new Worker(new URL('./mesh.worker',
 export const spawnBlockWorker = (): Worker => new Worker(new URL('./blocks.worker', import.meta.url), { type: 'module' });
 export const spawnFieldWorker = (): Worker => new Worker(new URL('./field.worker', import.meta.url), { type: 'module' });
 export const spawnFileWorker = (): Worker => new Worker(new URL('./file.worker', import.meta.url), { type: 'module' });
+export const spawnBrushWorker = (): Worker => new Worker(new URL('./brush.worker', import.meta.url), { type: 'module' });

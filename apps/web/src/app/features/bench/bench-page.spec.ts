@@ -14,6 +14,7 @@ import { rendered } from '../../../../test/rendered';
 import { sampleAsset, sampleEncoding, sampleField, samplePart, sampleProof, sampleSpan } from '../../../../test/samples';
 import { Ladder as LadderView } from '../../ladder/ladder';
 import { MeshStore } from '../../shared/mesh-store';
+import { BRUSH_WORKER } from '../../workers/worker-tokens';
 import { PressPanel } from '../../shared/press-panel';
 import { RowMenu } from '../../shared/row-menu';
 import { proposedShot } from '../../shared/tolerance';
@@ -31,7 +32,12 @@ async function render(asset: AssetDetail | null, step = 'maps') {
   localStorage.clear();
   TestBed.resetTestingModule();
   TestBed.configureTestingModule({
-    providers: [provideRouter([]), provideStore(SLICES), { provide: MeshStore, useValue: {} }],
+    providers: [
+      provideRouter([]),
+      provideStore(SLICES),
+      { provide: MeshStore, useValue: {} },
+      { provide: BRUSH_WORKER, useValue: () => ({}) },
+    ],
   });
   TestBed.overrideComponent(BenchPage, {
     remove: { imports: [AngularSplitModule, LadderView, PressPanel, RowMenu, Sheet, Stage] },

@@ -26,6 +26,7 @@ import { AngularSplitModule } from 'angular-split';
 import * as z from 'zod';
 import { Bench } from '../../shared/bench';
 import { Ladder } from '../../ladder/ladder';
+import { LevelBrushing } from '../../shared/level-brushing';
 import { PressPanel } from '../../shared/press-panel';
 import { remember, remembered } from '../../shared/remembered';
 import { SeamPicking } from '../../shared/seam-picking';
@@ -56,6 +57,8 @@ const SHOWN_FACES = 8_000_000;
 const COARSE_FACES = 24_000;
 /** Texels are laid on the finest rung below this many faces. */
 const SHEETED_FACES = 120_000;
+/** Steps that change meshes, and take changes back. */
+const EDITS_MESHES: ReadonlySet<StepName> = new Set<StepName>(['sculpt', 'levels', 'sheet']);
 /** Keys pressed there are for what stands in them. */
 const TYPED_INTO = /^(INPUT|SELECT|TEXTAREA)$/;
 
@@ -93,6 +96,7 @@ export class BenchPage implements Bench {
   private readonly router = inject(Router);
   protected readonly room = inject(Room);
   private readonly picking = inject(SeamPicking);
+  private readonly brushing = inject(LevelBrushing);
   private readonly dialogs = inject(MatDialog);
   protected readonly stage = viewChild(Stage);
   private readonly card = viewChild<ElementRef<HTMLElement>>('card');
@@ -116,28 +120,35 @@ export class BenchPage implements Bench {
     return STEP_NAMES.map((step) => ({ step, label: STEPS[step].label, ...STEPS[step].mark(state) }));
   });
 
+  /** The level that the span starts from; the light mesh where that level has gone. */
+  private readonly from = computed(() => {
+    const levels = this.asset()?.levelList ?? [];
+    return levels.at(this.span()?.settings.fromLevel ?? 0) ?? levels[0];
+  });
+  protected readonly lowMeshId = computed(() => this.from().meshId);
+
   protected readonly stageSource = computed<StageSource | null>(
     () => {
       const asset = this.asset();
       if (!asset) return null;
       const span = this.span();
       const levels = asset.levelList;
-      const to = span?.settings.toLevel ?? levels.length - 1;
+      const to = this.current() === 'levels' ? levels.length - 1 : (span?.settings.toLevel ?? levels.length - 1);
       let shown = levels[Math.min(to, levels.length - 1)];
       if (asset.stackKind === 'stack') while (shown.faces > SHOWN_FACES && shown.level > 1) shown = levels[shown.level - 1];
       const coarse =
         asset.stackKind === 'stack' && shown.faces > COARSE_FACES
           ? ([...levels].reverse().find((l) => l.faces <= COARSE_FACES) ?? null)
           : null;
-      const from = span?.settings.fromLevel ?? 0;
+      const from = this.from();
       // rungs below the top always have UVs
       const sheeted = asset.stackKind === 'stack' ? levels.filter((l) => l.level < levels.length - 1 && l.faces <= SHEETED_FACES) : [];
       return {
-        sheetedMeshId: (sheeted.at(-1) ?? levels[from]).meshId,
+        sheetedMeshId: (sheeted.at(-1) ?? from).meshId,
         fields: (span?.fields ?? []).map(({ id, tile }) => ({ id, tile })),
         encoding: this.encoding(),
         diagonal: asset.diagonal,
-        lowMeshId: levels[from].meshId,
+        lowMeshId: from.meshId,
         sculptMeshId: shown.meshId,
         sculptLabel: { free: 'sculpt', alone: 'the mesh', stack: `sculpt, level ${shown.level}` }[asset.stackKind],
         up: asset.up,
@@ -204,9 +215,9 @@ export class BenchPage implements Bench {
   }
   /** Findings are of level 0; the Sheet shows the level that the span starts from. */
   protected readonly litOnSheet = computed(() => ((this.span()?.settings.fromLevel ?? 0) === 0 ? (this.stage()?.lit() ?? []) : []));
-  lightFaces(faces: readonly number[]): void {
+  lightFaces(faces: readonly number[], level?: number): void {
     if (this.panes() === 'sheet') this.panes.set('both');
-    this.stage()?.showFaces(faces);
+    this.stage()?.showFaces(faces, level !== undefined && level > 0);
   }
   visit(place: WorstPlaceInfo): void {
     if (this.panes() === 'sheet') this.panes.set('both');
@@ -229,9 +240,10 @@ export class BenchPage implements Bench {
     if (event.ctrlKey || event.metaKey) {
       if (key !== 'z') return;
       event.preventDefault();
-      if (this.current() === 'sculpt' || this.current() === 'sheet') {
-        // a pick is the last thing that was done
+      if (EDITS_MESHES.has(this.current())) {
+        // a pick or a stroke is the last thing that was done
         if (!event.shiftKey && this.picking.canUndo()) this.picking.undo();
+        else if (!event.shiftKey && this.brushing.strokes().length > 0) this.brushing.undo();
         else this.moveState(event.shiftKey);
         return;
       }

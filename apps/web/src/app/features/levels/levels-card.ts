@@ -1,78 +1,46 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
-import type { AssetDetail, JobInfo, TransferRequest } from '@estampe/contracts';
+import { MatExpansionModule } from '@angular/material/expansion';
+import type { AssetDetail, FindingInfo, JobInfo, LevelEditRequest, StrokeRequest, TransferRequest } from '@estampe/contracts';
 import { transferSchema } from '@estampe/contracts';
+import { transferringBytes } from '@estampe/core';
+import { FaceWalk } from '../../shared/face-walk';
 import type { FigureRow } from '../../shared/figures';
 import { Figures } from '../../shared/figures';
-import { count, percent, significant } from '../../shared/format';
+import { bytes, clock, count, percent, significant } from '../../shared/format';
 import { NumberField } from '../../shared/forms/number-field';
 import { follow, formOf } from '../../shared/forms/zod-form';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
+import { StateButtons } from '../../shared/state-buttons';
+import { openPart } from '../../state/low-states';
+import { LevelBrush } from './level-brush';
+import { LevelExport } from './level-export';
 
 /** The levels of a part, and how a light mesh comes to those of a free sculpt. */
 @Component({
   selector: 'est-levels-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [Figures, JobProgress, MatButtonModule, NumberField],
-  template: `
-    <h2>Levels</h2>
-    @switch (asset().stackKind) {
-      @case ('alone') {
-        <p class="note">One mesh has no levels yet. Bring in its light mesh or its sculpt in the step Sculpt.</p>
-        <p class="actions"><button matButton="outlined" type="button" (click)="toSculpt.emit()">Sculpt</button></p>
-      }
-      @case ('stack') {
-        <est-figures [head]="['level', 'faces', 'adds (' + asset().unit + ')']" [rows]="levels()" label="Levels" />
-        @if (transferred(); as rows) {
-          <h3>How they were put onto the sculpt</h3>
-          <est-figures [head]="['level', 'projected', 'off by (' + asset().unit + ')', 'folds', 'took']" [rows]="rows" label="Transfer" />
-          <p class="muted">Off by: the distance between level and sculpt, both ways, as root mean square.</p>
-        }
-      }
-      @case ('free') {
-        <p class="muted">
-          This sculpt has points of its own, so nothing says which of them belongs to which place of the light mesh. Heights can be measured
-          as it is; vectors want levels.
-        </p>
-        <h3>Transfer</h3>
-        <p class="muted">
-          Refines the light mesh level by level and puts each level onto the sculpt, up to about its {{ sculptFaces() }} faces. It becomes a
-          part of its own, with the same UVs; this one stays.
-        </p>
-        <div class="fields">
-          <est-number-field label="Levels" empty="as many as it takes" [control]="form.controls.levels" />
-          <est-number-field label="Search" [unit]="asset().unit" empty="measured" [control]="form.controls.reach" />
-        </div>
-        @if (job(); as j) {
-          <est-job-progress [job]="j" label="Transferring" (stopped)="cancelJob.emit($event)" />
-        } @else {
-          <p class="actions">
-            <button matButton="filled" type="button" [disabled]="form.invalid" (click)="transfer.emit(settings())">Transfer</button>
-          </p>
-        }
-      }
-    }
-    @for (other of made(); track other.id) {
-      <p class="note">
-        {{ other.name }} has {{ other.levels }} levels from a free sculpt.
-        <button matButton type="button" (click)="opened.emit(other.id)">Open it</button>
-      </p>
-    }
-    @if (failed() ?? message(); as text) {
-      <p class="note bad" role="alert">{{ text }}</p>
-    }
-    @if (asset().stackKind !== 'alone') {
-      <p class="actions"><button matButton="outlined" type="button" (click)="next.emit()">Sheet</button></p>
-    }
-  `,
+  imports: [FaceWalk, Figures, JobProgress, LevelBrush, LevelExport, MatButtonModule, MatExpansionModule, NumberField, StateButtons],
+  templateUrl: './levels-card.html',
   styles: `
-    .fields {
+    .fields,
+    .next {
       display: grid;
       grid-template-columns: repeat(2, minmax(0, 1fr));
       gap: 4px 12px;
+      align-items: center;
+    }
+    .ways {
+      display: grid;
+      grid-template-columns: auto minmax(0, 1fr);
+      gap: 6px 10px;
+      align-items: center;
     }
     p {
       margin: 4px 0 12px;
+    }
+    mat-expansion-panel {
+      margin-top: 12px;
     }
   `,
 })
@@ -81,8 +49,15 @@ export class LevelsCard {
   readonly settings = input.required<TransferRequest>();
   readonly jobs = input<readonly JobInfo[]>([]);
   readonly message = input<string | null>(null);
+  /** Of the shot that the asset is made for. */
+  readonly pixelsPerUnit = input<number | null>(null);
   readonly edited = output<Partial<TransferRequest>>();
   readonly transfer = output<TransferRequest>();
+  readonly edit = output<LevelEditRequest>();
+  /** A state of the part to go to. */
+  readonly went = output<number>();
+  /** Faces to light and fly to, and of which level. */
+  readonly lit = output<{ readonly faces: readonly number[]; readonly level?: number | undefined }>();
   readonly cancelJob = output<string>();
   /** A part to open. */
   readonly opened = output<string>();
@@ -90,15 +65,38 @@ export class LevelsCard {
   readonly next = output();
 
   protected readonly form = formOf(transferSchema, transferSchema.parse({}));
-  private readonly mine = (j: JobInfo): boolean => j.kind === 'transfer' && j.partId === this.asset().part.id;
-  protected readonly job = computed(() => activeJob(this.jobs(), this.mine));
+  private readonly mine = (j: JobInfo): boolean => KINDS.has(j.kind) && j.partId === this.asset().part.id;
+  protected readonly part = computed(() => openPart(this.asset()));
+  protected readonly transferring = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'transfer'));
+  protected readonly editing = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'levels'));
   protected readonly failed = computed(() => failureOf(this.jobs(), this.mine));
+  protected readonly brushOpen = signal(false);
+  /** The finding that is lit. */
+  protected readonly at = signal<string | null>(null);
+  protected readonly top = computed(() => this.asset().levelList.length - 1);
+  /** What is said of levels; the rest stands in the step Sculpt. */
+  protected readonly findings = computed(() =>
+    this.asset().findings.filter(({ code, level }) => level !== undefined || OF_LEVELS.has(code)),
+  );
+  protected readonly head = computed(() => {
+    const { stackKind, unit } = this.asset();
+    return stackKind !== 'stack'
+      ? ['level', 'faces']
+      : ['level', 'faces', `adds (${unit})`, ...(this.pixelsPerUnit() === null ? [] : ['pixels'])];
+  });
+  /** What a transfer will take, roughly. */
+  protected readonly takes = computed(() => {
+    const faces = this.asset().levelList[this.top()].faces;
+    return `about ${clock(SECONDS_A_FACE * faces)} and ${bytes(transferringBytes(2 * faces, faces))}`;
+  });
   protected readonly sculptFaces = computed(() => count(this.asset().levelList[this.asset().levelList.length - 1].faces));
   protected readonly levels = computed(() =>
-    [...this.asset().levelList].reverse().map(({ level, faces, detail }): FigureRow => ({
-      name: String(level),
-      cells: [count(faces), detail === null ? '–' : significant(detail, 3)],
-    })),
+    [...this.asset().levelList].reverse().map(({ level, faces, detail }): FigureRow => {
+      const pixels = this.pixelsPerUnit();
+      const adds = (by: number): string => (detail === null ? '–' : significant(by * detail, 3));
+      const rest = this.asset().stackKind !== 'stack' ? [] : [adds(1), ...(pixels === null ? [] : [adds(pixels)])];
+      return { name: String(level), cells: [count(faces), ...rest] };
+    }),
   );
   protected readonly transferred = computed((): FigureRow[] | null => {
     const rows = [...this.asset().levelList].reverse().flatMap(({ level, transfer: t }): FigureRow[] =>
@@ -127,6 +125,14 @@ export class LevelsCard {
       .map(({ id, name, levelList }) => ({ id, name, levels: levelList.length }));
   });
 
+  protected light({ code, level }: FindingInfo, faces: readonly number[]): void {
+    this.at.set(code);
+    this.lit.emit({ faces, level });
+  }
+  protected keepStrokes(strokes: readonly StrokeRequest[]): void {
+    this.edit.emit({ op: 'brush', strokes: [...strokes] });
+  }
+
   constructor() {
     follow(this.form, this.settings, (change) => this.edited.emit(change));
   }
@@ -134,3 +140,9 @@ export class LevelsCard {
 
 /** Below this share of the points there is something to look at. */
 const ENOUGH = 0.99;
+/** Measured on two threads. */
+const SECONDS_A_FACE = 80e-6;
+/** Jobs that this card starts. */
+const KINDS: ReadonlySet<JobInfo['kind']> = new Set<JobInfo['kind']>(['transfer', 'levels']);
+/** Findings on the light mesh that come of work on levels. */
+const OF_LEVELS: ReadonlySet<string> = new Set(['settled', 'recovered-one-of-several']);

@@ -1,12 +1,14 @@
-import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
-import type { AssetDetail, TransferRequest } from '@estampe/contracts';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import type { AssetDetail, LevelEditRequest, TransferRequest } from '@estampe/contracts';
 import { transferSchema } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
+import { pixelsPerUnit, proposedShot } from '../../shared/tolerance';
 import { assetsFeature } from '../../state/assets.state';
-import { LevelsCard as Actions } from '../../state/bench-actions';
+import { LevelsCard as Actions, SheetCard as SheetActions } from '../../state/bench-actions';
 import { benchFeature } from '../../state/bench.state';
 import { pressFeature } from '../../state/press.state';
+import { proofFeature } from '../../state/proof.state';
 import { LevelsCard } from './levels-card';
 
 /** The step Levels: the stack, and the way to one from a free sculpt. */
@@ -21,8 +23,12 @@ import { LevelsCard } from './levels-card';
         [settings]="settings()"
         [jobs]="jobs()"
         [message]="message()"
-        (edited)="edit($event)"
+        [pixelsPerUnit]="pixels()"
+        (edited)="change($event)"
         (transfer)="transfer(a, $event)"
+        (edit)="editLevels(a, $event)"
+        (went)="goTo(a, $event)"
+        (lit)="bench.lightFaces($event.faces, $event.level)"
         (cancelJob)="bench.cancelJob($event)"
         (opened)="bench.choosePart($event)"
         (toSculpt)="bench.go('sculpt')"
@@ -37,13 +43,24 @@ export class LevelsStep {
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
   protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
   protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
+  private readonly tolerance = this.store.selectSignal(proofFeature.selectDraft);
+  protected readonly pixels = computed(() => {
+    const asset = this.asset();
+    return asset === null ? null : pixelsPerUnit(this.tolerance().tolerance?.shot ?? proposedShot(asset.diagonal));
+  });
   // lengths mean nothing for another asset, so they are not remembered
   protected readonly settings = signal<TransferRequest>(transferSchema.parse({}));
 
-  protected edit(change: Partial<TransferRequest>): void {
+  protected change(change: Partial<TransferRequest>): void {
     this.settings.update((settings) => ({ ...settings, ...change }));
   }
   protected transfer({ part }: AssetDetail, request: TransferRequest): void {
     this.store.dispatch(Actions.transferPressed({ partId: part.id, request }));
+  }
+  protected editLevels({ part }: AssetDetail, edit: LevelEditRequest): void {
+    this.store.dispatch(Actions.levelsEdited({ partId: part.id, edit }));
+  }
+  protected goTo({ part }: AssetDetail, place: number): void {
+    this.store.dispatch(SheetActions.stateChosen({ partId: part.id, place }));
   }
 }

@@ -27,7 +27,7 @@ async function render(jobs: JobInfo[] = []) {
   fixture.componentRef.setInput('asset', asset);
   fixture.componentRef.setInput('jobs', jobs);
   const lit: (readonly number[])[] = [];
-  fixture.componentInstance.lit.subscribe((faces) => lit.push(faces));
+  fixture.componentInstance.lit.subscribe(({ faces }) => lit.push(faces));
   await fixture.whenStable();
   const host = fixture.nativeElement as HTMLElement;
   const press = async (label: string): Promise<void> => {
@@ -53,7 +53,7 @@ describe('Sculpt card', () => {
   });
   it('offers no walk where there are no faces to show', async () => {
     const { host } = await render();
-    expect(host.querySelectorAll('.walk')).toHaveLength(1);
+    expect(host.querySelectorAll('est-face-walk')).toHaveLength(1);
     expect(host.textContent).toContain('recognised by their connectivity');
   });
   it('says why a light mesh could not be taken again', async () => {

@@ -1,12 +1,11 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatExpansionModule } from '@angular/material/expansion';
-import { MatIconModule } from '@angular/material/icon';
-import { MatTooltipModule } from '@angular/material/tooltip';
 import type { AssetDetail, FindingInfo, JobInfo, MendRequest, SetGroups, Uploaded } from '@estampe/contracts';
 import { titleOf } from '@estampe/contracts';
 import type { MendName } from '@estampe/core';
 import { MEND_NAMES, MENDS } from '@estampe/core';
+import { FaceWalk } from '../../shared/face-walk';
 import type { FigureRow } from '../../shared/figures';
 import { Figures } from '../../shared/figures';
 import { count, significant } from '../../shared/format';
@@ -30,14 +29,13 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [
     BringInPanel,
+    FaceWalk,
     Figures,
     GroupEditor,
     JobProgress,
     LowAgain,
     MatButtonModule,
     MatExpansionModule,
-    MatIconModule,
-    MatTooltipModule,
     MendOffer,
     StateButtons,
   ],
@@ -59,33 +57,16 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     }
     <est-figures [head]="['level', 'points', 'faces', 'adds (' + asset().unit + ')']" [rows]="levels()" />
     <est-figures [rows]="about()" />
-    <h3>{{ asset().stackKind === 'alone' ? 'Findings' : 'Findings on the light mesh' }}</h3>
+    <h3>{{ asset().stackKind === 'alone' ? 'Findings' : 'Findings' }}</h3>
     @for (f of asset().findings; track f.code) {
       <div class="note" [class.warn]="f.severity === 'warning'" [class.bad]="f.severity === 'error'">
         <strong>{{ words(f.severity) }}</strong>&ngsp;<span class="num muted">{{ f.code }}</span
         ><br />{{ f.message }}
         @if (f.faces.length > 0) {
-          <span class="walk">
-            <button matButton="outlined" type="button" [attr.aria-pressed]="at()?.code === f.code && at()?.index === null" (click)="all(f)">
-              light {{ f.faces.length }}
-            </button>
-            <button
-              matIconButton
-              type="button"
-              matTooltip="previous"
-              [attr.aria-label]="'Previous face of ' + f.code"
-              (click)="walk(f, -1)"
-            >
-              <mat-icon svgIcon="previous" />
-            </button>
-            <button matIconButton type="button" matTooltip="next" [attr.aria-label]="'Next face of ' + f.code" (click)="walk(f, 1)">
-              <mat-icon svgIcon="next" />
-            </button>
-            <span class="num" role="status">{{ placeOf(f) }}</span>
-          </span>
+          <est-face-walk [faces]="f.faces" [name]="f.code" [lit]="at() === f.code" (walked)="light(f, $event)" />
         }
         @if (mendOf(f); as name) {
-          <est-mend-offer [name]="name" [meshId]="light()" [unit]="asset().unit" (mended)="mended.emit($event)" />
+          <est-mend-offer [name]="name" [meshId]="lightMesh()" [unit]="asset().unit" (mended)="mended.emit($event)" />
         }
       </div>
     } @empty {
@@ -119,7 +100,7 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
       </mat-expansion-panel-header>
       @if (groups.expanded) {
         <est-group-editor
-          [meshId]="light()"
+          [meshId]="lightMesh()"
           [made]="part().groups"
           [faces]="asset().levelList[0].faces"
           (grouped)="grouped.emit($event)"
@@ -152,15 +133,6 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     p {
       margin: 4px 0 12px;
     }
-    .walk {
-      display: flex;
-      align-items: center;
-      gap: 4px;
-      margin-top: 6px;
-    }
-    .walk .num {
-      margin-left: 6px;
-    }
   `,
 })
 export class SculptCard {
@@ -168,8 +140,8 @@ export class SculptCard {
   readonly jobs = input<readonly JobInfo[]>([]);
   /** Why the last wish was refused. */
   readonly message = input<string | null>(null);
-  /** Faces of the light mesh to light and fly to; none to put the lights out. */
-  readonly lit = output<readonly number[]>();
+  /** Faces to light and fly to, and of which level; none to put the lights out. */
+  readonly lit = output<{ readonly faces: readonly number[]; readonly level?: number | undefined }>();
   readonly lowAgain = output<Uploaded>();
   readonly mended = output<MendRequest>();
   readonly grouped = output<SetGroups>();
@@ -186,10 +158,10 @@ export class SculptCard {
   protected readonly droppedPart = signal<readonly FileAt[]>([]);
   protected readonly droppedOther = signal<readonly FileAt[]>([]);
   readonly next = output();
-  /** The finding that is lit, and which of its faces; null for all of them. */
-  protected readonly at = signal<{ readonly code: string; readonly index: number | null } | null>(null);
+  /** The finding that is lit. */
+  protected readonly at = signal<string | null>(null);
   protected readonly part = computed(() => openPart(this.asset()));
-  protected readonly light = computed(() => this.asset().levelList[0].meshId);
+  protected readonly lightMesh = computed(() => this.asset().levelList[0].meshId);
   private readonly mine = (j: JobInfo): boolean => KINDS.has(j.kind) && j.partId === this.asset().part.id;
   protected readonly job = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'low'));
   protected readonly completing = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'import'));
@@ -226,23 +198,12 @@ export class SculptCard {
   protected words(severity: string): string {
     return WORDS[severity];
   }
-  protected all(f: FindingInfo): void {
-    this.at.set({ code: f.code, index: null });
-    this.lit.emit(f.faces);
-  }
-  protected walk(f: FindingInfo, by: number): void {
-    const now = this.at();
-    const n = f.faces.length;
-    const index = now?.code === f.code && now.index !== null ? (now.index + by + n) % n : by > 0 ? 0 : n - 1;
-    this.at.set({ code: f.code, index });
-    this.lit.emit([f.faces[index]]);
+  protected light({ code, level }: FindingInfo, faces: readonly number[]): void {
+    this.at.set(code);
+    this.lit.emit({ faces, level });
   }
   protected none(): void {
     this.at.set(null);
-    this.lit.emit([]);
-  }
-  protected placeOf(f: FindingInfo): string {
-    const now = this.at();
-    return now?.code !== f.code || now.index === null ? '' : `${now.index + 1} of ${f.faces.length}: face ${f.faces[now.index]}`;
+    this.lit.emit({ faces: [] });
   }
 }

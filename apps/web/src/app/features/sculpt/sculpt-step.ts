@@ -19,7 +19,7 @@ import { SculptCard } from './sculpt-card';
         [asset]="a"
         [jobs]="jobs()"
         [message]="message()"
-        (lit)="bench.lightFaces($event)"
+        (lit)="bench.lightFaces($event.faces, $event.level)"
         (mended)="mend(a, $event)"
         (grouped)="setGroups(a, $event)"
         (split)="splitPart(a)"
