@@ -1,6 +1,6 @@
 import type { JobInfo } from '@estampe/contracts';
 import { MEASURE_DEFAULTS } from '@estampe/contracts';
-import { writeObj } from '@estampe/core';
+import { polyMesh, writeObj } from '@estampe/core';
 import { kelpGrown, kelpHoldfastBase } from '@estampe/demo';
 import type { RunningServer } from '../src/server';
 import { freshDatabase, plate, startTestServer, TestClient } from './harness';
@@ -45,6 +45,27 @@ describe('the detail of a free sculpt', () => {
     const again = await client.json<JobInfo>(`/parts/${before.part.id}/transfer`, 'POST', { levels: 1, reach: 40 });
     expect(await client.ended(again.body.id)).toMatchObject({ state: 'done' });
     expect((await client.asset(assetId)).parts.map(({ name }) => name)).toEqual(['Kelp', 'Kelp, levels', 'Kelp, levels 2']);
+  });
+
+  it('of a stack goes over to a later light mesh of other polygons', async () => {
+    const [low, top] = plate();
+    const { assetId } = await client.bringIn('Plate', { 'low.obj': low, 'top.obj': top });
+    const { part, levelList } = await client.asset(assetId);
+    // the same square, in three by three faces
+    const later = writeObj(polyMesh({
+      positions: Float32Array.from({ length: 48 }, (_, i) => [(i / 3) & 3, 0, ((i / 3) >> 2) & 3].map((x) => x / 3)[i % 3]),
+      faceVerts: Uint32Array.from({ length: 36 }, (_, c) => { const f = c >> 2; return (f % 3) + 4 * Math.floor(f / 3) + [0, 4, 5, 1][c & 3]; }),
+      faceOffsets: Uint32Array.from({ length: 10 }, (_, f) => 4 * f),
+    })); // prettier-ignore
+    const { hash, name } = (await client.upload('later.obj', later)).body;
+    const started = await client.json<JobInfo>(`/parts/${part.id}/transfer`, 'POST', { levels: 2, onto: { hash, name } });
+    expect(await client.ended(started.body.id)).toMatchObject({ error: null, state: 'done' });
+    const [before, made] = (await client.asset(assetId)).parts;
+    expect(before.levelList).toEqual(levelList);
+    expect(made.levelList.map(({ faces }) => faces)).toEqual([9, 36, 144]);
+    const gone = { hash: 'f'.repeat(64), name: 'gone.obj' };
+    const refused = await client.json<{ message: string }>(`/parts/${part.id}/transfer`, 'POST', { onto: gone });
+    expect([refused.status, refused.body.message]).toEqual([404, expect.stringMatching(/gone.obj has not arrived/)]);
   });
 
   it('is refused where there is no free sculpt, and with settings that cannot be', async () => {

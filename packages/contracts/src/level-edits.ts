@@ -1,7 +1,7 @@
 import type { MeshFormatId } from '@estampe/core';
 import { BRUSH_TOOLS, MESH_FORMATS } from '@estampe/core';
 import * as z from 'zod';
-import { transferSchema } from './light-edits';
+import { transferSettingsSchema } from './light-edits';
 
 /** What may be asked of the levels of a part. Each change is a state that can be gone back from. */
 
@@ -27,7 +27,7 @@ export const levelEditSchema = z.discriminatedUnion('op', [
   /** One level more on top, smooth: for detail to come. */
   z.strictObject({ op: z.literal('add') }),
   /** One level more on top, put onto the sculpt that the stack was made from. */
-  z.strictObject({ op: z.literal('project'), reach: transferSchema.shape.reach }),
+  z.strictObject({ op: z.literal('project'), reach: transferSettingsSchema.shape.reach }),
   /** The finest level goes, or the base, which raises it by a level. */
   z.strictObject({ op: z.literal('drop'), end: z.enum(['top', 'base']) }),
   /** Coarser levels below, as the connectivity tells; null for as many as there are. */

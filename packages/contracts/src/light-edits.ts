@@ -50,12 +50,18 @@ export type MendRequest = z.infer<typeof mendSchema>;
 /** Groups that a light mesh is to have, and a few words for what changed. */
 export const setGroupsSchema = z.strictObject({ title: plainTitle(120), groups: groupsSchema });
 export type SetGroups = z.infer<typeof setGroupsSchema>;
-/** Gives a light mesh the detail of its free sculpt. */
-export const transferSchema = z.strictObject({
+/** How far a transfer goes. */
+export const transferSettingsSchema = z.strictObject({
   /** How many levels; null stops near the sculpt's number of faces. */
   levels: z.number().int().min(1).max(MOST_TRANSFER_LEVELS).nullable().default(null),
   /** How far to search along the normals, in the asset's unit; null measures it. */
   reach: z.number().positive('a number above 0').max(1e9).nullable().default(null),
+});
+export type TransferSettings = z.infer<typeof transferSettingsSchema>;
+/** Gives a light mesh the detail of its free sculpt. */
+export const transferSchema = transferSettingsSchema.extend({
+  /** A later light mesh that takes the detail of this part's finest level instead; its points and polygons may be others. */
+  onto: uploadedFile.nullable().default(null),
 });
 export type TransferRequest = z.infer<typeof transferSchema>;
 export const lowStateSchema = z.strictObject({ place: z.number().int().min(0) });

@@ -48,7 +48,7 @@ export const ROUTES = {
   mend: { ...starts, path: '/assets/:id/mends', says: 'Mends the light mesh of a part; the state before stays to go back to.', query: ofPart, body: mendSchema },
   setGroups: { method: 'put', path: '/parts/:id/groups', says: 'Gives the faces of a light mesh other groups; maps stay as they are.', body: setGroupsSchema, status: 204 },
   split: { ...starts, path: '/parts/:id/split', says: 'Makes a part of each group of a light mesh, with what stands over it; the part itself stays.' },
-  transfer: { ...starts, path: '/parts/:id/transfer', says: 'Makes a part that is a stack: the light mesh with the detail of its free sculpt, level by level. The part itself stays.', body: transferSchema },
+  transfer: { ...starts, path: '/parts/:id/transfer', says: 'Makes a part that is a stack: the light mesh with the detail of its free sculpt, or a later light mesh with that of the finest level, level by level. The part itself stays.', body: transferSchema },
   editLevels: { ...starts, path: '/parts/:id/levels', says: 'Adds, drops, recovers or changes levels of a part; the state before stays to go back to.', body: levelEditSchema },
   goToState: { method: 'put', path: '/parts/:id/state', says: 'Goes back or forth to a state of the light mesh of a part.', body: lowStateSchema, status: 204 },
   extract: { ...starts, path: '/assets/:id/spans', says: 'Measures maps of a part in one pass over the surface.', query: ofPart, body: measureSchema },

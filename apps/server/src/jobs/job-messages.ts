@@ -9,7 +9,7 @@ import type {
   ProofInfo,
   StackKind,
   TransferFiguresInfo,
-  TransferRequest,
+  TransferSettings,
   UnwrapRequest,
   UpAxis,
 } from '@estampe/contracts';
@@ -73,13 +73,14 @@ export type JobInput =
   | ({ readonly kind: 'low'; readonly file: NamedBytes; readonly rungs: readonly Uint8Array[]; readonly unit: string } & PackedLight)
   /** `finer`: every level over the light mesh, or the free sculpt, packed. */
   | ({ readonly kind: 'split'; readonly finer: readonly Uint8Array[]; readonly stackKind: StackKind; readonly up: UpAxis } & PackedLight)
-  /** A light mesh with its free sculpt, packed. */
+  /** A light mesh with its free sculpt, packed; `file` is a later light mesh that takes the sculpt's detail instead. */
   | ({
       readonly kind: 'transfer';
       readonly name: string;
       readonly sculpt: Uint8Array;
+      readonly file: NamedBytes | null;
       readonly up: UpAxis;
-      readonly request: TransferRequest;
+      readonly request: TransferSettings;
     } & PackedLight)
   /** Levels from the light mesh up, packed; the light mesh's groups where they were made here; the free sculpt that they were made from. */
   | {

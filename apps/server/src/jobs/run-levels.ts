@@ -163,7 +163,7 @@ async function brush(work: Work, strokes: readonly Stroke[]): Promise<LevelsResu
   const compared = target === null ? null : await compareLevel(mesh, target, input.missed, threads, subProgress(control, 0.2, 0.9));
   const figures = input.transfer !== null && compared !== null ? { ...input.transfer, rms: compared.rms, max: compared.max, folds: compared.folded.length } : undefined; // prettier-ignore
   const findings =
-    compared === null ? [] : transferFindings(meshes.length - 1, { carried: compared.off.length, missed: compared.off, folds: compared.folded.length, folded: compared.folded.slice(0, MOST_TOLD) }); // prettier-ignore
+    compared === null ? [] : transferFindings(meshes.length - 1, { carried: compared.offPoints, missed: compared.off, folds: compared.folded.length, folded: compared.folded.slice(0, MOST_TOLD) }); // prettier-ignore
   const title = `${strokes.length} ${strokes.length === 1 ? 'stroke' : 'strokes'} of the brush`;
   return { kind: 'levels', title, levels: [...kept(work).slice(0, -1), upper({ meshes: meshes.slice(0, -1) }, mesh, subProgress(control, 0.9, 1), figures, findings)] }; // prettier-ignore
 }

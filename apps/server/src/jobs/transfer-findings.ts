@@ -18,7 +18,7 @@ export function transferFindings(
       code: MISSED,
       severity: 'warning',
       count: Math.max(carried, 1),
-      message: `${carried} points of level ${level} found nothing on the sculpt and went along with their neighbours: mark groups on both meshes, search farther, or drag them there with the brush.`,
+      message: `${carried} ${carried === 1 ? 'point' : 'points'} of level ${level} found nothing on the sculpt and went along with their neighbours: mark groups on both meshes, search farther, or drag them there with the brush.`,
       faces: [...missed],
       level,
     });
@@ -27,7 +27,7 @@ export function transferFindings(
       code: 'transfer-folded',
       severity: 'warning',
       count: folds,
-      message: `${folds} faces of level ${level} lie against the sculpt under them: smooth them with the brush, or put the light mesh nearer to the sculpt there.`,
+      message: `${folds === 1 ? '1 face lies' : `${folds} faces lie`} against the sculpt under ${folds === 1 ? 'it' : 'them'} on level ${level}: smooth there with the brush, or put the light mesh nearer to the sculpt there.`,
       faces: [...folded],
       level,
     });

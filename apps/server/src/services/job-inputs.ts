@@ -59,12 +59,24 @@ export class JobInputs {
         return { kind: 'unwrap', ...(await this.light(partId)), request };
       }
       case 'transfer': {
-        const { partId, ...request } = transferPayload.parse(row.payload);
+        const { partId, onto, ...request } = transferPayload.parse(row.payload);
+        const file = onto === null ? null : { name: onto.name, bytes: await blobs.readShared(onto.hash) };
         const { up, part, parts, levelList } = await this.ports.assets.ofPart(partId);
         const [low, sculpt] = await Promise.all(
-          levelList.slice(0, 2).map(async ({ level }) => blobs.readShared(await this.ports.spans.levelMeshHash(partId, level))),
+          [levelList[0], levelList[levelList.length - 1]].map(async ({ level }) =>
+            blobs.readShared(await this.ports.spans.levelMeshHash(partId, level)),
+          ),
         );
-        return { kind: 'transfer', name: `${part.name}, levels`, before: low, groups: openGroups({ parts, part }), sculpt, up, request };
+        return {
+          kind: 'transfer',
+          name: `${part.name}, levels`,
+          before: low,
+          groups: openGroups({ parts, part }),
+          sculpt,
+          file,
+          up,
+          request,
+        };
       }
       case 'levels': {
         const { partId, edit } = levelsPayload.parse(row.payload);

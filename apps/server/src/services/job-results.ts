@@ -97,7 +97,7 @@ export class JobResults {
         if (assetId == null) throw new Error('a transfer without its asset');
         const { name, stackKind } = result;
         const pictureHash = await blobs.put(result.picture, transaction);
-        await assets.addParts(assetId, [{ jobId: row.id, name, pictureHash, stackKind, sculptHash: await spans.levelMeshHash(transferPayload.parse(row.payload).partId, 1), levels: await this.stored(result.levels, transaction) }], transaction, true); // prettier-ignore
+        await assets.addParts(assetId, [{ jobId: row.id, name, pictureHash, stackKind, sculptHash: await this.finest(transferPayload.parse(row.payload).partId), levels: await this.stored(result.levels, transaction) }], transaction, true); // prettier-ignore
         break;
       }
       case 'levels': {
@@ -158,6 +158,11 @@ export class JobResults {
         break;
       }
     }
+  }
+
+  private async finest(partId: string): Promise<string> {
+    const { levelList } = await this.ports.assets.ofPart(partId);
+    return this.ports.spans.levelMeshHash(partId, levelList.length - 1);
   }
 
   private async stored(levels: ImportedPart['levels'], transaction: Transaction): Promise<NewLevel[]> {

@@ -115,7 +115,7 @@ export class Needs {
   /** @param levels null for as many as come near to the sculpt's faces */
   async transferring(partId: string, levels: number | null): Promise<void> {
     const { levelList } = await this.ports.assets.ofPart(partId);
-    const [low, sculpt] = levelList.map((level) => level.faces);
+    const [low, sculpt] = [levelList[0].faces, levelList[levelList.length - 1].faces];
     const finest = levels === null ? sculpt : facesAfter(low, 4 * low, levels);
     this.require(transferringBytes(2 * finest, sculpt), `Transferring to ${finest} faces`, 'ask for fewer levels');
   }

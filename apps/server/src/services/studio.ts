@@ -173,14 +173,21 @@ export class Studio {
     return toJobInfo(job);
   }
 
-  /** Makes a stack of a light mesh and its free sculpt, as a part of its own. @throws AppError CONFLICT where there is no free sculpt */
+  /** Makes a stack of a light mesh and its free sculpt, or of a later light mesh and the finest level, as a part of its own.
+   *  @throws AppError CONFLICT where there is no detail to take */
   async transfer(partId: string, request: TransferRequest): Promise<JobInfo> {
     const asset = await this.repositories.assets.ofPart(partId);
-    if (asset.stackKind !== 'free')
+    if (request.onto === null && asset.stackKind !== 'free')
       throw new AppError(
         'CONFLICT',
         'Only the detail of a free sculpt can be transferred; this part has its levels already, or no sculpt yet.',
       );
+    if (request.onto !== null) {
+      if (asset.stackKind === 'alone')
+        throw new AppError('CONFLICT', 'This part is one mesh and has no detail to take; bring in its sculpt first.');
+      await this.requireUpload(request.onto);
+      await this.needs.reading([request.onto.hash]);
+    }
     await this.needs.transferring(partId, request.levels);
     const job = await this.repositories.jobs.create({ kind: 'transfer', title: `Levels for ${titleOf(asset)}`, assetId: asset.id }, { partId, ...request }); // prettier-ignore
     await this.press.enqueue(job);

@@ -22,7 +22,7 @@ export interface Stroke {
   readonly tool: BrushTool;
   /** Scene units; how far `project` looks as well. */
   readonly radius: number;
-  /** 0 to 1; `push` goes inwards below 0, and its whole strength is a tenth of the radius. */
+  /** 0 to 1; `push` goes inwards below 0, and its whole strength is a fifth of the radius. */
   readonly strength: number;
   /** Points that the brush passes over, one after another. */
   readonly points: readonly number[];
@@ -32,7 +32,7 @@ export interface Stroke {
 
 /** Rounds of smoothing at each place. */
 const ROUNDS = 4;
-const PUSHED = 0.1;
+const PUSHED = 0.2;
 
 /** A brush over one level. It reaches along the surface, not through space: a finger is not touched from the next one. */
 export class LevelBrush {

@@ -15,6 +15,8 @@ export interface ComparedLevel extends Deviation {
   readonly folded: readonly number[];
   /** Of the faces asked for: those with a point farther from the sculpt than `OFF_EDGES` of their edges. */
   readonly off: readonly number[];
+  /** Those points. */
+  readonly offPoints: number;
 }
 
 /** A point of a missed face is on the sculpt again when it is nearer than this share of the face's edges. */
@@ -45,11 +47,14 @@ export async function compareLevel(
     const own = faceNormal(mesh, f);
     if (own[0] * there[0] + own[1] * there[1] + own[2] * there[2] < 0) folded.push(f);
   }
+  const offPoints = new Set<number>();
   const off = faces.filter((f) => {
     const verts = faceVerts.subarray(faceOffsets[f], faceOffsets[f + 1]);
     const around = verts.reduce((sum, v, k) => sum + Math.hypot(...[0, 1, 2].map((i) => p[3 * v + i] - p[3 * verts[(k + 1) % verts.length] + i])), 0); // prettier-ignore
     const within = (OFF_EDGES * around) / verts.length;
-    return verts.some((v) => !query.find(p[3 * v], p[3 * v + 1], p[3 * v + 2]) || query.distance2 > within * within);
+    const far = [...verts].filter((v) => !query.find(p[3 * v], p[3 * v + 1], p[3 * v + 2]) || query.distance2 > within * within);
+    for (const v of far) offPoints.add(v);
+    return far.length > 0;
   });
-  return { ...(await deviation(mesh, target, threads, control)), folded, off };
+  return { ...(await deviation(mesh, target, threads, control)), folded, off, offPoints: offPoints.size };
 }

@@ -40,6 +40,19 @@ beforeAll(() => {
 });
 
 describe('Ladder', () => {
+  it('says of each rung what it adds, in pixels of the shot too, how it came onto the sculpt, and which one the Stage shows', async () => {
+    const { fixture, host } = await render([]);
+    const transfer = { projectedShare: 0.985, refused: 0, rms: 0.1234, max: 1, folds: 2, reach: 3, seconds: 12.6 };
+    const levels = [0, 1].map((level) => ({ level, faces: 8, detail: level === 0 ? null : 0.5, ...(level === 1 ? { transfer } : {}) }));
+    fixture.componentRef.setInput('asset', { unit: 'mm', stackKind: 'stack', tiles: [1001], spans: [], levelList: levels });
+    fixture.componentRef.setInput('pixelsPerUnit', 3);
+    fixture.componentRef.setInput('shown', 1);
+    await fixture.whenStable();
+    const said = [...host.querySelectorAll('.rung')].map((rung) => rung.getAttribute('aria-label'));
+    expect(said).toEqual(['Level 0, 8 faces', 'Level 1, 8 faces, adds 0.5 mm 1.5 px, 98.5 % off 0.12, 2 folds 13 s, on the Stage']);
+    expect(host.querySelectorAll('.poor')).toHaveLength(2);
+    expect(host.querySelector('.level.shown')?.textContent).toBe('1');
+  });
   it('draws spans by keyboard, whichever rung comes first, and says what it waits for', async () => {
     const { fixture, host, drawn } = await render([]);
     const rungs = [...host.querySelectorAll('.rung')];

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, input, output, signal } from '@angular/core';
-import type { AssetDetail, JobInfo, SpanInfo } from '@estampe/contracts';
-import { count, significant } from '../shared/format';
+import type { AssetDetail, JobInfo, SpanInfo, TransferFiguresInfo } from '@estampe/contracts';
+import { count, percent, significant } from '../shared/format';
 import { KIND_DASHES, KIND_LETTERS, KIND_NAMES } from '../shared/kinds';
 
 interface Rung {
@@ -9,6 +9,10 @@ interface Rung {
   readonly faces: string;
   readonly detail: string;
   readonly bar: number;
+  /** How it came onto a free sculpt, line by line; none where it did not. */
+  readonly put: readonly string[];
+  /** Whether there is something to look at. */
+  readonly poor: boolean;
 }
 interface Bracket {
   readonly span: SpanInfo;
@@ -43,20 +47,32 @@ const MAX_BRACKETS = 8;
           role="button"
           tabindex="0"
           [class.start]="start() === rung.level"
-          [attr.aria-label]="'Level ' + rung.level + ', ' + rung.faces + ' faces' + (rung.detail ? ', adds ' + rung.detail : '')"
+          [attr.aria-label]="
+            'Level ' +
+            rung.level +
+            ', ' +
+            rung.faces +
+            ' faces' +
+            (rung.detail ? ', adds ' + rung.detail : '') +
+            (rung.put.length > 0 ? ', ' + rung.put.join(', ') : '') +
+            (rung.level === shown() ? ', on the Stage' : '')
+          "
           (pointerdown)="lift(rung.level, $event)"
           (keydown.enter)="press(rung.level)"
           (keydown.space)="press(rung.level); $event.preventDefault()"
         >
           <rect x="44" [attr.y]="rung.y - 18" width="160" height="40" class="grip" />
           <rect x="54" [attr.y]="rung.y - 11" width="24" height="22" class="gap" />
-          <text x="66" [attr.y]="rung.y + 6" class="level">{{ rung.level }}</text>
+          <text x="66" [attr.y]="rung.y + 6" class="level" [class.shown]="rung.level === shown()">{{ rung.level }}</text>
           <line x1="80" [attr.y1]="rung.y" x2="198" [attr.y2]="rung.y" class="step" />
           <text x="198" [attr.y]="rung.y - 5" class="faces">{{ rung.faces }}</text>
           @if (rung.bar > 0) {
             <rect x="82" [attr.y]="rung.y + 6" [attr.width]="rung.bar" height="6" class="bar" />
           }
           <text x="198" [attr.y]="rung.y + 15" class="detail">{{ rung.detail || (rung.level === 0 ? 'light mesh' : '') }}</text>
+          @for (line of rung.put; track $index) {
+            <text x="198" [attr.y]="rung.y + 29 + 14 * $index" class="detail" [class.poor]="rung.poor">{{ line }}</text>
+          }
         </g>
       }
       @for (b of brackets(); track b.span.id) {
@@ -136,6 +152,13 @@ const MAX_BRACKETS = 8;
       text-anchor: end;
       fill: var(--graphite);
     }
+    .level.shown {
+      fill: var(--prussian);
+      text-decoration: underline;
+    }
+    .detail.poor {
+      fill: var(--madder);
+    }
     .bar {
       fill: var(--ink);
     }
@@ -194,6 +217,10 @@ export class Ladder {
   readonly asset = input.required<AssetDetail>();
   readonly chosenId = input<string | null>(null);
   readonly jobs = input<readonly JobInfo[]>([]);
+  /** The level that the Stage shows as the sculpt. */
+  readonly shown = input<number | null>(null);
+  /** Of the shot that the asset is made for. */
+  readonly pixelsPerUnit = input<number | null>(null);
   readonly choose = output<string>();
   readonly draw = output<{ fromLevel: number; toLevel: number }>();
 
@@ -207,6 +234,10 @@ export class Ladder {
     const logs = levelList.map((l) => Math.log(Math.max(1, l.faces)));
     const range = Math.max(1e-9, Math.max(...logs) - Math.min(...logs));
     const most = Math.max(...levelList.map((l) => l.detail ?? 0), 1e-30);
+    const room = (this.height() - TOP - BOTTOM) / Math.max(1, levelList.length - 1);
+    const pixels = this.pixelsPerUnit();
+    const adds = (detail: number): string =>
+      `${significant(detail, 3)} ${unit}${pixels === null ? '' : ` ${significant(detail * pixels, 2)} px`}`;
     return levelList.map((l, i) => ({
       level: l.level,
       y: this.height() - BOTTOM - ((logs[i] - Math.min(...logs)) / range) * (this.height() - TOP - BOTTOM),
@@ -218,8 +249,10 @@ export class Ladder {
             : l.level > 0 && stackKind === 'free'
               ? 'free sculpt'
               : ''
-          : `${significant(l.detail, 3)} ${unit}`,
-      bar: l.detail === null ? 0 : Math.max(1, (40 * l.detail) / most),
+          : adds(l.detail),
+      bar: l.detail === null ? 0 : Math.max(1, (BAR * l.detail) / most),
+      put: l.transfer === undefined || room < ROOM_FOR_ALL ? [] : putWords(l.transfer),
+      poor: l.transfer !== undefined && (l.transfer.folds > 0 || l.transfer.projectedShare < WELL_PROJECTED),
     }));
   });
 
@@ -320,6 +353,16 @@ export class Ladder {
     this.draw.emit({ fromLevel: Math.min(a, b), toLevel: Math.max(a, b) });
   }
 }
+
+/** Longest bar of what a level adds. */
+const BAR = 24;
+/** Between rungs, for all lines at each. */
+const ROOM_FOR_ALL = 68;
+const WELL_PROJECTED = 0.99;
+const putWords = ({ projectedShare, rms, folds, seconds }: TransferFiguresInfo): readonly string[] => [
+  `${percent(projectedShare, 3)} off ${significant(rms, 2)}`,
+  `${folds} ${folds === 1 ? 'fold' : 'folds'} ${seconds < 10 ? seconds.toFixed(1) : Math.round(seconds)} s`,
+];
 
 const MARK_HEIGHT = 20;
 /** Brackets whose letters would cover each other, moved apart: as little as it takes, and about where they were. */

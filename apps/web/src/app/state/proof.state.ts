@@ -1,5 +1,5 @@
 import { createFeature, createReducer, createSelector, on } from '@ngrx/store';
-import { proposedTolerance, toleranceLength } from '../shared/tolerance';
+import { pixelsPerUnit, proposedShot, proposedTolerance, toleranceLength } from '../shared/tolerance';
 import { assetsFeature } from './assets.state';
 import { ProofCard } from './bench-actions';
 import { calibrateFeature, sameEncoding } from './calibrate.state';
@@ -21,6 +21,10 @@ export const proofFeature = createFeature({
     /** Length that a proof must keep to; null where none is asked for. */
     selectTolerance: createSelector(selectDraft, assetsFeature.selectOpen, ({ tolerance }, asset) =>
       toleranceLength(tolerance ?? proposedTolerance(asset?.diagonal ?? 1), asset?.diagonal ?? 1),
+    ),
+    /** Of the shot that the asset is made for; null while none is open. */
+    selectPixelsPerUnit: createSelector(selectDraft, assetsFeature.selectOpen, ({ tolerance }, asset) =>
+      asset === null ? null : pixelsPerUnit(tolerance?.shot ?? proposedShot(asset.diagonal)),
     ),
     /** The newest proof of the chosen span, and whether its encoding is still the current one. */
     selectProof: createSelector(mapsFeature.selectSpan, calibrateFeature.selectHistory, (span, history) => {

@@ -24,7 +24,12 @@ const served = new Map([
 /** The worker in this thread, as the page has it. */
 async function inThread(): Promise<() => Worker> {
   let heard: (event: { data: unknown }) => void = () => undefined;
-  const worker = { onmessage: (_: { data: unknown }) => undefined, postMessage: (data: unknown) => void heard({ data }) };
+  const worker = {
+    onmessage: (_: { data: unknown }) => undefined,
+    postMessage: (data: unknown) => {
+      heard({ data });
+    },
+  };
   Object.assign(globalThis, {
     addEventListener: (_type: string, listener: typeof heard) => (heard = listener),
     postMessage: (data: unknown) => worker.onmessage({ data }),

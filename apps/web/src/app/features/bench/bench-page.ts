@@ -161,6 +161,12 @@ export class BenchPage implements Bench {
     { equal: (a, b) => JSON.stringify(a) === JSON.stringify(b) },
   );
 
+  protected readonly shownLevel = computed(() => {
+    const meshId = this.stageSource()?.sculptMeshId;
+    return this.shown().pane === null ? (this.asset()?.levelList.find((l) => l.meshId === meshId)?.level ?? null) : null;
+  });
+  protected readonly pixels = this.store.selectSignal(proofFeature.selectPixelsPerUnit);
+
   constructor() {
     effect(() => this.store.dispatch(PageActions.opened({ assetId: this.assetId(), partId: this.part() ?? null })));
     this.store.dispatch(RecipeActions.shown());

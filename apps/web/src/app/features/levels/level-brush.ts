@@ -19,7 +19,7 @@ const TOOLS = {
   smooth: { label: 'smooth', says: 'to the middle of their neighbours' },
   out: { label: 'out', says: 'outwards, along the normals' },
   in: { label: 'in', says: 'inwards, along the normals' },
-  drag: { label: 'to the sculpt', says: 'to the nearest place of the sculpt' },
+  drag: { label: 'drag', says: 'to the nearest place of the sculpt' },
   project: { label: 'project', says: 'along the normals onto the sculpt, as far as the radius' },
 } as const;
 type Tool = keyof typeof TOOLS;
@@ -103,6 +103,9 @@ type Tool = keyof typeof TOOLS;
     .line {
       display: flex;
       gap: 6px;
+    }
+    mat-button-toggle-group {
+      --mat-button-toggle-label-text-size: 12px;
     }
     mat-slider {
       min-width: 0;

@@ -3,7 +3,7 @@ import { TestBed } from '@angular/core/testing';
 import { MatButtonHarness } from '@angular/material/button/testing';
 import { MatInputHarness } from '@angular/material/input/testing';
 import type { AssetDetail, JobInfo, LevelEditRequest, PartInfo, TransferRequest } from '@estampe/contracts';
-import { transferSchema } from '@estampe/contracts';
+import { transferSettingsSchema } from '@estampe/contracts';
 import { sampleAsset, samplePart } from '../../../../test/samples';
 import { BRUSH_WORKER } from '../../workers/worker-tokens';
 import { LevelsCard } from './levels-card';
@@ -15,7 +15,7 @@ async function render(parts: Partial<PartInfo>[], jobs: JobInfo[] = [], more: Pa
   TestBed.configureTestingModule({ providers: [{ provide: BRUSH_WORKER, useValue: () => ({ postMessage: () => undefined }) }] });
   const fixture = TestBed.createComponent(LevelsCard);
   fixture.componentRef.setInput('asset', sampleAsset({ parts: parts.map((part) => samplePart(part)), ...more }));
-  fixture.componentRef.setInput('settings', transferSchema.parse({}));
+  fixture.componentRef.setInput('settings', transferSettingsSchema.parse({}));
   fixture.componentRef.setInput('jobs', jobs);
   const card = fixture.componentInstance;
   const [asked, opened]: [TransferRequest[], string[]] = [[], []];
@@ -44,7 +44,7 @@ describe('Levels card', () => {
     await search.setValue('12.5');
     await search.blur();
     await press('Transfer');
-    expect(asked).toEqual([{ levels: null, reach: null }, { levels: 3, reach: 12.5 }]); // prettier-ignore
+    expect(asked).toEqual([{ levels: null, reach: null, onto: null }, { levels: 3, reach: 12.5, onto: null }]); // prettier-ignore
     await levels.setValue('30');
     await levels.blur();
     await fixture.whenStable();

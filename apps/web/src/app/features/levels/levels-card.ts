@@ -1,17 +1,27 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatExpansionModule } from '@angular/material/expansion';
-import type { AssetDetail, FindingInfo, JobInfo, LevelEditRequest, StrokeRequest, TransferRequest } from '@estampe/contracts';
-import { transferSchema } from '@estampe/contracts';
-import { transferringBytes } from '@estampe/core';
+import type {
+  AssetDetail,
+  FindingInfo,
+  JobInfo,
+  LevelEditRequest,
+  StrokeRequest,
+  TransferRequest,
+  TransferSettings,
+  Uploaded,
+} from '@estampe/contracts';
+import { transferSettingsSchema } from '@estampe/contracts';
 import { FaceWalk } from '../../shared/face-walk';
 import type { FigureRow } from '../../shared/figures';
 import { Figures } from '../../shared/figures';
-import { bytes, clock, count, percent, significant } from '../../shared/format';
+import { count, percent, significant } from '../../shared/format';
 import { NumberField } from '../../shared/forms/number-field';
 import { follow, formOf } from '../../shared/forms/zod-form';
 import { activeJob, failureOf, JobProgress } from '../../shared/job-progress';
+import { LowAgain } from '../../shared/low-again';
 import { StateButtons } from '../../shared/state-buttons';
+import { transferCost } from '../../shared/transfer-cost';
 import { openPart } from '../../state/low-states';
 import { LevelBrush } from './level-brush';
 import { LevelExport } from './level-export';
@@ -20,7 +30,18 @@ import { LevelExport } from './level-export';
 @Component({
   selector: 'est-levels-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [FaceWalk, Figures, JobProgress, LevelBrush, LevelExport, MatButtonModule, MatExpansionModule, NumberField, StateButtons],
+  imports: [
+    FaceWalk,
+    Figures,
+    JobProgress,
+    LevelBrush,
+    LevelExport,
+    LowAgain,
+    MatButtonModule,
+    MatExpansionModule,
+    NumberField,
+    StateButtons,
+  ],
   templateUrl: './levels-card.html',
   styles: `
     .fields,
@@ -46,12 +67,12 @@ import { LevelExport } from './level-export';
 })
 export class LevelsCard {
   readonly asset = input.required<AssetDetail>();
-  readonly settings = input.required<TransferRequest>();
+  readonly settings = input.required<TransferSettings>();
   readonly jobs = input<readonly JobInfo[]>([]);
   readonly message = input<string | null>(null);
   /** Of the shot that the asset is made for. */
   readonly pixelsPerUnit = input<number | null>(null);
-  readonly edited = output<Partial<TransferRequest>>();
+  readonly edited = output<Partial<TransferSettings>>();
   readonly transfer = output<TransferRequest>();
   readonly edit = output<LevelEditRequest>();
   /** A state of the part to go to. */
@@ -64,7 +85,7 @@ export class LevelsCard {
   readonly toSculpt = output();
   readonly next = output();
 
-  protected readonly form = formOf(transferSchema, transferSchema.parse({}));
+  protected readonly form = formOf(transferSettingsSchema, transferSettingsSchema.parse({}));
   private readonly mine = (j: JobInfo): boolean => KINDS.has(j.kind) && j.partId === this.asset().part.id;
   protected readonly part = computed(() => openPart(this.asset()));
   protected readonly transferring = computed(() => activeJob(this.jobs(), (j) => this.mine(j) && j.kind === 'transfer'));
@@ -85,10 +106,7 @@ export class LevelsCard {
       : ['level', 'faces', `adds (${unit})`, ...(this.pixelsPerUnit() === null ? [] : ['pixels'])];
   });
   /** What a transfer will take, roughly. */
-  protected readonly takes = computed(() => {
-    const faces = this.asset().levelList[this.top()].faces;
-    return `about ${clock(SECONDS_A_FACE * faces)} and ${bytes(transferringBytes(2 * faces, faces))}`;
-  });
+  protected readonly takes = computed(() => transferCost(this.asset()));
   protected readonly sculptFaces = computed(() => count(this.asset().levelList[this.asset().levelList.length - 1].faces));
   protected readonly levels = computed(() =>
     [...this.asset().levelList].reverse().map(({ level, faces, detail }): FigureRow => {
@@ -119,15 +137,18 @@ export class LevelsCard {
   /** Parts of this asset that a transfer made. */
   protected readonly made = computed(() => {
     const { stackKind, parts } = this.asset();
-    if (stackKind !== 'free') return [];
+    if (stackKind === 'alone') return [];
     return parts
-      .filter(({ levelList }) => levelList.some((level) => level.transfer !== undefined))
+      .filter(({ id, levelList }) => id !== this.asset().part.id && levelList.some((level) => level.transfer !== undefined))
       .map(({ id, name, levelList }) => ({ id, name, levels: levelList.length }));
   });
 
   protected light({ code, level }: FindingInfo, faces: readonly number[]): void {
     this.at.set(code);
     this.lit.emit({ faces, level });
+  }
+  protected transferOnto({ hash, name }: Uploaded): void {
+    this.transfer.emit({ ...this.settings(), levels: null, onto: { hash, name } });
   }
   protected keepStrokes(strokes: readonly StrokeRequest[]): void {
     this.edit.emit({ op: 'brush', strokes: [...strokes] });
@@ -140,8 +161,6 @@ export class LevelsCard {
 
 /** Below this share of the points there is something to look at. */
 const ENOUGH = 0.99;
-/** Measured on two threads. */
-const SECONDS_A_FACE = 80e-6;
 /** Jobs that this card starts. */
 const KINDS: ReadonlySet<JobInfo['kind']> = new Set<JobInfo['kind']>(['transfer', 'levels']);
 /** Findings on the light mesh that come of work on levels. */

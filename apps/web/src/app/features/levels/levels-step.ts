@@ -1,9 +1,8 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import type { AssetDetail, LevelEditRequest, TransferRequest } from '@estampe/contracts';
-import { transferSchema } from '@estampe/contracts';
+import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
+import type { AssetDetail, LevelEditRequest, TransferRequest, TransferSettings } from '@estampe/contracts';
+import { transferSettingsSchema } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
-import { pixelsPerUnit, proposedShot } from '../../shared/tolerance';
 import { assetsFeature } from '../../state/assets.state';
 import { LevelsCard as Actions, SheetCard as SheetActions } from '../../state/bench-actions';
 import { benchFeature } from '../../state/bench.state';
@@ -43,15 +42,11 @@ export class LevelsStep {
   protected readonly asset = this.store.selectSignal(assetsFeature.selectOpen);
   protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
   protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
-  private readonly tolerance = this.store.selectSignal(proofFeature.selectDraft);
-  protected readonly pixels = computed(() => {
-    const asset = this.asset();
-    return asset === null ? null : pixelsPerUnit(this.tolerance().tolerance?.shot ?? proposedShot(asset.diagonal));
-  });
+  protected readonly pixels = this.store.selectSignal(proofFeature.selectPixelsPerUnit);
   // lengths mean nothing for another asset, so they are not remembered
-  protected readonly settings = signal<TransferRequest>(transferSchema.parse({}));
+  protected readonly settings = signal<TransferSettings>(transferSettingsSchema.parse({}));
 
-  protected change(change: Partial<TransferRequest>): void {
+  protected change(change: Partial<TransferSettings>): void {
     this.settings.update((settings) => ({ ...settings, ...change }));
   }
   protected transfer({ part }: AssetDetail, request: TransferRequest): void {

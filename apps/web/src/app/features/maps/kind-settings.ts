@@ -37,7 +37,8 @@ const PLACES = [
           <p class="note warn wide">
             On a free sculpt a vector is the height along the normal: it sees nothing under an overhang. Its proof says what share of the
             sculpt is reached. With levels of its own it reaches what lies under them, too.
-            <button matButton type="button" (click)="toLevels.emit()">Transfer its detail</button>
+            <button matButton type="button" (click)="transferred.emit()">Transfer its detail</button>
+            <span class="num">{{ takes() }}</span>
           </p>
         }
       }
@@ -110,7 +111,9 @@ export class KindSettings {
   /** Whether the sculpt is a free one, without levels. */
   readonly free = input(false);
   /** To where a free sculpt gets levels. */
-  readonly toLevels = output();
+  /** What a transfer will take. */
+  readonly takes = input('');
+  readonly transferred = output();
 
   protected readonly rays = RAYS;
   protected readonly frames = FRAMES;

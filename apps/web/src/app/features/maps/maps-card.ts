@@ -51,7 +51,7 @@ import { RecipeBar } from './recipe-bar';
         (saved)="recipeSaved.emit($event)"
         (removed)="recipeRemoved.emit($event)"
       />
-      <est-measure-settings [asset]="asset()" [settings]="settings()" (edited)="edited.emit($event)" (toLevels)="toLevels.emit()" />
+      <est-measure-settings [asset]="asset()" [settings]="settings()" (edited)="edited.emit($event)" (transferred)="transferred.emit()" />
       @if (asset().parts.length > 1) {
         <est-part-ticks [(ticked)]="others" [asset]="asset()" [settings]="settings()" (copied)="recipeCopied.emit($event)" />
       }
@@ -105,7 +105,8 @@ export class MapsCard {
   readonly cancelJob = output<string>();
   readonly next = output();
   readonly showMarks = output();
-  readonly toLevels = output();
+  /** The detail of a free sculpt is to become levels. */
+  readonly transferred = output();
 
   protected readonly shown = computed(() => this.span()?.settings ?? this.settings());
   protected readonly title = computed(() => {

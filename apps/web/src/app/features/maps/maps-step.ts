@@ -1,12 +1,13 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import type { AssetDetail, MeasureRecipe, MeasureRequest } from '@estampe/contracts';
+import { transferSchema } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { Bench } from '../../shared/bench';
 import type { Shot } from '../../shared/tolerance';
 import { proposedTolerance } from '../../shared/tolerance';
 import { assetsFeature } from '../../state/assets.state';
-import { MapsCard as Actions, ProofCard } from '../../state/bench-actions';
+import { LevelsCard, MapsCard as Actions, ProofCard } from '../../state/bench-actions';
 import { benchFeature } from '../../state/bench.state';
 import { mapsFeature } from '../../state/maps.state';
 import { proofFeature } from '../../state/proof.state';
@@ -47,7 +48,7 @@ import { measureRequest } from './measure-request';
           (recipeCopied)="copyRecipe(a, $event)"
           (cancelJob)="bench.cancelJob($event)"
           (showMarks)="bench.showMarks()"
-          (toLevels)="bench.go('levels')"
+          (transferred)="transfer(a)"
           (next)="bench.go('calibrate')"
         />
       }
@@ -88,6 +89,11 @@ export class MapsStep {
       .map((part) => ({ partId: part.id, settings: part.recipe ?? measureRequest(settings, part.tiles) }));
     const own = { partId: asset.part.id, settings: measureRequest(settings, asset.tiles) };
     this.store.dispatch(Actions.extractPressed({ assetId: asset.id, passes: [...passes, own] }));
+  }
+  /** Begins at once; the step Levels shows how it goes. */
+  protected transfer({ part }: AssetDetail): void {
+    this.store.dispatch(LevelsCard.transferPressed({ partId: part.id, request: transferSchema.parse({}) }));
+    this.bench.go('levels');
   }
   protected copyRecipe(asset: AssetDetail, partIds: readonly string[]): void {
     this.store.dispatch(Actions.recipeCopied({ partIds, recipe: measureRequest(this.settings(), asset.tiles) }));

@@ -11,6 +11,7 @@ import { ChoiceField, choicesOf } from '../../shared/forms/choice-field';
 import { NumberField } from '../../shared/forms/number-field';
 import { follow, formOf } from '../../shared/forms/zod-form';
 import { KIND_LETTERS } from '../../shared/kinds';
+import { transferCost } from '../../shared/transfer-cost';
 import { KindSettings } from './kind-settings';
 import { whyNoKind } from './measure-request';
 
@@ -58,7 +59,14 @@ const wordsOf = <T>(choices: readonly { readonly value: T; readonly label: strin
       <est-choice-field label="To level" [control]="form.controls.toLevel" [options]="levels().slice(1)" />
       <est-choice-field label="Map size" class="wide" [control]="form.controls.size" [options]="sizes" />
     </div>
-    <est-kind-settings [form]="form" [settings]="settings()" [unit]="asset().unit" [free]="free()" (toLevels)="toLevels.emit()" />
+    <est-kind-settings
+      [form]="form"
+      [settings]="settings()"
+      [unit]="asset().unit"
+      [free]="free()"
+      [takes]="takes()"
+      (transferred)="transferred.emit()"
+    />
     <mat-checkbox [formControl]="form.controls.matchSeams">match seams: both sides of an island's border read alike</mat-checkbox>
     <mat-accordion multi displayMode="flat">
       <mat-expansion-panel>
@@ -147,7 +155,8 @@ export class MeasureSettings {
   readonly asset = input.required<AssetDetail>();
   readonly settings = input.required<MeasureRequest>();
   readonly edited = output<Partial<MeasureRequest>>();
-  readonly toLevels = output();
+  readonly transferred = output();
+  protected readonly takes = computed(() => transferCost(this.asset()));
 
   protected readonly form = formOf(measureSchema, MEASURE_DEFAULTS);
   protected readonly sizes = SIZES;

@@ -4,7 +4,7 @@ import { sampleAsset, samplePart } from '../../../../test/samples';
 import { Api } from '../../api/api';
 import { of, throwError } from 'rxjs';
 import { FileLooker } from '../../shared/bring-in/file-looker';
-import { LowAgain } from './low-again';
+import { LowAgain } from '../../shared/low-again';
 import { SculptCard } from './sculpt-card';
 
 const asset = sampleAsset({

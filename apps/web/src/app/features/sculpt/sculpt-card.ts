@@ -16,7 +16,7 @@ import type { FileAt } from '../../workers/file-messages';
 import { StateButtons } from '../../shared/state-buttons';
 import { openPart } from '../../state/low-states';
 import { GroupEditor } from './group-editor';
-import { LowAgain } from './low-again';
+import { LowAgain } from '../../shared/low-again';
 import { MendOffer } from './mend-offer';
 
 /** Jobs that this card starts. */

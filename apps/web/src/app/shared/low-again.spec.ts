@@ -1,7 +1,7 @@
 import { TestBed } from '@angular/core/testing';
 import type { Uploaded } from '@estampe/contracts';
 import { concat, of, throwError } from 'rxjs';
-import { Api } from '../../api/api';
+import { Api } from '../api/api';
 import { LowAgain } from './low-again';
 
 const file = (name: string): File => new File(['v'], name);

@@ -1,10 +1,10 @@
-import { ChangeDetectionStrategy, Component, inject, output, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject, input, output, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatProgressBarModule } from '@angular/material/progress-bar';
 import type { Uploaded } from '@estampe/contracts';
 import { lastValueFrom, tap } from 'rxjs';
-import { Api, sentenceOf } from '../../api/api';
-import { MESH_FILES, refusalOf } from '../../shared/mesh-files';
+import { Api, sentenceOf } from '../api/api';
+import { MESH_FILES, refusalOf } from './mesh-files';
 
 /** Takes the light mesh again, by picking or by dropping, and sends it up. */
 @Component({
@@ -16,7 +16,7 @@ import { MESH_FILES, refusalOf } from '../../shared/mesh-files';
     @if (fraction(); as sent) {
       <mat-progress-bar mode="determinate" aria-label="Upload" [value]="100 * sent.share" />
     } @else {
-      <button matButton="outlined" type="button" (click)="picker.click()">Bring the light mesh in again</button>
+      <button matButton="outlined" type="button" (click)="picker.click()">{{ label() }}</button>
       <input #picker hidden type="file" aria-label="The light mesh" [accept]="accepted" (change)="pick($event)" />
     }
     @if (message(); as text) {
@@ -30,6 +30,7 @@ import { MESH_FILES, refusalOf } from '../../shared/mesh-files';
   `,
 })
 export class LowAgain {
+  readonly label = input('Bring the light mesh in again');
   protected readonly accepted = MESH_FILES;
   readonly sent = output<Uploaded>();
   private readonly api = inject(Api);
