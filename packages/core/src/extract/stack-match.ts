@@ -2,11 +2,9 @@ import { matchConnectivity, reorderLike } from '../mesh/isomorphism';
 import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount } from '../mesh/poly-mesh';
-import { triangleVerts, triangulate } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
-import { buildBvh } from '../spatial/bvh';
-import { ClosestQuery } from '../spatial/closest';
+import { nearestFaces } from '../spatial/face-grid';
 import { refineLinear } from '../subdivision/catmull-clark';
 import { connectivityOf, levelZero, refinedFaceCount, refineOnce } from '../subdivision/refine';
 
@@ -34,8 +32,8 @@ export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl)
   if (sameNumbers(mesh.faceVerts, high.faceVerts) && sameNumbers(mesh.faceOffsets, high.faceOffsets))
     return { levels, mesh: high, reordered: false };
   throwIfAborted(control);
-  const corners = matchConnectivity(mesh, high, nearestFaceOf(mesh, high), () => throwIfAborted(control));
-  return corners === null ? null : { levels, mesh: reorderLike(mesh, high, corners), reordered: true };
+  const match = matchConnectivity(mesh, high, nearestFaceOf(mesh, high), () => throwIfAborted(control));
+  return match === null ? null : { levels, mesh: reorderLike(mesh, high, match), reordered: true };
 }
 
 function sameNumbers(a: Uint32Array, b: Uint32Array): boolean {
@@ -46,14 +44,12 @@ function sameNumbers(a: Uint32Array, b: Uint32Array): boolean {
 
 /** Face of `other` nearest to the middle of a face of `mesh`. */
 function nearestFaceOf(mesh: PolyMesh, other: PolyMesh): (face: number) => number {
-  const triangles = triangulate(other);
-  const query = new ClosestQuery(buildBvh(other.positions, triangleVerts(other, triangles)));
+  const nearest = nearestFaces(other);
   return (face) => {
     const [from, to] = [mesh.faceOffsets[face], mesh.faceOffsets[face + 1]];
     const middle = [0, 0, 0];
     for (let c = from; c < to; c++) for (let k = 0; k < 3; k++) middle[k] += mesh.positions[3 * mesh.faceVerts[c] + k] / (to - from);
-    query.find(middle[0], middle[1], middle[2]);
-    return triangles.faces[query.triangle] ?? 0;
+    return nearest(middle[0], middle[1], middle[2]);
   };
 }
 

@@ -1,36 +1,93 @@
 import type { PolyMesh } from './poly-mesh';
 import { faceCount, pointCount } from './poly-mesh';
-import { buildEdges } from './topology';
+import { GrowableU32 } from '../runtime/growable';
 
-/** Which corner of the other mesh each corner of this one is; the points and faces follow from it. */
-export type CornerMap = Uint32Array; // C
+/** How one mesh lies on another: which corner and which point of the other each of this one is. */
+export interface ConnectivityMatch {
+  readonly corners: Uint32Array; // C
+  readonly points: Uint32Array; // P; NO_MATCH for points without a face
+}
+export const NO_MATCH = 0xffffffff;
 
-const NONE = 0xffffffff;
+const NONE = NO_MATCH;
 
 /** Connectivity with the corner across each edge: the one that runs the other way, NONE on borders and where three faces meet. */
 class Linked {
   readonly across: Uint32Array; // C
   readonly faces: Uint32Array; // C, face of each corner
   constructor(readonly mesh: PolyMesh) {
-    const { cornerEdges, edgeFaceCounts } = buildEdges({ ...mesh, vertCount: pointCount(mesh) });
-    const first = new Uint32Array(edgeFaceCounts.length).fill(NONE);
-    this.across = new Uint32Array(cornerEdges.length).fill(NONE);
-    this.faces = new Uint32Array(cornerEdges.length);
+    this.faces = new Uint32Array(mesh.faceVerts.length);
     for (let f = 0; f < faceCount(mesh); f++) this.faces.fill(f, mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);
-    for (let c = 0; c < cornerEdges.length; c++) {
-      const e = cornerEdges[c];
-      const other = first[e];
-      if (edgeFaceCounts[e] !== 2) continue;
-      if (other === NONE) first[e] = c;
-      else if (mesh.faceVerts[other] !== mesh.faceVerts[c]) {
-        this.across[c] = other;
-        this.across[other] = c;
-      }
-    }
+    this.across = acrossEdges(mesh);
   }
   size(face: number): number {
     return this.mesh.faceOffsets[face + 1] - this.mesh.faceOffsets[face];
   }
+}
+
+/** More edges than this at a point are sorted. */
+const FEW = 48;
+
+/** The corner across each edge. Edges are put in rows by their lower point, where both their corners stand near each other: no hash, and few looks
+ *  far away in memory. */
+function acrossEdges({ faceOffsets, faceVerts, positions }: PolyMesh): Uint32Array {
+  const C = faceVerts.length;
+  const P = positions.length / 3;
+  const at = new Uint32Array(P + 1);
+  for (let f = 0; f + 1 < faceOffsets.length; f++) {
+    const to = faceOffsets[f + 1];
+    let v = faceVerts[to - 1];
+    for (let c = faceOffsets[f]; c < to; c++) {
+      const w = faceVerts[c];
+      at[(v < w ? v : w) + 1]++;
+      v = w;
+    }
+  }
+  for (let v = 0; v < P; v++) at[v + 1] += at[v];
+  // of each edge: its upper point, and twice its corner, odd where it leads downwards
+  const uppers = new Uint32Array(C);
+  const corners = new Uint32Array(C);
+  for (let f = 0; f + 1 < faceOffsets.length; f++) {
+    const to = faceOffsets[f + 1];
+    let c = to - 1;
+    for (let next = faceOffsets[f]; next < to; next++) {
+      const v = faceVerts[c];
+      const w = faceVerts[next];
+      const up = v < w;
+      // moves each start to the end of its row, which is the start of the next
+      const place = at[up ? v : w]++;
+      uppers[place] = up ? w : v;
+      corners[place] = 2 * c + (up ? 0 : 1);
+      c = next;
+    }
+  }
+  const across = new Uint32Array(C).fill(NONE);
+  for (let v = 0, from = 0; v < P; from = at[v++]) {
+    const to = at[v];
+    const isLong = to - from > FEW;
+    if (isLong) sortRow(uppers, corners, from, to);
+    for (let i = from; i < to; i++) {
+      const end = uppers[i];
+      let partner = NONE;
+      let count = 1;
+      // sorted, they stand side by side; else anywhere in the row
+      const last = isLong ? Math.min(to, i + 3) : to;
+      for (let j = isLong ? Math.max(from, i - 2) : from; j < last; j++)
+        if (j !== i && uppers[j] === end) {
+          partner = corners[j];
+          count++;
+        }
+      if (count === 2 && (partner & 1) !== (corners[i] & 1)) across[corners[i] >>> 1] = partner >>> 1;
+    }
+  }
+  return across;
+}
+
+function sortRow(uppers: Uint32Array, corners: Uint32Array, from: number, to: number): void {
+  const order = Array.from({ length: to - from }, (_, i) => from + i).sort((a, b) => uppers[a] - uppers[b] || corners[a] - corners[b]);
+  const [u, c] = [order.map((i) => uppers[i]), order.map((i) => corners[i])];
+  uppers.set(u, from);
+  corners.set(c, from);
 }
 
 /** Finds how a mesh with the same connectivity in another order maps onto `mesh`: one face is laid on a face of the other, and the rest
@@ -44,7 +101,7 @@ export function matchConnectivity(
   other: PolyMesh,
   nearestFace: (face: number) => number,
   isAborted: () => void = () => undefined,
-): CornerMap | null {
+): ConnectivityMatch | null {
   if (pointCount(mesh) !== pointCount(other) || faceCount(mesh) !== faceCount(other) || mesh.faceVerts.length !== other.faceVerts.length)
     return null;
   const search = new Search(new Linked(mesh), new Linked(other));
@@ -53,7 +110,7 @@ export function matchConnectivity(
     isAborted();
     if (!search.layPiece(f, nearestFace(f))) return null;
   }
-  return search.corners;
+  return { corners: search.corners, points: search.points };
 }
 
 /** Faces tried around the nearest one, ring by ring. */
@@ -63,16 +120,25 @@ const MAX_TRIED = 600;
 const NEAR_ENOUGH = 0.05;
 /** A match within so many edges' lengths ends the search around the nearest face; from there only neighbours are tried. */
 const NEAR = 2;
+/** Corners that the distance of a match is measured at; nearness differs by edges' lengths, so more say nothing more. */
+const MOST_MEASURED = 100_000;
 
+/** Corners and points that were laid last, as counts in the order of laying. */
 interface Laid {
-  readonly corners: number[];
-  readonly points: number[];
+  readonly corners: number;
+  readonly points: number;
 }
 
 class Search {
   readonly corners: Uint32Array;
-  private readonly points: Uint32Array; // of a, into b
+  readonly points: Uint32Array; // of a, into b
   private readonly taken: Uint32Array; // of b, into a
+  /** Everything that is laid, in the order of laying: what a try has laid stands at the end, and is lifted from there. */
+  private readonly laidCorners: Uint32Array;
+  private readonly laidPoints: Uint32Array;
+  private cornersLaid = 0;
+  private pointsLaid = 0;
+  private readonly queue: GrowableU32 = new GrowableU32();
   constructor(
     private readonly a: Linked,
     private readonly b: Linked,
@@ -80,6 +146,8 @@ class Search {
     this.corners = new Uint32Array(a.mesh.faceVerts.length).fill(NONE);
     this.points = new Uint32Array(pointCount(a.mesh)).fill(NONE);
     this.taken = new Uint32Array(pointCount(a.mesh)).fill(NONE);
+    this.laidCorners = new Uint32Array(a.mesh.faceVerts.length);
+    this.laidPoints = new Uint32Array(pointCount(a.mesh));
   }
 
   isLaid(face: number): boolean {
@@ -142,60 +210,73 @@ class Search {
 
   /** Lays corner onto corner and everything that follows. @returns what was laid; null (and nothing laid) at the first contradiction */
   private lay(start: number, onto: number): Laid | null {
-    const { a, b, corners } = this;
-    const laid: Laid = { corners: [], points: [] };
-    const queue = [start, onto];
+    const { a, b, corners, queue } = this;
+    const [offsetsA, offsetsB, vertsA, vertsB] = [a.mesh.faceOffsets, b.mesh.faceOffsets, a.mesh.faceVerts, b.mesh.faceVerts];
+    const [before, pointsBefore] = [this.cornersLaid, this.pointsLaid];
+    const laid = (): Laid => ({ corners: this.cornersLaid - before, points: this.pointsLaid - pointsBefore });
+    queue.clear();
+    queue.push(start);
+    queue.push(onto);
     while (queue.length > 0) {
-      let cb = queue.pop() as number;
-      let ca = queue.pop() as number;
+      let cb = queue.pop();
+      let ca = queue.pop();
       if (corners[ca] === cb) continue;
-      const [fa, fb] = [a.faces[ca], b.faces[cb]];
+      const fa = a.faces[ca];
+      const fb = b.faces[cb];
       const n = a.size(fa);
       let fits = n === b.size(fb) && corners[ca] === NONE;
       for (let k = 0; k < n && fits; k++) {
         corners[ca] = cb;
-        laid.corners.push(ca);
-        fits = this.pair(a.mesh.faceVerts[ca], b.mesh.faceVerts[cb], laid) && (a.across[ca] === NONE) === (b.across[cb] === NONE);
-        if (fits && a.across[ca] !== NONE && corners[a.across[ca]] !== b.across[cb]) queue.push(a.across[ca], b.across[cb]);
-        ca = ca + 1 === a.mesh.faceOffsets[fa + 1] ? a.mesh.faceOffsets[fa] : ca + 1;
-        cb = cb + 1 === b.mesh.faceOffsets[fb + 1] ? b.mesh.faceOffsets[fb] : cb + 1;
+        this.laidCorners[this.cornersLaid++] = ca;
+        const over = a.across[ca];
+        fits = this.pair(vertsA[ca], vertsB[cb]) && (over === NONE) === (b.across[cb] === NONE);
+        if (fits && over !== NONE && corners[over] !== b.across[cb]) {
+          queue.push(over);
+          queue.push(b.across[cb]);
+        }
+        ca = ca + 1 === offsetsA[fa + 1] ? offsetsA[fa] : ca + 1;
+        cb = cb + 1 === offsetsB[fb + 1] ? offsetsB[fb] : cb + 1;
       }
       if (!fits) {
-        this.lift(laid);
+        this.lift(laid());
         return null;
       }
     }
-    return laid;
+    return laid();
   }
 
-  private pair(va: number, vb: number, laid: Laid): boolean {
+  private pair(va: number, vb: number): boolean {
     if (this.points[va] === vb) return true;
     if (this.points[va] !== NONE || this.taken[vb] !== NONE) return false;
     this.points[va] = vb;
     this.taken[vb] = va;
-    laid.points.push(va);
+    this.laidPoints[this.pointsLaid++] = va;
     return true;
   }
 
-  private lift(laid: Laid): void {
-    for (const c of laid.corners) this.corners[c] = NONE;
-    for (const v of laid.points) {
+  /** Takes away what was laid last. */
+  private lift({ corners, points }: Laid): void {
+    for (let i = 0; i < corners; i++) this.corners[this.laidCorners[--this.cornersLaid]] = NONE;
+    for (let i = 0; i < points; i++) {
+      const v = this.laidPoints[--this.pointsLaid];
       this.taken[this.points[v]] = NONE;
       this.points[v] = NONE;
     }
   }
 
-  /** RMS distance of laid points over the RMS length of the edges that leave them. */
+  /** RMS distance of points laid last over the RMS length of the edges that leave them, of very many of a part. */
   private residual(laid: Laid): number {
-    const p = this.a.mesh.positions;
-    const q = this.b.mesh.positions;
+    const { positions: p, faceVerts: vertsA, faceOffsets } = this.a.mesh;
+    const { positions: q, faceVerts: vertsB } = this.b.mesh;
     let off = 0;
     let edges = 0;
-    for (const c of laid.corners) {
-      const va = 3 * this.a.mesh.faceVerts[c];
-      const vb = 3 * this.b.mesh.faceVerts[this.corners[c]];
+    const step = Math.max(1, Math.floor(laid.corners / MOST_MEASURED));
+    for (let i = this.cornersLaid - laid.corners; i < this.cornersLaid; i += step) {
+      const c = this.laidCorners[i];
+      const va = 3 * vertsA[c];
+      const vb = 3 * vertsB[this.corners[c]];
       const f = this.a.faces[c];
-      const next = 3 * this.a.mesh.faceVerts[c + 1 === this.a.mesh.faceOffsets[f + 1] ? this.a.mesh.faceOffsets[f] : c + 1];
+      const next = 3 * vertsA[c + 1 === faceOffsets[f + 1] ? faceOffsets[f] : c + 1];
       for (let k = 0; k < 3; k++) {
         off += (p[va + k] - q[vb + k]) ** 2;
         edges += (p[next + k] - p[va + k]) ** 2;
@@ -206,15 +287,15 @@ class Search {
 }
 
 /** `other` in the order of `mesh`: the same points and corners, renumbered. Keeps UVs and colours; drops normals; groups and creases are those of `mesh`. */
-export function reorderLike(mesh: PolyMesh, other: PolyMesh, corners: CornerMap): PolyMesh {
+export function reorderLike(mesh: PolyMesh, other: PolyMesh, { corners, points }: ConnectivityMatch): PolyMesh {
   const positions = new Float32Array(mesh.positions.length);
   const colors = other.colors === null ? null : new Float32Array(positions.length);
-  for (let c = 0; c < corners.length; c++) {
-    const to = 3 * mesh.faceVerts[c];
-    const from = 3 * other.faceVerts[corners[c]];
+  for (let v = 0; v < points.length; v++) {
+    const from = 3 * points[v];
+    if (points[v] === NONE) continue;
     for (let k = 0; k < 3; k++) {
-      positions[to + k] = other.positions[from + k];
-      if (colors && other.colors) colors[to + k] = other.colors[from + k];
+      positions[3 * v + k] = other.positions[from + k];
+      if (colors && other.colors) colors[3 * v + k] = other.colors[from + k];
     }
   }
   const { faceUvs } = other;

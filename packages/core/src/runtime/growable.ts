@@ -57,6 +57,13 @@ export class GrowableU32 {
     }
     this.data[this.length++] = x;
   }
+  /** Takes the last value away; there must be one. */
+  pop(): number {
+    return this.data[--this.length];
+  }
+  clear(): void {
+    this.length = 0;
+  }
   finish(): Uint32Array {
     return this.length === this.data.length ? this.data : this.data.slice(0, this.length);
   }
