@@ -4,36 +4,44 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import asc from 'assemblyscript/asc';
 
-const SOURCE = fileURLToPath(new URL('../packages/core/kernels/rays.ts', import.meta.url));
-const TARGET = fileURLToPath(new URL('../packages/core/src/spatial/rays-wasm.ts', import.meta.url));
-/** 4 GiB, all that 32 bit addresses reach; a memory is made as large as its tree. */
+/** 4 GiB, all that 32 bit addresses reach; a memory is made as large as what it holds. */
 const PAGES = 65536;
+/** Rays are cast by many threads in one tree; a tree is built by one. */
+const KERNELS = [
+  { name: 'rays', constant: 'RAYS_WASM', shared: true },
+  { name: 'build', constant: 'BUILD_WASM', shared: false },
+];
 
-let bytes = null;
-const { error, stderr } = await asc.main(
-  [
-    SOURCE,
-    '--outFile', 'rays.wasm', '--optimizeLevel', '3', '--shrinkLevel', '0', '--converge', '--noAssert', '--runtime', 'stub',
-    '--enable', 'simd', '--enable', 'threads', '--importMemory', '--sharedMemory', '--initialMemory', '1', '--maximumMemory', String(PAGES),
-  ],
-  {
-    readFile: (name, base) => readFile(name.startsWith('/') ? name : `${base}/${name}`, 'utf8').catch(() => null),
-    writeFile: (name, data) => { if (name.endsWith('.wasm')) bytes = data; },
-    listFiles: () => [],
-  },
-); // prettier-ignore
-if (error || bytes === null) {
-  process.stderr.write(`${stderr.toString()}${error?.message ?? 'no output'}\n`);
-  process.exit(1);
-}
-const text = `/** Compiled from kernels/rays.ts by \`npm run kernels\`; not to be edited. */
-export const RAYS_WASM =
-  '${Buffer.from(bytes).toString('base64')}';
-`;
-if (process.argv.includes('--check')) {
-  if ((await readFile(TARGET, 'utf8').catch(() => '')) !== text) {
-    process.stderr.write('rays-wasm.ts is not what kernels/rays.ts gives; run npm run kernels.\n');
+for (const { name, constant, shared } of KERNELS) {
+  const source = fileURLToPath(new URL(`../packages/core/kernels/${name}.ts`, import.meta.url));
+  const target = fileURLToPath(new URL(`../packages/core/src/spatial/${name}-wasm.ts`, import.meta.url));
+  let bytes = null;
+  const { error, stderr } = await asc.main(
+    [
+      source,
+      '--outFile', `${name}.wasm`, '--optimizeLevel', '3', '--shrinkLevel', '0', '--converge', '--noAssert', '--runtime', 'stub',
+      '--enable', 'simd', '--importMemory', '--initialMemory', '1', '--maximumMemory', String(PAGES),
+      ...(shared ? ['--enable', 'threads', '--sharedMemory'] : []),
+    ],
+    {
+      readFile: (path, base) => readFile(path.startsWith('/') ? path : `${base}/${path}`, 'utf8').catch(() => null),
+      writeFile: (path, data) => { if (path.endsWith('.wasm')) bytes = data; },
+      listFiles: () => [],
+    },
+  ); // prettier-ignore
+  if (error || bytes === null) {
+    process.stderr.write(`${stderr.toString()}${error?.message ?? 'no output'}\n`);
     process.exit(1);
   }
-} else await writeFile(TARGET, text);
-process.stdout.write(`${bytes.length} bytes\n`);
+  const text = `/** Compiled from kernels/${name}.ts by \`npm run kernels\`; not to be edited. */
+export const ${constant} =
+  '${Buffer.from(bytes).toString('base64')}';
+`;
+  if (process.argv.includes('--check')) {
+    if ((await readFile(target, 'utf8').catch(() => '')) !== text) {
+      process.stderr.write(`${name}-wasm.ts is not what kernels/${name}.ts gives; run npm run kernels.\n`);
+      process.exit(1);
+    }
+  } else await writeFile(target, text);
+  process.stdout.write(`${name}: ${bytes.length} bytes\n`);
+}

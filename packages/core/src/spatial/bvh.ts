@@ -1,3 +1,5 @@
+import type { BuiltNodes } from './build-kernel';
+import { buildInKernel } from './build-kernel';
 import type { WideTree } from './wide-tree';
 import { BOX_WORDS, leafRef, MAX_TRIANGLES, NODE_WORDS, REF_A, REF_B } from './tree-node';
 import { wideMemory, widenInto } from './wide-tree';
@@ -52,6 +54,26 @@ function build(
 ): Bvh {
   const T = corners.length / 3;
   if (T >= MAX_TRIANGLES) throw new RangeError(`${T} triangles; at most ${MAX_TRIANGLES - 1}`);
+  const { nodes: made, used, order } = buildInKernel(positions, corners) ?? buildPlain(positions, corners);
+  const memory = allocate(4 * NODE_WORDS * used);
+  const nodes = new Float32Array(memory);
+  nodes.set(made.subarray(0, NODE_WORDS * used));
+  const verts = vertsRoom ?? new Float32Array(allocate(36 * T));
+  for (let i = 0; i < T; i++)
+    for (let k = 0; k < 3; k++) {
+      const v = 3 * corners[3 * order[i] + k];
+      verts[9 * i + 3 * k] = positions[v];
+      verts[9 * i + 3 * k + 1] = positions[v + 1];
+      verts[9 * i + 3 * k + 2] = positions[v + 2];
+    }
+  const triangles = new Uint32Array(allocate(4 * T));
+  triangles.set(order);
+  return { nodes, refs: new Int32Array(memory), verts, triangles, wide: null };
+}
+
+/** The reference for the kernel, and what hosts without it take. */
+export function buildPlain(positions: Float32Array, corners: Uint32Array): BuiltNodes {
+  const T = corners.length / 3;
   const boxes = new Float32Array(6 * T);
   for (let t = 0; t < T; t++) {
     const a = 3 * corners[3 * t];
@@ -67,21 +89,9 @@ function build(
   }
   const order = new Uint32Array(T);
   for (let i = 0; i < T; i++) order[i] = i;
-  const memory = allocate(4 * NODE_WORDS * Math.max(1, T));
-  const nodes = new Float32Array(memory);
-  const refs = new Int32Array(memory);
-  const used = new Builder(boxes, order, nodes, refs).build(T);
-  const verts = vertsRoom ?? new Float32Array(allocate(36 * T));
-  for (let i = 0; i < T; i++)
-    for (let k = 0; k < 3; k++) {
-      const v = 3 * corners[3 * order[i] + k];
-      verts[9 * i + 3 * k] = positions[v];
-      verts[9 * i + 3 * k + 1] = positions[v + 1];
-      verts[9 * i + 3 * k + 2] = positions[v + 2];
-    }
-  const triangles = new Uint32Array(allocate(4 * T));
-  triangles.set(order);
-  return { nodes: nodes.subarray(0, NODE_WORDS * used), refs: refs.subarray(0, NODE_WORDS * used), verts, triangles, wide: null };
+  const nodes = new Float32Array(NODE_WORDS * Math.max(1, T));
+  const used = new Builder(boxes, order, nodes, new Int32Array(nodes.buffer)).build(T);
+  return { nodes, used, order };
 }
 
 class Builder {

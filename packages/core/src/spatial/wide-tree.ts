@@ -1,3 +1,5 @@
+import type { WasmMemory } from '../runtime/wasm';
+import { bytesOfText, WASM_MAX_PAGES, WASM_PAGE, wasmHost } from '../runtime/wasm';
 import type { Bvh } from './bvh';
 import { RAYS_WASM } from './rays-wasm';
 import { BOX_B, BOX_WORDS, isLeaf, NODE_WORDS, REF_A, REF_B } from './tree-node';
@@ -11,19 +13,7 @@ const SLOT_BYTES = 4096;
 /** The first word counts the slots that are taken; slots begin at the next page. */
 const SLOTS_AT = 4096;
 const NODES_AT = SLOTS_AT + SLOTS * SLOT_BYTES;
-const PAGE = 65536;
-/** What 32 bit addresses reach, in pages. */
-const MAX_PAGES = 65536;
 
-/** The part of WebAssembly that is needed here; every host has it as a global. */
-interface WasmHost {
-  readonly Memory: new (shape: { initial: number; maximum: number; shared: boolean }) => WasmMemory;
-  readonly Module: new (bytes: Uint8Array) => object;
-  readonly Instance: new (module: object, imports: object) => { readonly exports: unknown };
-}
-export interface WasmMemory {
-  readonly buffer: ArrayBufferLike;
-}
 /** What `mode` says which hits count (kernels/rays.ts). */
 export const RAY_MODES = { any: 0, along: 1, first: 2 } as const;
 /** The function of kernels/rays.ts. Lengths and places in scene units; addresses in bytes. */
@@ -45,11 +35,11 @@ export interface WideTree {
 /** Memory for a wide tree over T triangles: room for its nodes, which are fewer than half of T, and the corners. Null where a host has no
  *  shared WebAssembly memory or the tree would not fit into 32 bit addresses: the plain code is used then. */
 export function wideMemory(T: number): Omit<WideTree, 'largest'> | null {
-  const host = wasm();
+  const host = wasmHost();
   // a node has at least two children, so there are fewer nodes than leaves
   const vertsAt = NODES_AT + 4 * WIDE_WORDS * Math.max(1, T);
-  const pages = Math.ceil((vertsAt + 36 * T) / PAGE);
-  if (host === null || T === 0 || pages > MAX_PAGES) return null;
+  const pages = Math.ceil((vertsAt + 36 * T) / WASM_PAGE);
+  if (host === null || T === 0 || pages > WASM_MAX_PAGES) return null;
   try {
     return { memory: new host.Memory({ initial: pages, maximum: pages, shared: true }), vertsAt };
   } catch {
@@ -125,12 +115,12 @@ export function searcherOf({ memory }: WideTree): RaySearcher | null {
 }
 
 function makeSearcher(memory: WasmMemory): RaySearcher | null {
-  const host = wasm();
+  const host = wasmHost();
   if (host === null) return null;
   const slot = Atomics.add(new Int32Array(memory.buffer, 0, 1), 0, 1);
   if (slot >= SLOTS) return null;
   try {
-    compiled ??= new host.Module(Uint8Array.from(decodeBase64(RAYS_WASM)));
+    compiled ??= new host.Module(bytesOfText(RAYS_WASM));
     const kernel = new host.Instance(compiled, { env: { memory } }).exports as RayKernel;
     const scratch = SLOTS_AT + slot * SLOT_BYTES;
     return { kernel, scratch, nodesAt: NODES_AT, answer: new Float64Array(memory.buffer, scratch, 4) };
@@ -139,24 +129,7 @@ function makeSearcher(memory: WasmMemory): RaySearcher | null {
   }
 }
 
-const wasm = (): WasmHost | null => (globalThis as { WebAssembly?: WasmHost }).WebAssembly ?? null;
-
 function halfArea(b: Float32Array, o: number): number {
   const x = b[o + 3] - b[o], y = b[o + 4] - b[o + 1], z = b[o + 5] - b[o + 2]; // prettier-ignore
   return x * y + y * z + z * x;
-}
-
-/** The core has neither the browser's nor Node's decoder. */
-function decodeBase64(text: string): number[] {
-  const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
-  const out: number[] = [];
-  let bits = 0;
-  let value = 0;
-  for (const letter of text) {
-    if (letter === '=') break;
-    value = (value << 6) | letters.indexOf(letter);
-    bits += 6;
-    if (bits >= 8) out.push((value >> (bits -= 8)) & 255);
-  }
-  return out;
 }

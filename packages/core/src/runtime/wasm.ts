@@ -1,0 +1,32 @@
+/** Bytes of a page of WebAssembly memory. */
+export const WASM_PAGE = 65536;
+/** What 32 bit addresses reach, in pages. */
+export const WASM_MAX_PAGES = 65536;
+
+/** The part of WebAssembly that kernels need; nearly every host has it as a global. */
+export interface WasmHost {
+  readonly Memory: new (shape: { initial: number; maximum: number; shared: boolean }) => WasmMemory;
+  readonly Module: new (bytes: Uint8Array) => object;
+  readonly Instance: new (module: object, imports: object) => { readonly exports: unknown };
+}
+export interface WasmMemory {
+  readonly buffer: ArrayBufferLike;
+}
+
+/** Null on a host without WebAssembly: plain code is used then. */
+export const wasmHost = (): WasmHost | null => (globalThis as { WebAssembly?: WasmHost }).WebAssembly ?? null;
+
+/** Bytes of a compiled kernel from its text in base 64: the core has neither the browser's nor Node's decoder. */
+export function bytesOfText(text: string): Uint8Array {
+  const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
+  const out: number[] = [];
+  let bits = 0;
+  let value = 0;
+  for (const letter of text) {
+    if (letter === '=') break;
+    value = (value << 6) | letters.indexOf(letter);
+    bits += 6;
+    if (bits >= 8) out.push((value >> (bits -= 8)) & 255);
+  }
+  return Uint8Array.from(out);
+}
