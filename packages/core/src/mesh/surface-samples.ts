@@ -32,20 +32,29 @@ export function surfaceSamples(positions: Float32Array, triangles: Triangles, ve
     }
     const n = end - t;
     const mid = 3 * (t + (n >> 1));
-    const own = n === 2 ? diagonalOf(verts, t) : [verts[mid], verts[mid + 1], verts[mid + 2]];
-    blends.set(own, 3 * f);
-    for (let k = 0; k < 3; k++) points[3 * (P + f) + k] = own.reduce((s, v) => s + positions[3 * v + k], 0) / own.length;
+    let [a, b, c] = [verts[mid], verts[mid + 1], verts[mid + 2]];
+    if (n === 2) {
+      // the ends of the edge that both triangles share
+      const i = 3 * t;
+      const j = i + 3;
+      const first = isOneOf(verts[i], verts, j);
+      a = first ? verts[i] : verts[i + 1];
+      b = first && isOneOf(verts[i + 1], verts, j) ? verts[i + 1] : verts[i + 2];
+      c = NO_POINT;
+    }
+    blends[3 * f] = a;
+    blends[3 * f + 1] = b;
+    blends[3 * f + 2] = c;
+    for (let k = 0; k < 3; k++) {
+      const two = positions[3 * a + k] + positions[3 * b + k];
+      points[3 * (P + f) + k] = c === NO_POINT ? two / 2 : (two + positions[3 * c + k]) / 3;
+    }
     t = end;
   }
   return { points, weights, pointCount: P, blends };
 }
 
-/** Ends of the edge that triangles t and t + 1 share. */
-function diagonalOf(verts: Uint32Array, t: number): number[] {
-  const [i, j] = [3 * t, 3 * t + 3];
-  const shared = (v: number): boolean => v === verts[j] || v === verts[j + 1] || v === verts[j + 2];
-  return [verts[i], verts[i + 1], verts[i + 2]].filter(shared);
-}
+const isOneOf = (v: number, verts: Uint32Array, j: number): boolean => v === verts[j] || v === verts[j + 1] || v === verts[j + 2];
 
 /** @param t triangle */
 export function triangleArea(p: Float32Array, verts: Uint32Array, t: number): number {

@@ -3,7 +3,8 @@ export class UnionFind {
   private readonly parent: Uint32Array;
 
   constructor(n: number) {
-    this.parent = Uint32Array.from({ length: n }, (_, i) => i);
+    this.parent = new Uint32Array(n);
+    for (let i = 0; i < n; i++) this.parent[i] = i;
   }
 
   /** The number that stands for the set of `i`: the least of it, unless sets were put `under` others. */

@@ -2,7 +2,6 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount } from '../mesh/poly-mesh';
 import type { SurfaceSamples } from '../mesh/surface-samples';
 import { surfaceSamples } from '../mesh/surface-samples';
-import type { Triangles } from '../mesh/triangulate';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { subProgress } from '../runtime/progress';
@@ -24,47 +23,61 @@ export interface Deviation {
   readonly max: number;
 }
 
+/** Places that a surface is measured at, and the area that each stands for. */
+export interface ThinSamples {
+  readonly points: Float32Array; // 3 N, where threads can read them
+  readonly weights: Float64Array; // N
+}
+
+/** Of very many places every second, third and so on. */
+export function thinned({ points, weights }: SurfaceSamples, allocate: Threads['allocate']): ThinSamples {
+  const step = Math.max(1, Math.ceil(weights.length / MOST_SAMPLES));
+  const n = Math.ceil(weights.length / step);
+  const some = new Float32Array(3 * n);
+  const own = new Float64Array(n);
+  for (let i = 0; i < n; i++) {
+    own[i] = weights[i * step];
+    for (let k = 0; k < 3; k++) some[3 * i + k] = points[3 * i * step + k];
+  }
+  return { points: placeF32(some, allocate), weights: own };
+}
+
 /** How far a level lies from the sculpt, measured between faces' middles and points and the other's surface, both ways. @throws CancelledError */
-export async function deviation(mesh: PolyMesh, target: TransferTarget, threads: Threads, control?: RunControl): Promise<Deviation> {
+export async function deviation(
+  mesh: PolyMesh,
+  target: Pick<TransferTarget, 'samples' | 'trees'>,
+  threads: Threads,
+  control?: RunControl,
+): Promise<Deviation> {
   const triangles = triangulate(mesh);
   const verts = triangleVerts(mesh, triangles);
-  const own = surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh));
-  const theirs = surfaceSamples(target.mesh.positions, soup(target.verts), target.verts, target.verts.length / 3);
+  const own = thinned(surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh)), threads.allocate);
   const there = await oneWay(own, target.trees[0].tree, threads, subProgress(control, 0, 0.5));
-  const back = await oneWay(theirs, buildBvh(mesh.positions, verts, threads.allocate), threads, subProgress(control, 0.5, 1));
+  const back = await oneWay(target.samples(), buildBvh(mesh.positions, verts, threads.allocate), threads, subProgress(control, 0.5, 1));
   return { rms: Math.sqrt((there.square + back.square) / 2), max: Math.max(there.max, back.max) };
 }
 
-/** Triangles that are faces of their own. */
-const soup = (verts: Uint32Array): Triangles => ({
-  corners: Uint32Array.from(verts.keys()),
-  faces: Uint32Array.from({ length: verts.length / 3 }, (_, t) => t),
-});
-
 async function oneWay(
-  { points, weights }: SurfaceSamples,
+  { points, weights }: ThinSamples,
   tree: Bvh,
   threads: Threads,
   control?: RunControl,
 ): Promise<{ square: number; max: number }> {
-  const step = Math.max(1, Math.ceil(weights.length / MOST_SAMPLES));
-  const n = Math.ceil(weights.length / step);
-  const thinned = new Float32Array(3 * n);
-  for (let i = 0; i < n; i++) for (let k = 0; k < 3; k++) thinned[3 * i + k] = points[3 * i * step + k];
+  const n = weights.length;
   const tasks = Array.from({ length: Math.ceil(n / TASK) }, (_, i) => ({ from: i * TASK, to: Math.min(n, (i + 1) * TASK) }));
   let [square, all, max] = [0, 0, 0];
-  const job = { points: placeF32(thinned, threads.allocate), tree, verts: null, normals: null };
   await threads.run(
     closestDistances,
-    job,
+    { points, tree, verts: null, normals: null },
     tasks,
     ({ distances }, task) => {
-      distances.forEach((d, i) => {
-        const weight = weights[(tasks[task].from + i) * step];
-        square += weight * d * d;
-        all += weight;
+      const { from } = tasks[task];
+      for (let i = 0; i < distances.length; i++) {
+        const d = distances[i];
+        square += weights[from + i] * d * d;
+        all += weights[from + i];
         if (d > max) max = d;
-      });
+      }
     },
     control,
   );

@@ -19,12 +19,13 @@ export interface HitPlaces {
 
 /** Refuses hits that were taken from another part of the sculpt: parts of the mesh whose hits hang together are told apart where neighbours' hits
  *  are far apart along the sculpt though near in space, and of such parts the larger keep theirs.
+ *  @param walkOf ways along the sculpt, asked for where hits jump
  *  @param answered 1 for each point that has a hit; those refused become 0  @returns how many were refused */
 export function refuseHits(
   { edgeVerts }: EdgeTable,
   { points, places, corners }: HitPlaces,
   answered: Uint8Array,
-  walk: SurfaceWalk,
+  walkOf: () => SurfaceWalk,
 ): number {
   const P = answered.length;
   const parts = new UnionFind(P);
@@ -67,6 +68,7 @@ export function refuseHits(
       jump += (d - x) ** 2;
     }
     if (jump <= SUSPICIOUS ** 2 * cast) return true;
+    const walk = walkOf();
     const [from, to] = [walk.patchOf[corners[a]], walk.patchOf[corners[b]]];
     if (walk.pieceOf[from] !== walk.pieceOf[to]) return jump <= TORN ** 2 * cast;
     // patches are as large as their cell, so ways are known up to a few of them

@@ -25,10 +25,10 @@ export class SurfaceWalk {
     readonly cell: number,
   ) {
     const P = positions.length / 3;
-    const sameCell = (a: number, b: number): boolean => {
-      for (let k = 0; k < 3; k++) if (Math.floor(positions[3 * a + k] / cell) !== Math.floor(positions[3 * b + k] / cell)) return false;
-      return true;
-    };
+    const cells = new Int32Array(3 * P);
+    for (let i = 0; i < cells.length; i++) cells[i] = Math.floor(positions[i] / cell);
+    const sameCell = (a: number, b: number): boolean =>
+      cells[3 * a] === cells[3 * b] && cells[3 * a + 1] === cells[3 * b + 1] && cells[3 * a + 2] === cells[3 * b + 2];
     const sets = new UnionFind(P);
     const pieces = new UnionFind(P);
     for (let e = 0; e < edgeVerts.length; e += 2) {

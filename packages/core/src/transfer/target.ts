@@ -4,11 +4,15 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { cornerCount, faceCount } from '../mesh/poly-mesh';
 import { buildEdges } from '../mesh/topology';
 import type { EdgeTable } from '../mesh/topology';
+import { surfaceSamples } from '../mesh/surface-samples';
+import type { Triangles } from '../mesh/triangulate';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
 import { InvalidInputError } from '../runtime/errors';
 import type { Threads } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { buildRayBvh } from '../spatial/bvh';
+import type { ThinSamples } from './deviation';
+import { thinned } from './deviation';
 
 /** Triangles of the sculpt that may answer: all, or those of one group. */
 export interface TargetTree {
@@ -25,7 +29,10 @@ export interface TransferTarget {
   readonly trees: readonly TargetTree[];
   /** Number of each such group among the trees. */
   readonly groups: ReadonlyMap<string, number>;
-  readonly edges: EdgeTable; // of the triangles
+  /** Of the triangles; found when first asked for. */
+  readonly edges: () => EdgeTable;
+  /** Where it is measured at, of very many places a part. */
+  readonly samples: () => ThinSamples;
   /** Its faces, counted as quads. */
   readonly quads: number;
 }
@@ -56,19 +63,31 @@ export function transferTarget(low: PolyMesh, sculpt: PolyMesh, threads: Pick<Th
       groups.set(name, trees.length);
       trees.push({ tree: buildRayBvh(mesh.positions, part, threads.allocate), ids: Uint32Array.from(ids) });
     }
-  const T = verts.length / 3;
+  let edges: EdgeTable | null = null;
+  let samples: ThinSamples | null = null;
+  const loose = looseTriangles(verts.length / 3);
   return {
     mesh,
     verts,
     trees,
     groups,
-    edges: buildEdges({
-      faceOffsets: Uint32Array.from({ length: T + 1 }, (_, t) => 3 * t),
-      faceVerts: verts,
-      vertCount: mesh.positions.length / 3,
-    }),
+    edges: () => (edges ??= buildEdges({ faceOffsets: loose.offsets, faceVerts: verts, vertCount: mesh.positions.length / 3 })),
+    samples: () => (samples ??= thinned(surfaceSamples(mesh.positions, loose.triangles, verts, verts.length / 3), threads.allocate)),
     quads: quadsOf(mesh),
   };
+}
+
+/** Triangles that are faces of their own. */
+function looseTriangles(T: number): { readonly triangles: Triangles; readonly offsets: Uint32Array } {
+  const faces = new Uint32Array(T);
+  const offsets = new Uint32Array(T + 1);
+  const corners = new Uint32Array(3 * T);
+  for (let t = 0; t < T; t++) {
+    faces[t] = t;
+    offsets[t + 1] = 3 * t + 3;
+  }
+  for (let c = 0; c < corners.length; c++) corners[c] = c;
+  return { triangles: { faces, corners }, offsets };
 }
 
 /** Which trees may answer for each point of a mesh: those of the groups around it, or the whole sculpt where one of them is not there. */

@@ -75,7 +75,8 @@ export async function transferLevel(
   const choices = choicesOf(level, target);
   const neighbours = neighboursOf(edges, P);
   const positions = points.slice();
-  const walk = new SurfaceWalk(target.mesh.positions, target.edges, Math.max(PATCH_EDGES * edge, 1e-30));
+  let walk: SurfaceWalk | null = null;
+  const walkOf = (): SurfaceWalk => (walk ??= new SurfaceWalk(target.mesh.positions, target.edges(), Math.max(PATCH_EDGES * edge, 1e-30)));
 
   control?.onProgress?.(0.1, 'projecting');
   const hits = await cast(points, normals, choices, reach, target, threads, subProgress(control, 0.1, 0.5));
@@ -131,7 +132,7 @@ export async function transferLevel(
   /** Takes answers away that are of another part of the sculpt. */
   function refuse(): number {
     const corners = hits.triangle.map((t) => (t === NO_HIT ? NO_HIT : target.verts[3 * t]));
-    const count = refuseHits(edges, { points, places: positions, corners }, isAnswered, walk);
+    const count = refuseHits(edges, { points, places: positions, corners }, isAnswered, walkOf);
     if (count > 0) for (let v = 0; v < P; v++) if (isAnswered[v] === 0) hits.triangle[v] = NO_HIT;
     return count;
   }
