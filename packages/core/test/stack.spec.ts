@@ -1,4 +1,5 @@
-import { assembleStack, levelsBetween, refineLevels, stackLevel } from '../src';
+import type { PolyMesh } from '../src';
+import { assembleStack, levelsBetween, polyMesh, refineLevels, stackLevel } from '../src';
 import { cube, meshOf, onSphere, plane, shuffled } from './shapes';
 
 describe('assembling a stack', () => {
@@ -39,6 +40,27 @@ describe('assembling a stack', () => {
     }
   });
 
+  it('tells symmetric pieces, and what each could be turned into, apart by nearness, though points have moved by several edges', () => {
+    // cubes in a row: any fits on any other, in 24 ways
+    const cubes = 30;
+    const one = cube();
+    const base = polyMesh({
+      positions: Float32Array.from({ length: 24 * cubes }, (_, i) => one.positions[i % 24] + (i % 3 === 0 ? 4 * Math.floor(i / 24) : 0)),
+      faceVerts: Uint32Array.from({ length: 24 * cubes }, (_, c) => one.faceVerts[c % 24] + 8 * Math.floor(c / 24)),
+      faceOffsets: Uint32Array.from({ length: 6 * cubes + 1 }, (_, f) => 4 * f),
+    });
+    const level = refineLevels(base, 4).mesh;
+    // an edge of this level is about a twelfth of a cube wide
+    const pulled = { ...level, positions: level.positions.map((x, i) => x + 0.35 * Math.sin(2 * level.positions[i - (i % 3)] + i % 3)) }; // prettier-ignore
+    const found = stackLevel(base, shuffled(pulled, 5));
+    expect(found?.mesh.positions).toEqual(pulled.positions);
+    // a ring has no point of a rare kind, and can be shifted
+    const ring = tube(24, 6);
+    const wall = refineLevels(ring, 2).mesh;
+    const bent = { ...wall, positions: wall.positions.map((x, i) => x + 0.004 * Math.sin(i)) };
+    expect(stackLevel(ring, shuffled(bent, 9))?.mesh.positions).toEqual(bent.positions);
+  });
+
   it('is not fooled by equal counts with other connectivity', () => {
     const a = refineLevels(plane(4), 1).mesh; // 8 x 8 quads
     const twisted = Uint32Array.from(a.faceVerts);
@@ -46,3 +68,21 @@ describe('assembling a stack', () => {
     expect(stackLevel(plane(4), { ...a, faceVerts: twisted })).toBeNull();
   });
 });
+
+/** A tube of quads without ends that meet, of radius 1. */
+function tube(around: number, high: number): PolyMesh {
+  const angle = (i: number): number => (2 * Math.PI * i) / around;
+  return polyMesh({
+    positions: Float32Array.from({ length: 3 * around * (high + 1) }, (_, i) => {
+      const v = Math.floor(i / 3);
+      return [Math.cos(angle(v % around)), Math.sin(angle(v % around)), Math.floor(v / around) / 4][i % 3];
+    }),
+    faceVerts: Uint32Array.from({ length: 4 * around * high }, (_, c) => {
+      const f = c >> 2;
+      const [i, j] = [f % around, Math.floor(f / around)];
+      const next = (i + 1) % around;
+      return [i + around * j, next + around * j, next + around * (j + 1), i + around * (j + 1)][c & 3];
+    }),
+    faceOffsets: Uint32Array.from({ length: around * high + 1 }, (_, f) => 4 * f),
+  });
+}

@@ -15,14 +15,41 @@ const NONE = NO_MATCH;
 class Linked {
   readonly across: Uint32Array; // C
   readonly faces: Uint32Array; // C, face of each corner
+  readonly kinds: Uint8Array; // P, as `kindsOfPoints`
   constructor(readonly mesh: PolyMesh) {
     this.faces = new Uint32Array(mesh.faceVerts.length);
     for (let f = 0; f < faceCount(mesh); f++) this.faces.fill(f, mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);
     this.across = acrossEdges(mesh);
+    this.kinds = kindsOfPoints(mesh, this.across);
+  }
+  /** The corner after one, around its face. */
+  next(c: number): number {
+    const f = this.faces[c];
+    return c + 1 === this.mesh.faceOffsets[f + 1] ? this.mesh.faceOffsets[f] : c + 1;
+  }
+  /** Of the edge from a corner to the next. */
+  lengthSquared(c: number): number {
+    const p = this.mesh.positions;
+    const [v, w] = [3 * this.mesh.faceVerts[c], 3 * this.mesh.faceVerts[this.next(c)]];
+    return (p[v] - p[w]) ** 2 + (p[v + 1] - p[w + 1]) ** 2 + (p[v + 2] - p[w + 2]) ** 2;
   }
   size(face: number): number {
     return this.mesh.faceOffsets[face + 1] - this.mesh.faceOffsets[face];
   }
+}
+
+const ON_BORDER = 128;
+/** What tells points apart without a look at places: how many faces are around each, at most 127, and whether it is on a border. */
+function kindsOfPoints({ faceOffsets, faceVerts, positions }: PolyMesh, across: Uint32Array): Uint8Array {
+  const kinds = new Uint8Array(positions.length / 3);
+  for (let c = 0; c < faceVerts.length; c++) if (kinds[faceVerts[c]] < ON_BORDER - 1) kinds[faceVerts[c]]++;
+  for (let f = 0; f + 1 < faceOffsets.length; f++)
+    for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) {
+      if (across[c] !== NONE) continue;
+      kinds[faceVerts[c]] |= ON_BORDER;
+      kinds[faceVerts[c + 1 === faceOffsets[f + 1] ? faceOffsets[f] : c + 1]] |= ON_BORDER;
+    }
+  return kinds;
 }
 
 /** More edges than this at a point are sorted. */
@@ -104,7 +131,17 @@ export function matchConnectivity(
 ): ConnectivityMatch | null {
   if (pointCount(mesh) !== pointCount(other) || faceCount(mesh) !== faceCount(other) || mesh.faceVerts.length !== other.faceVerts.length)
     return null;
-  const search = new Search(new Linked(mesh), new Linked(other));
+  const [a, b] = [new Linked(mesh), new Linked(other)];
+  const rare = rareCorners(a, b);
+  if (rare === null) return null;
+  const search = new Search(a, b);
+  // what is rare fits in few places only
+  for (const [kind, corners] of rare.ofA)
+    for (const corner of corners) {
+      if (search.corners[corner] !== NONE) continue;
+      isAborted();
+      if (!search.layFrom(corner, rare.ofB.get(kind) ?? [])) return null;
+    }
   for (let f = 0; f < faceCount(mesh); f++) {
     if (search.isLaid(f)) continue;
     isAborted();
@@ -113,13 +150,47 @@ export function matchConnectivity(
   return { corners: search.corners, points: search.points };
 }
 
-/** Faces tried around the nearest one, ring by ring. */
+/** So many corners of points of one kind are rare. */
+const RARE = 4096;
+
+/** Corners of both meshes at points of rare kinds, by kind, the rarest first. Null where the meshes have not as many of every kind. */
+function rareCorners(a: Linked, b: Linked): { readonly ofA: Map<number, number[]>; readonly ofB: Map<number, number[]> } | null {
+  const counts = [a, b].map(({ mesh, kinds }) => {
+    const count = new Uint32Array(256);
+    const { faceVerts } = mesh;
+    for (let c = 0; c < faceVerts.length; c++) count[kinds[faceVerts[c]]]++;
+    return count;
+  });
+  if (counts[0].some((n, kind) => n !== counts[1][kind])) return null;
+  const rare = [...counts[0].keys()]
+    .filter((kind) => counts[0][kind] > 0 && counts[0][kind] <= RARE)
+    .sort((x, y) => counts[0][x] - counts[0][y]);
+  const found = (linked: Linked): Map<number, number[]> => {
+    const corners = new Map(rare.map((kind): [number, number[]] => [kind, []]));
+    const isRare = Uint8Array.from({ length: 256 }, (_, kind) => Number(corners.has(kind)));
+    const { faceVerts } = linked.mesh;
+    for (let c = 0; c < faceVerts.length; c++) {
+      const kind = linked.kinds[faceVerts[c]];
+      if (isRare[kind] === 1) corners.get(kind)?.push(c);
+    }
+    return corners;
+  };
+  return { ofA: found(a), ofB: found(b) };
+}
+
+/** Faces tried around the nearest one, ring by ring; and corners of a rare kind. */
 const MAX_TRIED = 600;
 /** A match whose points lie within this share of an edge's length is taken without looking for a better one: a ring without a point of other
  *  than four faces fits onto itself shifted by any number of faces, so half an edge is not near. */
 const NEAR_ENOUGH = 0.05;
 /** A match within so many edges' lengths ends the search around the nearest face; from there only neighbours are tried. */
 const NEAR = 2;
+/** Corners that are laid around a rare one for a first look. */
+const AROUND = 20_000;
+/** A place is laid whole where it is, around there, at most so many times as far as the nearest one. */
+const AS_NEAR = 2;
+/** Places that begin farther away than so many times as the nearest one lies on the whole are not tried. */
+const FAR = 4;
 /** Corners that the distance of a match is measured at; nearness differs by edges' lengths, so more say nothing more. */
 const MOST_MEASURED = 100_000;
 
@@ -127,6 +198,12 @@ const MOST_MEASURED = 100_000;
 interface Laid {
   readonly corners: number;
   readonly points: number;
+}
+
+/** A corner of the other mesh to lay a corner on, and how far the points then are from each other, in edges. */
+interface Place {
+  readonly start: number;
+  readonly residual: number;
 }
 
 class Search {
@@ -154,11 +231,56 @@ class Search {
     return this.corners[this.a.mesh.faceOffsets[face]] !== NONE;
   }
 
+  /** Lays the piece that holds a corner onto one of some others, the nearest first. */
+  layFrom(corner: number, others: readonly number[]): boolean {
+    const { a, b } = this;
+    const [p, q] = [a.mesh.positions, b.mesh.positions];
+    const apart = (i: number, j: number): number => (p[3 * i] - q[3 * j]) ** 2 + (p[3 * i + 1] - q[3 * j + 1]) ** 2 + (p[3 * i + 2] - q[3 * j + 2]) ** 2; // prettier-ignore
+    const at = a.mesh.faceVerts[corner];
+    const toward = a.mesh.faceVerts[a.next(corner)];
+    const tries = others
+      .filter((c) => this.taken[b.mesh.faceVerts[c]] === NONE)
+      .map((c) => ({ c, off: apart(at, b.mesh.faceVerts[c]), turned: apart(toward, b.mesh.faceVerts[b.next(c)]) }))
+      .sort((x, y) => x.off - y.off || x.turned - y.turned || x.c - y.c);
+    // first around the corner only: most places are told apart there
+    const near: Place[] = [];
+    const edge2 = a.lengthSquared(corner);
+    let beyond = Infinity;
+    for (const { c, off } of tries.slice(0, MAX_TRIED)) {
+      // what begins so far away does not come nearer around there
+      if (off > beyond) break;
+      const laid = this.lay(corner, c, AROUND);
+      if (laid === null) continue;
+      const residual = this.residual(laid);
+      near.push({ start: c, residual });
+      this.lift(laid);
+      if (edge2 > 0) beyond = Math.min(beyond, edge2 * (FAR * Math.max(residual, NEAR)) ** 2);
+    }
+    if (near.length === 0) return false;
+    near.sort((x, y) => x.residual - y.residual);
+    const shifted = this.nearestShift(corner, near[0], AROUND);
+    if (shifted.start !== near[0].start) near.unshift(shifted);
+    let best: Place | null = null;
+    for (const [k, { start }] of near.entries()) {
+      const laid = this.lay(corner, start);
+      const isLast = k + 1 === near.length || near[k + 1].residual > AS_NEAR * Math.max(near[0].residual, NEAR);
+      if (laid !== null) {
+        const residual = this.residual(laid);
+        const isBest = best === null || residual < best.residual;
+        if (residual <= NEAR_ENOUGH || (isLast && isBest)) return true;
+        if (isBest) best = { start, residual };
+        this.lift(laid);
+      }
+      if (isLast && best !== null) break;
+    }
+    return best !== null && this.lay(corner, best.start) !== null;
+  }
+
   /** Lays the piece that holds `face`, trying places from `near` outwards. */
   layPiece(face: number, near: number): boolean {
     const { a, b } = this;
     const corner = a.mesh.faceOffsets[face];
-    let best: { start: number; residual: number } | null = null;
+    let best: Place | null = null;
     for (const target of this.ringsAround(near)) {
       if (b.size(target) !== a.size(face)) continue;
       for (let c = b.mesh.faceOffsets[target]; c < b.mesh.faceOffsets[target + 1]; c++) {
@@ -171,11 +293,11 @@ class Search {
       }
       if (best !== null && best.residual <= NEAR) break;
     }
-    return best !== null && this.lay(corner, this.nearestShift(corner, best)) !== null;
+    return best !== null && this.lay(corner, this.nearestShift(corner, best).start) !== null;
   }
 
-  /** A symmetric mesh fits in many places: from one of them step to neighbouring faces while the points come nearer. */
-  private nearestShift(corner: number, from: { readonly start: number; readonly residual: number }): number {
+  /** A symmetric mesh fits in many places: from one of them step to neighbouring faces while the points come nearer. @param limit of each try */
+  private nearestShift(corner: number, from: Place, limit = Infinity): Place {
     const { b } = this;
     let best = from;
     for (let step = 0; step < MAX_TRIED; step++) {
@@ -186,7 +308,7 @@ class Search {
       let next = best;
       for (const f of tried)
         for (let c = b.mesh.faceOffsets[f]; c < b.mesh.faceOffsets[f + 1]; c++) {
-          const laid = c === best.start ? null : this.lay(corner, c);
+          const laid = c === best.start ? null : this.lay(corner, c, limit);
           if (laid === null) continue;
           const residual = this.residual(laid);
           if (residual < next.residual) next = { start: c, residual };
@@ -195,7 +317,7 @@ class Search {
       if (next === best) break;
       best = next;
     }
-    return best.start;
+    return best;
   }
 
   private *ringsAround(near: number): Generator<number> {
@@ -208,8 +330,9 @@ class Search {
     }
   }
 
-  /** Lays corner onto corner and everything that follows. @returns what was laid; null (and nothing laid) at the first contradiction */
-  private lay(start: number, onto: number): Laid | null {
+  /** Lays corner onto corner and everything that follows, or, ring by ring, so many corners at least.
+   *  @returns what was laid; null (and nothing laid) at the first contradiction */
+  private lay(start: number, onto: number, limit = Infinity): Laid | null {
     const { a, b, corners, queue } = this;
     const [offsetsA, offsetsB, vertsA, vertsB] = [a.mesh.faceOffsets, b.mesh.faceOffsets, a.mesh.faceVerts, b.mesh.faceVerts];
     const [before, pointsBefore] = [this.cornersLaid, this.pointsLaid];
@@ -217,9 +340,16 @@ class Search {
     queue.clear();
     queue.push(start);
     queue.push(onto);
-    while (queue.length > 0) {
-      let cb = queue.pop();
-      let ca = queue.pop();
+    for (let head = 0; head < queue.length && this.cornersLaid - before < limit;) {
+      let ca: number;
+      let cb: number;
+      if (limit < Infinity) {
+        ca = queue.at(head++);
+        cb = queue.at(head++);
+      } else {
+        cb = queue.pop();
+        ca = queue.pop();
+      }
       if (corners[ca] === cb) continue;
       const fa = a.faces[ca];
       const fb = b.faces[cb];
@@ -247,7 +377,7 @@ class Search {
 
   private pair(va: number, vb: number): boolean {
     if (this.points[va] === vb) return true;
-    if (this.points[va] !== NONE || this.taken[vb] !== NONE) return false;
+    if (this.points[va] !== NONE || this.taken[vb] !== NONE || this.a.kinds[va] !== this.b.kinds[vb]) return false;
     this.points[va] = vb;
     this.taken[vb] = va;
     this.laidPoints[this.pointsLaid++] = va;
