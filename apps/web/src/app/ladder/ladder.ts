@@ -67,7 +67,7 @@ const MAX_BRACKETS = 8;
           <line x1="80" [attr.y1]="rung.y" x2="198" [attr.y2]="rung.y" class="step" />
           <text x="198" [attr.y]="rung.y - 5" class="faces">{{ rung.faces }}</text>
           @if (rung.bar > 0) {
-            <rect x="82" [attr.y]="rung.y + 2" [attr.width]="rung.bar" height="4" class="bar" />
+            <rect x="82" [attr.y]="rung.y + 2" [attr.width]="rung.bar" height="3" class="bar" />
           }
           <text x="198" [attr.y]="rung.y + 15" class="detail">{{ rung.detail || (rung.level === 0 ? 'light mesh' : '') }}</text>
           @for (line of rung.put; track $index) {
