@@ -1,14 +1,15 @@
-// Rays through a wide tree, in AssemblyScript for WebAssembly SIMD; built by `npm run kernels` into src/spatial/rays-wasm.ts.
+// Rays through a wide tree, and closest points on it, in AssemblyScript for WebAssembly SIMD; built by `npm run kernels` into src/spatial/rays-wasm.ts.
 // The reference is src/spatial/ray.ts and blocked.ts: boxes are tested here in single precision, four at a time and a little too wide, triangles
 // in double precision by the reference's own formulas in its own order, so that both find the same triangle and the same numbers.
 //
-// Memory is the tree's own (src/spatial/wide-tree.ts). A thread's slot: 4 doubles (t, u, v, det), then the stack of refs (int32) and of
+// Memory is the tree's own (src/spatial/wide-tree.ts). A thread's slot: 6 doubles (t, u, v, det; or
+// squared distance, x, y, z, u, v), then the stack of refs (int32) and of
 // distances (float32), STACK entries each, then the distances of one node's children.
 //
 // A node is 28 words: min x, y, z and max x, y, z of four children (float32[4] each), then four refs as in the binary tree.
 
 const STACK: usize = 256;
-const REFS: usize = 32;
+const REFS: usize = 48;
 const DISTANCES: usize = REFS + 4 * STACK;
 const CHILDREN: usize = DISTANCES + 4 * STACK;
 /** Which hits count: from either side, from the side that the normal looks to, or the first that is found from either side. */
@@ -157,4 +158,143 @@ export function nearest(
     ref = load<i32>(refs + ((<usize>depth) << 2));
   }
   return bestSlot;
+}
+
+/** Margin of a box's squared distance in single precision, as a share. */
+const WIDER: f64 = 1.0 + 1.0 / 262144.0;
+
+let found2: f64 = 0;
+let foundSlot: i32 = -1;
+
+/** Closest point of the triangles nearer than the square root of `max2`. Boxes are looked at in single precision, a little nearer than they are; triangles
+ *  in double precision by the formulas of src/spatial/closest.ts. Writes the squared distance, the place, and u, v into the slot.
+ *  @param seed a triangle to begin with, -1 for none  @returns slot in leaf order, -1 for none; which of several wins is not promised */
+export function closest(scratch: usize, nodes: usize, verts: usize, largest: f64, px: f64, py: f64, pz: f64, max2: f64, seed: i32): i32 {
+  const reach = max(largest, max(abs(px), max(abs(py), abs(pz))));
+  const e = f32x4.splat(<f32>(LOOSE * reach));
+  const x4 = f32x4.splat(<f32>px),
+    y4 = f32x4.splat(<f32>py),
+    z4 = f32x4.splat(<f32>pz);
+  const zero = f32x4.splat(0);
+  const refs = scratch + REFS;
+  const distances = scratch + DISTANCES;
+  found2 = max2;
+  foundSlot = -1;
+  if (seed >= 0) closestOn(scratch, verts, seed, px, py, pz);
+  let best32 = <f32>(found2 * WIDER);
+  let best4 = f32x4.splat(best32);
+  let depth: i32 = 0;
+  let ref: i32 = 0;
+  for (;;) {
+    if (ref < 0) {
+      const first = ref & 0x7ffffff;
+      const last = first + ((ref >>> 27) & 15);
+      for (let slot = first; slot <= last; slot++) closestOn(scratch, verts, slot, px, py, pz);
+      best32 = <f32>(found2 * WIDER);
+      best4 = f32x4.splat(best32);
+    } else {
+      const o = nodes + <usize>(112 * ref);
+      const dx = f32x4.pmax(zero, f32x4.sub(f32x4.pmax(f32x4.sub(v128.load(o), x4), f32x4.sub(x4, v128.load(o, 48))), e));
+      const dy = f32x4.pmax(zero, f32x4.sub(f32x4.pmax(f32x4.sub(v128.load(o, 16), y4), f32x4.sub(y4, v128.load(o, 64))), e));
+      const dz = f32x4.pmax(zero, f32x4.sub(f32x4.pmax(f32x4.sub(v128.load(o, 32), z4), f32x4.sub(z4, v128.load(o, 80))), e));
+      const d2 = f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz));
+      // an empty child is infinitely far
+      let mask = i32x4.bitmask(f32x4.lt(d2, best4));
+      if (mask != 0) {
+        if ((mask & (mask - 1)) == 0) {
+          ref = load<i32>(o + ((<usize>ctz(mask)) << 2), 96);
+          continue;
+        }
+        const bottom = depth;
+        v128.store(scratch + CHILDREN, d2);
+        do {
+          const k = <usize>ctz(mask);
+          mask &= mask - 1;
+          const d = load<f32>(scratch + CHILDREN + (k << 2));
+          const r = load<i32>(o + (k << 2), 96);
+          let at = depth;
+          depth++;
+          while (at > bottom && load<f32>(distances + ((<usize>(at - 1)) << 2)) < d) {
+            store<f32>(distances + ((<usize>at) << 2), load<f32>(distances + ((<usize>(at - 1)) << 2)));
+            store<i32>(refs + ((<usize>at) << 2), load<i32>(refs + ((<usize>(at - 1)) << 2)));
+            at--;
+          }
+          store<f32>(distances + ((<usize>at) << 2), d);
+          store<i32>(refs + ((<usize>at) << 2), r);
+        } while (mask != 0);
+      }
+    }
+    do depth--;
+    while (depth >= 0 && load<f32>(distances + ((<usize>depth) << 2)) >= best32);
+    if (depth < 0) break;
+    ref = load<i32>(refs + ((<usize>depth) << 2));
+  }
+  return foundSlot;
+}
+
+/** Ericson, Real-Time Collision Detection, 5.1.5, in the order of src/spatial/closest.ts. */
+function closestOn(scratch: usize, verts: usize, slot: i32, px: f64, py: f64, pz: f64): void {
+  const o = verts + <usize>(36 * slot);
+  const ax = <f64>load<f32>(o),
+    ay = <f64>load<f32>(o, 4),
+    az = <f64>load<f32>(o, 8);
+  const abx = <f64>load<f32>(o, 12) - ax,
+    aby = <f64>load<f32>(o, 16) - ay,
+    abz = <f64>load<f32>(o, 20) - az;
+  const acx = <f64>load<f32>(o, 24) - ax,
+    acy = <f64>load<f32>(o, 28) - ay,
+    acz = <f64>load<f32>(o, 32) - az;
+  const apx = px - ax,
+    apy = py - ay,
+    apz = pz - az;
+  const d1 = abx * apx + aby * apy + abz * apz;
+  const d2 = acx * apx + acy * apy + acz * apz;
+  let u: f64 = 0;
+  let v: f64 = 0;
+  if (d1 > 0 || d2 > 0) {
+    const bpx = apx - abx,
+      bpy = apy - aby,
+      bpz = apz - abz;
+    const d3 = abx * bpx + aby * bpy + abz * bpz;
+    const d4 = acx * bpx + acy * bpy + acz * bpz;
+    const vc = d1 * d4 - d3 * d2;
+    if (d3 >= 0 && d4 <= d3) u = 1;
+    else if (vc <= 0 && d1 >= 0 && d3 <= 0) u = d1 / (d1 - d3);
+    else {
+      const cpx = apx - acx,
+        cpy = apy - acy,
+        cpz = apz - acz;
+      const d5 = abx * cpx + aby * cpy + abz * cpz;
+      const d6 = acx * cpx + acy * cpy + acz * cpz;
+      const vb = d5 * d2 - d1 * d6;
+      const va = d3 * d6 - d5 * d4;
+      if (d6 >= 0 && d5 <= d6) v = 1;
+      else if (vb <= 0 && d2 >= 0 && d6 <= 0) v = d2 / (d2 - d6);
+      else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
+        v = (d4 - d3) / (d4 - d3 + (d5 - d6));
+        u = 1 - v;
+      } else {
+        const sum = va + vb + vc;
+        u = sum == 0 ? 0 : vb / sum;
+        v = sum == 0 ? 0 : vc / sum;
+      }
+    }
+  }
+  const x = ax + u * abx + v * acx;
+  const y = ay + u * aby + v * acy;
+  const z = az + u * abz + v * acz;
+  const ex = px - x,
+    ey = py - y,
+    ez = pz - z;
+  const distance2 = ex * ex + ey * ey + ez * ez;
+  if (distance2 < found2) {
+    found2 = distance2;
+    foundSlot = slot;
+    store<f64>(scratch, distance2);
+    store<f64>(scratch, x, 8);
+    store<f64>(scratch, y, 16);
+    store<f64>(scratch, z, 24);
+    store<f64>(scratch, u, 32);
+    store<f64>(scratch, v, 40);
+  }
 }

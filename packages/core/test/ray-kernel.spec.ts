@@ -1,5 +1,6 @@
 import { BlockQuery, buildBvh, buildRayBvh, LineQuery, refineLevels, triangleVerts, triangulate } from '../src';
 import type { PolyMesh } from '../src';
+import { ClosestQuery } from '../src/spatial/closest';
 import { cube, onSphere, plane, random } from './shapes';
 
 const treesOf = (mesh: PolyMesh) => {
@@ -91,5 +92,24 @@ describe('the ray kernel', () => {
       expect(query.nearest(0.3, 0.6, 0.4, 0, 0, -1, 0, 0, 1, 'any')).toBe(true);
       expect(query.t).toBeCloseTo(0.4, 6);
     }
+  });
+
+  it.each(shapes)('finds the closest point as the plain code does: %s', (_, mesh, size, middle) => {
+    const { wide, binary } = treesOf(mesh);
+    const [kernel, plain] = [new ClosestQuery(wide), new ClosestQuery(binary)];
+    const next = random(11);
+    const p = mesh.positions;
+    const answers: [unknown[], unknown[]] = [[], []];
+    for (let i = 0; i < 4000; i++) {
+      const v = 3 * Math.floor((next() * p.length) / 3);
+      // anywhere, on the surface itself, and far away
+      const [x, y, z] = [0, 1, 2].map((k) => (i % 3 === 0 ? p[v + k] : middle + (i % 7 === 0 ? 300 : 1.4) * size * (2 * next() - 1)));
+      const within = i % 4 === 0 ? size * next() : Infinity;
+      const found = [kernel, plain].map((query) => query.find(x, y, z, within));
+      // of several triangles that are as near either may answer
+      const same = found[0] && found[1] && kernel.slot === plain.slot;
+      [kernel, plain].forEach((query, k) => answers[k].push(found[k], query.distance2, ...(same ? [query.x, query.y, query.z, query.u, query.v] : []))); // prettier-ignore
+    }
+    expect(answers[0]).toEqual(answers[1]);
   });
 });

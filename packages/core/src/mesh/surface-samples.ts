@@ -56,6 +56,26 @@ export function surfaceSamples(positions: Float32Array, triangles: Triangles, ve
 
 const isOneOf = (v: number, verts: Uint32Array, j: number): boolean => v === verts[j] || v === verts[j + 1] || v === verts[j + 2];
 
+/** Places that a surface is measured at, and the area that each stands for. */
+export interface ThinSamples {
+  readonly points: Float32Array; // 3 N
+  readonly weights: Float64Array; // N
+}
+
+/** Of more places than `most` every second, third and so on. Borrowed where that is all. */
+export function thinnedSamples({ points, weights }: ThinSamples, most: number): ThinSamples {
+  const step = Math.max(1, Math.ceil(weights.length / most));
+  if (step === 1) return { points, weights };
+  const n = Math.ceil(weights.length / step);
+  const some = new Float32Array(3 * n);
+  const own = new Float64Array(n);
+  for (let i = 0; i < n; i++) {
+    own[i] = weights[i * step];
+    for (let k = 0; k < 3; k++) some[3 * i + k] = points[3 * i * step + k];
+  }
+  return { points: some, weights: own };
+}
+
 /** @param t triangle */
 export function triangleArea(p: Float32Array, verts: Uint32Array, t: number): number {
   const a = 3 * verts[3 * t], b = 3 * verts[3 * t + 1], c = 3 * verts[3 * t + 2]; // prettier-ignore

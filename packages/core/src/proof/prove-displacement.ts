@@ -18,7 +18,7 @@ import { baseSurfaceAt } from '../subdivision/base-surface';
 import type { SurfaceOptions } from '../mesh/surface-rules';
 import { SURFACE_DEFAULTS } from '../mesh/surface-rules';
 import type { ComparedSurface, Comparison, TwoWayDistance } from './compare';
-import { comparedSurface, compareSurfaces } from './compare';
+import { comparedSurface, compareSurfaces, roughDistance } from './compare';
 import type { CrackedMesh } from './cracked-mesh';
 import { seamGap } from './cracked-mesh';
 import type { DisplacedBase, DisplacementConvention, TileRasters } from './displace';
@@ -116,12 +116,12 @@ export async function proveDisplacement(
   const proof = comparedSurface(mesh, threads, smoothNormals(mesh, cracked, base.mesh));
   const compared = await compareSurfaces(proof, sculpt, true, threads, subProgress(control, 0.15, 0.55));
 
-  const bare = await compareSurfaces(comparedSurface(base.mesh, threads), sculpt, false, threads, subProgress(control, 0.55, 0.8));
+  const undisplaced = await roughDistance(comparedSurface(base.mesh, threads), sculpt, threads, subProgress(control, 0.55, 0.7));
   let unencoded: TwoWayDistance | null = null;
   if (input.fields) {
     const positions = displace(on, input.fields, o.filter, o, true);
     unencoded = (
-      await compareSurfaces(comparedSurface({ ...mesh, positions }, threads), sculpt, false, threads, subProgress(control, 0.8, 1))
+      await compareSurfaces(comparedSurface({ ...mesh, positions }, threads), sculpt, false, threads, subProgress(control, 0.7, 1))
     ).distance;
   }
   control?.onProgress?.(1, 'done');
@@ -147,7 +147,7 @@ export async function proveDisplacement(
       diagonal,
       subdivisions: o.subdivisions,
       distance: compared.distance,
-      undisplaced: bare.distance,
+      undisplaced,
       unencoded,
       reachedShare,
       seamGap: seamGap(cracked, displaced),

@@ -1,8 +1,10 @@
 import type { Bvh } from './bvh';
 import { BOX_B, isLeaf, leafFirst, leafLast, NODE_WORDS, REF_A, REF_B } from './tree-node';
 import { NO_HIT } from './ray';
+import type { RaySearcher, WideTree } from './wide-tree';
+import { searcherOf } from './wide-tree';
 
-/** Closest point on the triangles of a tree. One object a thread: it owns the stack and its last answer, and starts each
+/** Closest point on the triangles of a tree: by the kernel where the tree has one. One object a thread: it owns the stack and its last answer, and starts each
  *  search from the triangle of the last one, which makes neighbouring queries cheap. */
 export class ClosestQuery {
   slot = NO_HIT;
@@ -17,7 +19,11 @@ export class ClosestQuery {
   private readonly stack = new Int32Array(256);
   private readonly stackDistance = new Float64Array(256);
 
-  constructor(private readonly bvh: Bvh) {}
+  private readonly searcher: RaySearcher | null;
+
+  constructor(private readonly bvh: Bvh) {
+    this.searcher = bvh.wide === null ? null : searcherOf(bvh.wide);
+  }
 
   get triangle(): number {
     return this.slot === NO_HIT ? NO_HIT : this.bvh.triangles[this.slot];
@@ -25,6 +31,36 @@ export class ClosestQuery {
 
   /** Closest point to (px, py, pz) within `maxDistance`; false when there is none. Which triangle wins a tie is not promised. */
   find(px: number, py: number, pz: number, maxDistance = Infinity): boolean {
+    return this.searcher === null || this.bvh.wide === null
+      ? this.findPlainly(px, py, pz, maxDistance)
+      : this.findInKernel(this.searcher, this.bvh.wide, px, py, pz, maxDistance);
+  }
+
+  private findInKernel(
+    { kernel, scratch, nodesAt, answer }: RaySearcher,
+    { vertsAt, largest }: WideTree,
+    px: number,
+    py: number,
+    pz: number,
+    maxDistance: number,
+  ): boolean {
+    // prettier-ignore
+    this.slot = kernel.closest(scratch, nodesAt, vertsAt, largest, px, py, pz, maxDistance * maxDistance, this.slot === NO_HIT ? -1 : this.slot) >>> 0; // prettier-ignore
+    if (this.slot === NO_HIT) {
+      this.distance2 = maxDistance * maxDistance;
+      return false;
+    }
+    this.distance2 = answer[0];
+    this.x = answer[1];
+    this.y = answer[2];
+    this.z = answer[3];
+    this.u = answer[4];
+    this.v = answer[5];
+    return true;
+  }
+
+  /** The reference for the kernel. */
+  private findPlainly(px: number, py: number, pz: number, maxDistance: number): boolean {
     const { nodes, refs, triangles } = this.bvh;
     const { stack, stackDistance } = this;
     const seed = this.slot;

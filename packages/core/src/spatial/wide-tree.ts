@@ -16,11 +16,14 @@ const NODES_AT = SLOTS_AT + SLOTS * SLOT_BYTES;
 
 /** What `mode` says which hits count (kernels/rays.ts). */
 export const RAY_MODES = { any: 0, along: 1, first: 2 } as const;
-/** The function of kernels/rays.ts. Lengths and places in scene units; addresses in bytes. */
+/** The functions of kernels/rays.ts. Lengths and places in scene units; addresses in bytes. */
 export interface RayKernel {
   nearest(
     scratch: number, nodes: number, verts: number, largest: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number,
     tNear: number, tMin: number, tMax: number, mode: number,
+  ): number; // prettier-ignore
+  closest(
+    scratch: number, nodes: number, verts: number, largest: number, px: number, py: number, pz: number, max2: number, seed: number,
   ): number; // prettier-ignore
 }
 
@@ -98,7 +101,7 @@ export interface RaySearcher {
   readonly kernel: RayKernel;
   readonly scratch: number;
   readonly nodesAt: number;
-  /** t, u, v, det of the last answer: kernels write them here. */
+  /** Of the last answer, as kernels write it: t, u, v, det of a ray; squared distance, x, y, z, u, v of a closest point. */
   readonly answer: Float64Array;
 }
 // a thread runs one search at a time, so all queries of a thread on one tree share a slot; compiled code belongs to the host, not to us
@@ -123,7 +126,7 @@ function makeSearcher(memory: WasmMemory): RaySearcher | null {
     compiled ??= new host.Module(bytesOfText(RAYS_WASM));
     const kernel = new host.Instance(compiled, { env: { memory } }).exports as RayKernel;
     const scratch = SLOTS_AT + slot * SLOT_BYTES;
-    return { kernel, scratch, nodesAt: NODES_AT, answer: new Float64Array(memory.buffer, scratch, 4) };
+    return { kernel, scratch, nodesAt: NODES_AT, answer: new Float64Array(memory.buffer, scratch, 6) };
   } catch {
     return null;
   }

@@ -4,6 +4,7 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { cornerCount, faceCount } from '../mesh/poly-mesh';
 import { buildEdges } from '../mesh/topology';
 import type { EdgeTable } from '../mesh/topology';
+import type { ThinSamples } from '../mesh/surface-samples';
 import { surfaceSamples } from '../mesh/surface-samples';
 import type { Triangles } from '../mesh/triangulate';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
@@ -11,8 +12,7 @@ import { InvalidInputError } from '../runtime/errors';
 import type { Threads } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { buildRayBvh } from '../spatial/bvh';
-import type { ThinSamples } from './deviation';
-import { thinned } from './deviation';
+import { measuredAt } from './deviation';
 
 /** Triangles of the sculpt that may answer: all, or those of one group. */
 export interface TargetTree {
@@ -72,7 +72,7 @@ export function transferTarget(low: PolyMesh, sculpt: PolyMesh, threads: Pick<Th
     trees,
     groups,
     edges: () => (edges ??= buildEdges({ faceOffsets: loose.offsets, faceVerts: verts, vertCount: mesh.positions.length / 3 })),
-    samples: () => (samples ??= thinned(surfaceSamples(mesh.positions, loose.triangles, verts, verts.length / 3), threads.allocate)),
+    samples: () => (samples ??= measuredAt(surfaceSamples(mesh.positions, loose.triangles, verts, verts.length / 3), threads.allocate)),
     quads: quadsOf(mesh),
   };
 }
