@@ -22,8 +22,11 @@ export interface ComparedSurface {
   readonly verts: Uint32Array; // 3 T
   readonly samples: SurfaceSamples;
   readonly tree: Bvh;
-  readonly normals: Float32Array; // 3 P, unit
+  readonly normals: Float32Array; // 3 P, unit; empty where nobody asks for them
 }
+
+/** Where only distances are asked for. */
+export const NO_NORMALS = new Float32Array(0);
 
 export function comparedSurface(mesh: PolyMesh, threads: Threads, normals = vertexNormals(mesh)): ComparedSurface {
   const triangles = triangulate(mesh);

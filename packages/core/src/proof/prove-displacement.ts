@@ -18,7 +18,7 @@ import { baseSurfaceAt } from '../subdivision/base-surface';
 import type { SurfaceOptions } from '../mesh/surface-rules';
 import { SURFACE_DEFAULTS } from '../mesh/surface-rules';
 import type { ComparedSurface, Comparison, TwoWayDistance } from './compare';
-import { comparedSurface, compareSurfaces, roughDistance } from './compare';
+import { comparedSurface, compareSurfaces, NO_NORMALS, roughDistance } from './compare';
 import type { CrackedMesh } from './cracked-mesh';
 import { seamGap } from './cracked-mesh';
 import type { DisplacedBase, DisplacementConvention, TileRasters } from './displace';
@@ -116,12 +116,23 @@ export async function proveDisplacement(
   const proof = comparedSurface(mesh, threads, smoothNormals(mesh, cracked, base.mesh));
   const compared = await compareSurfaces(proof, sculpt, true, threads, subProgress(control, 0.15, 0.55));
 
-  const undisplaced = await roughDistance(comparedSurface(base.mesh, threads), sculpt, threads, subProgress(control, 0.55, 0.7));
+  const undisplaced = await roughDistance(
+    comparedSurface(base.mesh, threads, NO_NORMALS),
+    sculpt,
+    threads,
+    subProgress(control, 0.55, 0.7),
+  );
   let unencoded: TwoWayDistance | null = null;
   if (input.fields) {
     const positions = displace(on, input.fields, o.filter, o, true);
     unencoded = (
-      await compareSurfaces(comparedSurface({ ...mesh, positions }, threads), sculpt, false, threads, subProgress(control, 0.7, 1))
+      await compareSurfaces(
+        comparedSurface({ ...mesh, positions }, threads, NO_NORMALS),
+        sculpt,
+        false,
+        threads,
+        subProgress(control, 0.7, 1),
+      )
     ).distance;
   }
   control?.onProgress?.(1, 'done');
