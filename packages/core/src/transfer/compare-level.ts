@@ -11,7 +11,7 @@ import { triangleNormal } from './unfold';
 
 /** How a level that was changed by hand lies on its sculpt. */
 export interface ComparedLevel extends Deviation {
-  /** Faces that face against the sculpt nearest to their middle. */
+  /** Faces that face against the sculpt nearest to their corners. */
   readonly folded: readonly number[];
   /** Of the faces asked for: those with a point farther from the sculpt than `OFF_EDGES` of their edges. */
   readonly off: readonly number[];
@@ -34,18 +34,21 @@ export async function compareLevel(
   const { positions: p, faceOffsets, faceVerts } = mesh;
   const there: [number, number, number] = [0, 0, 0];
   const folded: number[] = [];
-  for (let f = 0; f < faceCount(mesh); f++) {
-    let [x, y, z] = [0, 0, 0];
-    const n = faceOffsets[f + 1] - faceOffsets[f];
-    for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) {
-      x += p[3 * faceVerts[c]] / n;
-      y += p[3 * faceVerts[c] + 1] / n;
-      z += p[3 * faceVerts[c] + 2] / n;
-    }
-    if (!query.find(x, y, z)) continue;
+  // as the transfer does it: by what lies under the corners, which are on the sculpt, while a face's middle may be nearer to the other side of a crease
+  const under = new Float32Array(p.length);
+  for (let v = 0; 3 * v < p.length; v++) {
+    if (!query.find(p[3 * v], p[3 * v + 1], p[3 * v + 2])) continue;
     triangleNormal(target, query.triangle, there);
-    const own = faceNormal(mesh, f);
-    if (own[0] * there[0] + own[1] * there[1] + own[2] * there[2] < 0) folded.push(f);
+    under.set(there, 3 * v);
+  }
+  for (let f = 0; f < faceCount(mesh); f++) {
+    const [x, y, z] = faceNormal(mesh, f);
+    let sum = 0;
+    for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) {
+      const o = 3 * faceVerts[c];
+      sum += x * under[o] + y * under[o + 1] + z * under[o + 2];
+    }
+    if (sum < 0) folded.push(f);
   }
   const offPoints = new Set<number>();
   const off = faces.filter((f) => {
