@@ -131,24 +131,7 @@ export function nearest(
           continue;
         }
         const away = f32x4.pmax(zero, f32x4.pmax(f32x4.sub(near, near32), f32x4.sub(near32, far)));
-        // children that are met go onto the stack, the nearest last: an insertion sort of at most four
-        const bottom = depth;
-        v128.store(scratch + CHILDREN, away);
-        do {
-          const k = <usize>ctz(mask);
-          mask &= mask - 1;
-          const d = load<f32>(scratch + CHILDREN + (k << 2));
-          const r = load<i32>(o + (k << 2), 96);
-          let at = depth;
-          depth++;
-          while (at > bottom && load<f32>(distances + ((<usize>(at - 1)) << 2)) < d) {
-            store<f32>(distances + ((<usize>at) << 2), load<f32>(distances + ((<usize>(at - 1)) << 2)));
-            store<i32>(refs + ((<usize>at) << 2), load<i32>(refs + ((<usize>(at - 1)) << 2)));
-            at--;
-          }
-          store<f32>(distances + ((<usize>at) << 2), d);
-          store<i32>(refs + ((<usize>at) << 2), r);
-        } while (mask != 0);
+        depth = putAside(scratch, o, mask, away, depth);
       }
     }
     // what was put aside may have fallen behind the best answer meanwhile
@@ -158,6 +141,30 @@ export function nearest(
     ref = load<i32>(refs + ((<usize>depth) << 2));
   }
   return bestSlot;
+}
+
+/** Children of a node that are met go onto the stack, the nearest last: an insertion sort of at most four. @returns the new depth */
+function putAside(scratch: usize, node: usize, mask: i32, away: v128, bottom: i32): i32 {
+  const refs = scratch + REFS;
+  const distances = scratch + DISTANCES;
+  let depth = bottom;
+  v128.store(scratch + CHILDREN, away);
+  do {
+    const k = <usize>ctz(mask);
+    mask &= mask - 1;
+    const d = load<f32>(scratch + CHILDREN + (k << 2));
+    const r = load<i32>(node + (k << 2), 96);
+    let at = depth;
+    depth++;
+    while (at > bottom && load<f32>(distances + ((<usize>(at - 1)) << 2)) < d) {
+      store<f32>(distances + ((<usize>at) << 2), load<f32>(distances + ((<usize>(at - 1)) << 2)));
+      store<i32>(refs + ((<usize>at) << 2), load<i32>(refs + ((<usize>(at - 1)) << 2)));
+      at--;
+    }
+    store<f32>(distances + ((<usize>at) << 2), d);
+    store<i32>(refs + ((<usize>at) << 2), r);
+  } while (mask != 0);
+  return depth;
 }
 
 /** Margin of a box's squared distance in single precision, as a share. */
@@ -205,23 +212,7 @@ export function closest(scratch: usize, nodes: usize, verts: usize, largest: f64
           ref = load<i32>(o + ((<usize>ctz(mask)) << 2), 96);
           continue;
         }
-        const bottom = depth;
-        v128.store(scratch + CHILDREN, d2);
-        do {
-          const k = <usize>ctz(mask);
-          mask &= mask - 1;
-          const d = load<f32>(scratch + CHILDREN + (k << 2));
-          const r = load<i32>(o + (k << 2), 96);
-          let at = depth;
-          depth++;
-          while (at > bottom && load<f32>(distances + ((<usize>(at - 1)) << 2)) < d) {
-            store<f32>(distances + ((<usize>at) << 2), load<f32>(distances + ((<usize>(at - 1)) << 2)));
-            store<i32>(refs + ((<usize>at) << 2), load<i32>(refs + ((<usize>(at - 1)) << 2)));
-            at--;
-          }
-          store<f32>(distances + ((<usize>at) << 2), d);
-          store<i32>(refs + ((<usize>at) << 2), r);
-        } while (mask != 0);
+        depth = putAside(scratch, o, mask, d2, depth);
       }
     }
     do depth--;

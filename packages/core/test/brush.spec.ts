@@ -4,7 +4,7 @@ import { refineLevels } from '../src/subdivision/refine';
 import { cube, known, onSphere, plane } from './shapes';
 
 const stroke = (given: Partial<Stroke>): Stroke => ({ tool: 'smooth', radius: 0.3, strength: 1, points: [], group: null, ...given });
-const z = (positions: Float32Array): number[] => [...positions.keys()].filter((i) => i % 3 === 2).map((i) => positions[i]);
+const heightsOf = (positions: Float32Array): number[] => [...positions.keys()].filter((i) => i % 3 === 2).map((i) => positions[i]);
 
 describe('a brush over a level', () => {
   const N = 32;
@@ -14,8 +14,8 @@ describe('a brush over a level', () => {
     const spiky = plane(N, 1, (x, y) => (x === 0.5 && y === 0.5 ? 0.2 : 0));
     const brush = new LevelBrush(spiky, null);
     const moved = brush.apply(stroke({ points: [middle] }));
-    expect(Math.max(...z(brush.positions))).toBeLessThan(0.05);
-    expect(z(spiky.positions)[middle]).toBeCloseTo(0.2, 6); // the mesh itself is kept
+    expect(Math.max(...heightsOf(brush.positions))).toBeLessThan(0.05);
+    expect(heightsOf(spiky.positions)[middle]).toBeCloseTo(0.2, 6); // the mesh itself is kept
     for (const v of [...Array(spiky.positions.length / 3).keys()])
       if (Math.hypot(spiky.positions[3 * v] - 0.5, spiky.positions[3 * v + 1] - 0.5) >= 0.3) {
         expect(moved).not.toContain(v);
@@ -26,10 +26,10 @@ describe('a brush over a level', () => {
   it('pushes along the normals, both ways, most in the middle', () => {
     const brush = new LevelBrush(plane(N), null);
     brush.apply(stroke({ tool: 'push', points: [middle] }));
-    expect(z(brush.positions)[middle]).toBeCloseTo(0.06, 6);
-    expect(Math.max(...z(brush.positions))).toBeCloseTo(0.06, 6);
+    expect(heightsOf(brush.positions)[middle]).toBeCloseTo(0.06, 6);
+    expect(Math.max(...heightsOf(brush.positions))).toBeCloseTo(0.06, 6);
     brush.apply(stroke({ tool: 'push', strength: -1, points: [middle] }));
-    expect(Math.abs(z(brush.positions)[middle])).toBeLessThan(1e-3);
+    expect(Math.abs(heightsOf(brush.positions)[middle])).toBeLessThan(1e-3);
   });
 
   it('drags and projects onto the sculpt, which a sphere confirms', async () => {
@@ -63,7 +63,7 @@ describe('a brush over a level', () => {
     const halves = withGroups(plane(N), { names: ['right', 'left'], of });
     const half = new LevelBrush(halves, null);
     half.apply(stroke({ tool: 'push', radius: 1, group: 'left' }));
-    const heights = z(half.positions);
+    const heights = heightsOf(half.positions);
     halves.positions.forEach((x, i) => {
       if (i % 3 === 0) expect(heights[i / 3]).toBeCloseTo(x < 0.5 - 0.5 / N ? 0.2 : 0, 6);
     });

@@ -3,8 +3,8 @@ import type { PolyMesh, RunControl, Stroke, Threads, TransferredLevel } from '@e
 import {
   addedLevel,
   assembleStack,
-  checkMesh,
   compareLevel,
+  diagonalOf,
   faceCount,
   groupsOfRuns,
   hasCompleteUvs,
@@ -46,7 +46,7 @@ export async function runLevels(input: LevelsInput, threads: Threads, control: R
   switch (request.op) {
     case 'add': {
       const top = addedLevel(meshes);
-      return { kind: 'levels', title: `level ${meshes.length} added`, levels: [...keptBelow(work), upper(work, top, control)] };
+      return { kind: 'levels', title: `level ${meshes.length} added`, levels: [...keptBelow(work), upper(work, top)] };
     }
     case 'project':
       return projectNext(work, request.reach);
@@ -72,28 +72,23 @@ const kept = ({ input }: Work): KeptLevel[] => input.levels.map(({ meshId, detai
 
 /** Every level as it is, but that the finest gets UVs where it has none: from now on maps may start from it. */
 function keptBelow(work: Work): LevelsResult['levels'][number][] {
-  const { meshes, input, control } = work;
+  const { meshes, input } = work;
   const all = kept(work);
   const top = meshes.length - 1;
   if (top === 0 || hasCompleteUvs(meshes[top]) || !hasCompleteUvs(meshes[0])) return all;
-  const laid = upper({ meshes: meshes.slice(0, top) }, withUvsOf(meshes), control, input.transfer ?? undefined);
+  const laid = upper({ meshes: meshes.slice(0, top) }, withUvsOf(meshes), input.transfer ?? undefined);
   return [...all.slice(0, -1), { ...laid, detail: all[top].detail }];
 }
 
 /** A new level on top of those that are there. */
-function upper(
-  { meshes }: Pick<Work, 'meshes'>,
-  mesh: PolyMesh,
-  control: RunControl,
-  transfer?: TransferFiguresInfo,
-  findings: FindingInfo[] = [],
-): MadeLevel {
-  const { diagonal, tiles } = checkMesh({ ...mesh, uvs: null, faceUvs: null }, control);
+function upper({ meshes }: Pick<Work, 'meshes'>, mesh: PolyMesh, transfer?: TransferFiguresInfo, findings: FindingInfo[] = []): MadeLevel {
   return {
     mesh: packMesh(mesh),
     points: pointCount(mesh),
     faces: faceCount(mesh),
-    diagonal, tiles, findings,
+    diagonal: diagonalOf(mesh.positions),
+    tiles: [],
+    findings,
     detail: levelDetail(meshes[meshes.length - 1], mesh),
     colours: mesh.colors !== null,
     uv: null,
@@ -112,7 +107,7 @@ async function projectNext(work: Work, reach: number | null): Promise<LevelsResu
   return {
     kind: 'levels',
     title: `level ${meshes.length} from the sculpt`,
-    levels: [...keptBelow(work), upper(work, made.mesh, subProgress(control, 0.9, 1), figures, findings)],
+    levels: [...keptBelow(work), upper(work, made.mesh, figures, findings)],
   };
 }
 
@@ -137,7 +132,7 @@ function recover(work: Work, most: number | undefined): LevelsResult {
       ? []
       : [{ code: 'recovered-one-of-several', severity: 'note', count: ambiguous, message: `${ambiguous} ${ambiguous === 1 ? 'piece' : 'pieces'} could have been refined from several meshes; the one by the order of the file, its UVs or the better fit was taken.`, faces: [] }]; // prettier-ignore
   const made = stack.levels.map((mesh, k): MadeLevel =>
-    k === 0 ? lightLevel(mesh, said, control) : upper({ meshes: stack.levels.slice(0, k) }, mesh, subProgress(control, 0.8, 1)),
+    k === 0 ? lightLevel(mesh, said, control) : upper({ meshes: stack.levels.slice(0, k) }, mesh),
   );
   return { kind: 'levels', title: `${found.length} coarser ${found.length === 1 ? 'level' : 'levels'} recovered`, levels: made };
 }
@@ -163,13 +158,10 @@ async function brush(work: Work, strokes: readonly Stroke[]): Promise<LevelsResu
   const compared = target === null ? null : await compareLevel(mesh, target, input.missed, threads, subProgress(control, 0.2, 0.9));
   const figures = input.transfer !== null && compared !== null ? { ...input.transfer, rms: compared.rms, max: compared.max, folds: compared.folded.length } : undefined; // prettier-ignore
   const findings =
-    compared === null ? [] : transferFindings(meshes.length - 1, { carried: compared.offPoints, missed: compared.off, folds: compared.folded.length, folded: compared.folded.slice(0, MOST_TOLD) }); // prettier-ignore
+    compared === null ? [] : transferFindings(meshes.length - 1, { carried: compared.offPoints, missed: compared.off, folds: compared.folded.length, folded: compared.folded }); // prettier-ignore
   const title = `${strokes.length} ${strokes.length === 1 ? 'stroke' : 'strokes'} of the brush`;
-  return { kind: 'levels', title, levels: [...kept(work).slice(0, -1), upper({ meshes: meshes.slice(0, -1) }, mesh, subProgress(control, 0.9, 1), figures, findings)] }; // prettier-ignore
+  return { kind: 'levels', title, levels: [...kept(work).slice(0, -1), upper({ meshes: meshes.slice(0, -1) }, mesh, figures, findings)] }; // prettier-ignore
 }
-
-/** Faces of a finding. */
-const MOST_TOLD = 1000;
 
 function sculptOf({ input }: Pick<Work, 'input'>): PolyMesh {
   if (input.sculpt === null) throw new InvalidInputError('BAD_OPTION', 'These levels were not made from a free sculpt, so there is nothing to project onto.'); // prettier-ignore

@@ -186,9 +186,11 @@ export class Spans {
     return (await this.levelMesh(partId, level)).hash;
   }
 
-  /** The free sculpt that a part's levels were made from; null without one. */
-  async sculptHash(partId: string): Promise<string | null> {
-    return (await this.db.models.Stack.findOne({ where: { partId } }))?.sculptHash ?? null;
+  /** Faces of the free sculpt that a part's levels were made from; null without one. */
+  async sculptFaces(partId: string): Promise<number | null> {
+    const { Stack, Mesh } = this.db.models;
+    const hash = (await Stack.findOne({ where: { partId } }))?.sculptHash ?? null;
+    return hash === null ? null : ((await Mesh.findOne({ where: { hash } }))?.faces ?? null);
   }
 
   /** The mesh at a level of the part's stack. @throws AppError NOT_FOUND */

@@ -80,8 +80,7 @@ export class JobInputs {
       }
       case 'levels': {
         const { partId, edit } = levelsPayload.parse(row.payload);
-        const { unit, part, parts, levelList, findings } = await this.ports.assets.ofPart(partId);
-        const sculptHash = await this.ports.spans.sculptHash(partId);
+        const { unit, part, parts, levelList, findings, sculptHash } = await this.ports.assets.ofPart(partId);
         const wantsSculpt = edit.op === 'project' || (edit.op === 'brush' && sculptHash !== null);
         const levels = [];
         for (const { level, meshId, detail } of levelList)

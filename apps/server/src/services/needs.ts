@@ -122,11 +122,12 @@ export class Needs {
 
   /** All levels at once; with a sculpt, its tree and what is projected on it. */
   async editingLevels(partId: string, { op }: LevelEditRequest): Promise<void> {
-    const { levelList, sculptHash } = await this.ports.assets.ofPart(partId);
+    const { levelList } = await this.ports.assets.ofPart(partId);
+    const sculpt = op === 'project' || op === 'brush' ? await this.ports.spans.sculptFaces(partId) : null;
     const faces = levelList.reduce((sum, level) => sum + level.faces, 0);
     const top = levelList[levelList.length - 1].faces;
     const more = op === 'add' || op === 'project' ? 4 * top : 0;
-    const onSculpt = sculptHash !== null && (op === 'project' || op === 'brush') ? transferringBytes(2 * (top + more), top + more) : 0;
+    const onSculpt = sculpt === null ? 0 : transferringBytes(2 * (top + more), sculpt);
     this.require(RELAID_BYTES * (faces + more) + onSculpt, `Working on ${faces + more} faces of levels`, 'drop a level first');
   }
 

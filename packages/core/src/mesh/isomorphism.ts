@@ -256,7 +256,13 @@ class Search {
       this.lift(laid);
       if (edge2 > 0) beyond = Math.min(beyond, edge2 * (FAR * Math.max(residual, NEAR)) ** 2);
     }
-    if (near.length === 0) return false;
+    if (near.length > 0 && this.layNearest(corner, near)) return true;
+    // what looks right around the corner may be wrong farther on, and then a place farther away is the right one
+    return tries.some(({ c }) => this.lay(corner, c) !== null);
+  }
+
+  /** Lays the piece on the nearest of some places that look right around a corner. */
+  private layNearest(corner: number, near: Place[]): boolean {
     near.sort((x, y) => x.residual - y.residual);
     const shifted = this.nearestShift(corner, near[0], AROUND);
     if (shifted.start !== near[0].start) near.unshift(shifted);

@@ -44,6 +44,8 @@ export class LevelBrush {
   private readonly choices: Choices | null;
   private readonly closest: ClosestQuery | null;
   private readonly lines: readonly LineQuery[];
+  /** The level with the positions that change. */
+  private readonly moving: PolyMesh;
   private turn = 0;
 
   /** @param mesh its positions are copied, the rest is kept
@@ -53,6 +55,7 @@ export class LevelBrush {
     private readonly target: TransferTarget | null,
   ) {
     this.positions = mesh.positions.slice();
+    this.moving = { ...mesh, positions: this.positions };
     this.neighbours = neighboursOf(buildEdges({ ...mesh, vertCount: pointCount(mesh) }), pointCount(mesh));
     const faceOf = new Uint32Array(mesh.faceVerts.length);
     for (let f = 0; f < faceCount(mesh); f++) faceOf.fill(f, mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);
@@ -207,11 +210,10 @@ export class LevelBrush {
 
   /** Unit normal at a point, of the faces around it by area; zero where they cancel. */
   private normalAt(v: number): [number, number, number] {
-    const mesh = { ...this.mesh, positions: this.positions };
     const { start, values } = this.faces;
     let [x, y, z] = [0, 0, 0];
     for (let i = start[v]; i < start[v + 1]; i++) {
-      const n = faceNormal(mesh, values[i]);
+      const n = faceNormal(this.moving, values[i]);
       x += n[0];
       y += n[1];
       z += n[2];

@@ -1,13 +1,14 @@
-import { faceNormal } from '../mesh/normals';
+import { vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { faceCount } from '../mesh/poly-mesh';
+import { pointCount } from '../mesh/poly-mesh';
 import type { RunControl } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { ClosestQuery } from '../spatial/closest';
 import type { Deviation } from './deviation';
 import { deviation } from './deviation';
+import { noHits } from './project-points';
 import type { TransferTarget } from './target';
-import { triangleNormal } from './unfold';
+import { foldedFaces } from './unfold';
 
 /** How a level that was changed by hand lies on its sculpt. */
 export interface ComparedLevel extends Deviation {
@@ -32,24 +33,13 @@ export async function compareLevel(
 ): Promise<ComparedLevel> {
   const query = new ClosestQuery(target.trees[0].tree);
   const { positions: p, faceOffsets, faceVerts } = mesh;
-  const there: [number, number, number] = [0, 0, 0];
-  const folded: number[] = [];
-  // as the transfer does it: by what lies under the corners, which are on the sculpt, while a face's middle may be nearer to the other side of a crease
-  const under = new Float32Array(p.length);
-  for (let v = 0; 3 * v < p.length; v++) {
-    if (!query.find(p[3 * v], p[3 * v + 1], p[3 * v + 2])) continue;
-    triangleNormal(target, query.triangle, there);
-    under.set(there, 3 * v);
+  // by what lies under the corners, which are on the sculpt: a face's middle may be nearer to the other side of a crease
+  const hits = noHits(pointCount(mesh));
+  for (let v = 0; v < hits.triangle.length; v++) {
+    query.find(p[3 * v], p[3 * v + 1], p[3 * v + 2]);
+    hits.triangle[v] = query.triangle;
   }
-  for (let f = 0; f < faceCount(mesh); f++) {
-    const [x, y, z] = faceNormal(mesh, f);
-    let sum = 0;
-    for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) {
-      const o = 3 * faceVerts[c];
-      sum += x * under[o] + y * under[o + 1] + z * under[o + 2];
-    }
-    if (sum < 0) folded.push(f);
-  }
+  const folded = foldedFaces(mesh, vertexNormals(mesh), hits, target);
   const offPoints = new Set<number>();
   const off = faces.filter((f) => {
     const verts = faceVerts.subarray(faceOffsets[f], faceOffsets[f + 1]);

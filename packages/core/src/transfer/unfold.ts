@@ -29,7 +29,7 @@ export function foldedFaces(mesh: PolyMesh, before: Float32Array, hits: Hits, ta
 }
 
 /** Unit normal of a triangle of the sculpt; zero without area. */
-export function triangleNormal({ mesh: { positions: p }, verts }: TransferTarget, t: number, out: [number, number, number]): void {
+function triangleNormal({ mesh: { positions: p }, verts }: TransferTarget, t: number, out: [number, number, number]): void {
   const [a, b, c] = [3 * verts[3 * t], 3 * verts[3 * t + 1], 3 * verts[3 * t + 2]];
   const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2]; // prettier-ignore
   const wx = p[c] - p[a], wy = p[c + 1] - p[a + 1], wz = p[c + 2] - p[a + 2]; // prettier-ignore

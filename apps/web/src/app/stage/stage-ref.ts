@@ -140,7 +140,8 @@ export class StageRef {
   }
   /** Where a place of the scene is on the view, in pixels from its upper left corner. */
   placeOnView(x: number, y: number, z: number): { readonly x: number; readonly y: number } {
-    const place = new Vector3(x, y, z).project(this.orbit.camera);
+    const place = new Vector3(x, y, z);
+    place.project(this.orbit.camera);
     return { x: ((place.x + 1) / 2) * this.size.width, y: ((1 - place.y) / 2) * this.size.height };
   }
   /** Pixels that a length covers where the camera looks at. */
