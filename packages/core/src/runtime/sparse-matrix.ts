@@ -1,6 +1,3 @@
-import type { RunControl } from './progress';
-import { throwIfAborted } from './progress';
-
 /** Rows of weights, most of them zero. */
 export interface SparseMatrix {
   readonly columns: number;
@@ -75,108 +72,114 @@ export function multiplied({ start, column, weight }: SparseMatrix, x: Float64Ar
   return out;
 }
 
-/** By the transposed matrix. @param y three values a row  @returns three a column */
-export function multipliedTransposed({ columns, start, column, weight }: SparseMatrix, y: Float64Array): Float64Array {
-  const out = new Float64Array(3 * columns);
-  for (let r = 0; r + 1 < start.length; r++) {
-    const [a, b, c] = [y[3 * r], y[3 * r + 1], y[3 * r + 2]];
+/** Rows and columns changed over. @param weights of the rows, taken into what stands in them; null for 1 */
+export function transposed({ columns, start, column, weight }: SparseMatrix, weights: Float64Array | null = null): SparseMatrix {
+  const rows = start.length - 1;
+  const begin = new Uint32Array(columns + 1);
+  for (let i = 0; i < column.length; i++) begin[column[i] + 1]++;
+  for (let c = 0; c < columns; c++) begin[c + 1] += begin[c];
+  const at = begin.slice(0, columns);
+  const rowOf = new Uint32Array(column.length);
+  const values = new Float64Array(column.length);
+  for (let r = 0; r < rows; r++) {
+    const w = weights === null ? 1 : weights[r];
     for (let i = start[r]; i < start[r + 1]; i++) {
-      const w = weight[i];
-      const o = 3 * column[i];
-      out[o] += w * a;
-      out[o + 1] += w * b;
-      out[o + 2] += w * c;
+      const to = at[column[i]]++;
+      rowOf[to] = r;
+      values[to] = w * weight[i];
     }
   }
-  return out;
+  return { columns: rows, start: begin, column: rowOf, weight: values };
 }
 
-const MOST_STEPS = 200;
-/** What single precision leaves of a value, and a little. */
-const SINGLE = 1e-7;
-
-/** x that brings A x nearest to b, by weights of the rows: conjugate gradients on the normal equations (Hestenes, Stiefel 1952, in the form CGLS of
- *  Bjorck 1996, 7.4), each column scaled by its own length. Three values each.
- *  @param factors A as a product, the last factor first applied  @param weights of the rows; null for 1  @param from where to begin; kept
- *  @param enough ends where the scaled gradient is this small beside what is left, or that beside b is below single precision (Paige, Saunders 1982)  @throws CancelledError */
-export function leastSquares(
-  factors: readonly SparseMatrix[],
-  b: Float64Array,
-  weights: Float64Array | null,
-  from: Float64Array,
-  enough: number,
-  control?: RunControl,
-): Float64Array {
-  const forward = (x: Float64Array): Float64Array => factors.reduceRight((v, factor) => multiplied(factor, v), x);
-  const back = (y: Float64Array): Float64Array => factors.reduce((v, factor) => multipliedTransposed(factor, v), y);
-  /** By the weights. @param out may be the same */
-  const weigh = (y: Float64Array, out: Float64Array): Float64Array => {
-    for (let i = 0; i < y.length; i += 3) {
-      const w = weights === null ? 1 : weights[i / 3];
-      out[i] = w * y[i];
-      out[i + 1] = w * y[i + 1];
-      out[i + 2] = w * y[i + 2];
+/** The matrix that does what b does and then a (Gustavson 1978: row by row, with a mark a column). @param b has as many rows as a has columns */
+export function composed(a: SparseMatrix, b: SparseMatrix): SparseMatrix {
+  const rows = a.start.length - 1;
+  const { start: aStart, column: aColumn, weight: aWeight } = a;
+  const { start: bStart, column: bColumn, weight: bWeight } = b;
+  // where a column stands in the row at hand; a row before it left smaller places
+  const place = new Int32Array(b.columns).fill(-1);
+  const start = new Uint32Array(rows + 1);
+  let length = 0;
+  for (let r = 0; r < rows; r++) {
+    const begin = length;
+    for (let i = aStart[r]; i < aStart[r + 1]; i++) {
+      const row = aColumn[i];
+      const end = bStart[row + 1];
+      for (let k = bStart[row]; k < end; k++) if (place[bColumn[k]] < begin) place[bColumn[k]] = length++;
     }
-    return out;
-  };
-  const x = from.slice();
-  const r = forward(x);
-  for (let i = 0; i < r.length; i++) r[i] = b[i] - r[i];
-  const scale = scaleOf(factors, weights);
-  const weighed = new Float64Array(r.length);
-  let s = back(weigh(r, weighed));
-  let gamma = dotScaled(s, s, scale);
-  const noise = SINGLE ** 2 * dot(b, weigh(b, weighed));
-  let left = dot(r, weigh(r, weighed));
-  const p = scaled(s, scale);
-  for (let step = 0; step < MOST_STEPS && gamma > enough ** 2 * left && left > noise; step++) {
-    throwIfAborted(control);
-    control?.onProgress?.(step / MOST_STEPS, 'fitting');
-    const q = forward(p);
-    const bend = dot(q, weigh(q, weighed));
-    if (!(bend > 0)) break;
-    const alpha = gamma / bend;
-    for (let i = 0; i < x.length; i++) x[i] += alpha * p[i];
-    for (let i = 0; i < r.length; i++) r[i] -= alpha * q[i];
-    weigh(r, weighed);
-    left = dot(r, weighed);
-    s = back(weighed);
-    const next = dotScaled(s, s, scale);
-    const beta = next / gamma;
-    gamma = next;
-    for (let i = 0; i < p.length; i++) p[i] = scale[i] * s[i] + beta * p[i];
+    start[r + 1] = length;
   }
-  return x;
-}
-
-/** One over the squares' sum of each column, as the factors' columns have them one by one: near enough to even out columns of few and of many rows. */
-function scaleOf(factors: readonly SparseMatrix[], weights: Float64Array | null): Float64Array {
-  let sums = weights?.slice() ?? new Float64Array(factors[0].start.length - 1).fill(1);
-  for (const { columns, start, column, weight } of factors) {
-    const next = new Float64Array(columns);
-    for (let r = 0; r + 1 < start.length; r++)
-      for (let i = start[r]; i < start[r + 1]; i++) next[column[i]] += Math.abs(weight[i]) * sums[r];
-    sums = next;
+  place.fill(-1);
+  const column = new Uint32Array(length);
+  const weight = new Float64Array(length);
+  length = 0;
+  for (let r = 0; r < rows; r++) {
+    const begin = length;
+    for (let i = aStart[r]; i < aStart[r + 1]; i++) {
+      const row = aColumn[i];
+      const w = aWeight[i];
+      const end = bStart[row + 1];
+      for (let k = bStart[row]; k < end; k++) {
+        const c = bColumn[k];
+        const at = place[c];
+        if (at < begin) {
+          place[c] = length;
+          column[length] = c;
+          weight[length++] = w * bWeight[k];
+        } else weight[at] += w * bWeight[k];
+      }
+    }
   }
-  const out = new Float64Array(3 * sums.length);
-  for (let v = 0; v < sums.length; v++) out.fill(sums[v] > 0 ? 1 / sums[v] : 0, 3 * v, 3 * v + 3);
-  return out;
+  return { columns: b.columns, start, column, weight };
 }
 
-function scaled(a: Float64Array, scale: Float64Array): Float64Array {
-  const out = a.slice();
-  for (let i = 0; i < out.length; i++) out[i] *= scale[i];
-  return out;
+/** Columns and rows in the order of a walk from each to those that share a value with it (Cuthill, McKee 1969, without sorting by valence): what
+ *  belongs together then lies together in memory. Those without values come last.
+ *  @param back the transposed matrix  @returns for each place in the new order the column or row that was there */
+export function walked(a: SparseMatrix, back: SparseMatrix): { readonly columns: Uint32Array; readonly rows: Uint32Array } {
+  const columns = new Uint32Array(a.columns);
+  const rows = new Uint32Array(back.columns);
+  const metColumn = new Uint8Array(a.columns);
+  const metRow = new Uint8Array(back.columns);
+  let known = 0;
+  let placed = 0;
+  for (let seed = 0; seed < a.columns; seed++) {
+    if (metColumn[seed] === 1) continue;
+    metColumn[seed] = 1;
+    columns[known++] = seed;
+    for (let at = known - 1; at < known; at++)
+      for (let i = back.start[columns[at]]; i < back.start[columns[at] + 1]; i++) {
+        const row = back.column[i];
+        if (metRow[row] === 1) continue;
+        metRow[row] = 1;
+        rows[placed++] = row;
+        for (let k = a.start[row]; k < a.start[row + 1]; k++) {
+          const next = a.column[k];
+          if (metColumn[next] === 1) continue;
+          metColumn[next] = 1;
+          columns[known++] = next;
+        }
+      }
+  }
+  for (let row = 0; row < metRow.length; row++) if (metRow[row] === 0) rows[placed++] = row;
+  return { columns, rows };
 }
 
-function dot(a: Float64Array, b: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < a.length; i++) sum += a[i] * b[i];
-  return sum;
-}
-
-function dotScaled(a: Float64Array, b: Float64Array, scale: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < a.length; i++) sum += a[i] * b[i] * scale[i];
-  return sum;
+/** The same values with rows and columns in another order. */
+export function reordered(a: SparseMatrix, { columns, rows }: { readonly columns: Uint32Array; readonly rows: Uint32Array }): SparseMatrix {
+  const rank = new Uint32Array(a.columns);
+  for (let c = 0; c < rank.length; c++) rank[columns[c]] = c;
+  const start = new Uint32Array(rows.length + 1);
+  const column = new Uint32Array(a.column.length);
+  const weight = new Float64Array(a.column.length);
+  let length = 0;
+  for (let r = 0; r < rows.length; r++) {
+    for (let i = a.start[rows[r]]; i < a.start[rows[r] + 1]; i++) {
+      column[length] = rank[a.column[i]];
+      weight[length++] = a.weight[i];
+    }
+    start[r + 1] = length;
+  }
+  return { columns: a.columns, start, column, weight };
 }

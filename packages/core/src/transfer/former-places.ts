@@ -3,6 +3,13 @@ export const OLD = 0;
 export const EDGE = 1;
 export const FACE = 2;
 
+/** Which of a quad's four corners, 0..3, is at a point of a kind; 4 if none. @param first corner of the quad */
+export function cornerOfKind(faceVerts: Uint32Array, first: number, kind: Uint8Array, wanted: number): number {
+  let k = 0;
+  while (k < 4 && kind[faceVerts[first + k]] !== wanted) k++;
+  return k;
+}
+
 /** Where old points inside the surface were before refining, from the points around them: the rules of Catmull and Clark (1978) solved for the old
  *  point. Those of three edges, and those on borders, cannot be had so.
  *  @param values three a point of an all-quad mesh @param faceVerts of its quads */
@@ -15,8 +22,11 @@ export function formerPlaces(
   const was = new Float64Array(3 * P);
   // four times the edge points, each met from two quads, less the face points
   for (let q = 0; q < faceVerts.length; q += 4) {
-    const k = [0, 1, 2, 3].findIndex((i) => kind[faceVerts[q + i]] === OLD);
-    const [v, a, f, b] = [0, 1, 2, 3].map((i) => 3 * faceVerts[q + ((k + i) & 3)]);
+    const k = cornerOfKind(faceVerts, q, kind, OLD);
+    const v = 3 * faceVerts[q + (k & 3)];
+    const a = 3 * faceVerts[q + ((k + 1) & 3)];
+    const f = 3 * faceVerts[q + ((k + 2) & 3)];
+    const b = 3 * faceVerts[q + ((k + 3) & 3)];
     for (let i = 0; i < 3; i++) was[v + i] += 2 * (values[a + i] + values[b + i]) - values[f + i];
   }
   const known = new Uint8Array(P);

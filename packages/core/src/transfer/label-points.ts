@@ -3,7 +3,7 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { hasCompleteUvs, pointCount } from '../mesh/poly-mesh';
 import type { EdgeTable } from '../mesh/topology';
 import { UnionFind } from '../runtime/union-find';
-import { EDGE, FACE, formerPlaces, OLD } from './former-places';
+import { cornerOfKind, EDGE, FACE, formerPlaces, OLD } from './former-places';
 
 const NONE = 255;
 
@@ -168,17 +168,22 @@ function marksOf(quads: Quads, kind: Uint8Array): Marks {
     last[pieceOf[v]] = kind[v];
   }
   const uv = new Float64Array(pieces);
-  const { uvs, faceUvs, faceVerts } = mesh;
+  const { uvs, faceUvs, faceVerts, positions } = mesh;
   if (uvs !== null && faceUvs !== null && hasCompleteUvs(mesh))
-    offMeans(quads, kind, 2, (c) => uvs.subarray(2 * faceUvs[c], 2 * faceUvs[c] + 2), uv);
+    offMeans(quads, kind, 2, { there: uvs, mean: uvs, index: faceUvs, has: null }, uv);
+  const { was, known } = formerPlaces(positions, faceVerts, { kind, ...quads });
   const place = new Float64Array(pieces);
-  const { was, known } = formerPlaces(mesh.positions, faceVerts, { kind, ...quads });
-  offMeans(quads, kind, 3, (c) => {
-    const v = faceVerts[c];
-    if (kind[v] === FACE) return mesh.positions.subarray(3 * v, 3 * v + 3);
-    return known[v] === 1 ? was.subarray(3 * v, 3 * v + 3) : null;
-  }, place); // prettier-ignore
+  offMeans(quads, kind, 3, { there: positions, mean: was, index: faceVerts, has: known }, place);
   return { inOrder, uv, place };
+}
+
+/** Values of face points and of the old points around them, by an index of each corner. */
+interface Compared {
+  readonly there: ArrayLike<number>;
+  readonly mean: ArrayLike<number>;
+  readonly index: Uint32Array;
+  /** Which values of old points are known; null for all. */
+  readonly has: Uint8Array | null;
 }
 
 /** Sums up how far face points' values are from the mean of the old points' around them, squared; those that an old point is not known of are left out. */
@@ -186,19 +191,21 @@ function offMeans(
   { mesh: { faceVerts }, quadsAt, pieceOf }: Quads,
   kind: Uint8Array,
   K: number,
-  valueOf: (corner: number) => ArrayLike<number> | null,
+  { there, mean, index, has }: Compared,
   sums: Float64Array,
 ): void {
   const P = kind.length;
   const off = new Float64Array(K * P);
   const met = new Uint32Array(P);
   for (let q = 0; q < faceVerts.length; q += 4) {
-    const k = [0, 1, 2, 3].findIndex((i) => kind[faceVerts[q + i]] === FACE);
-    const [there, mean] = [valueOf(q + k), valueOf(q + ((k + 2) & 3))];
-    if (there === null || mean === null) continue;
+    const k = cornerOfKind(faceVerts, q, kind, FACE);
+    if (k === 4) continue;
     const f = faceVerts[q + k];
+    const own = index[q + k];
+    const old = index[q + ((k + 2) & 3)];
+    if (has !== null && has[old] === 0) continue;
     met[f]++;
-    for (let i = 0; i < K; i++) off[K * f + i] += (there[i] - mean[i]) / quadsAt[f];
+    for (let i = 0; i < K; i++) off[K * f + i] += (there[K * own + i] - mean[K * old + i]) / quadsAt[f];
   }
   for (let f = 0; f < P; f++) if (met[f] > 0 && met[f] === quadsAt[f]) for (let i = 0; i < K; i++) sums[pieceOf[f]] += off[K * f + i] ** 2;
 }

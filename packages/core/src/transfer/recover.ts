@@ -7,10 +7,11 @@ import { isAllQuads } from '../mesh/triangulate';
 import { GrowableU32 } from '../runtime/growable';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
-import { leastSquares } from '../runtime/sparse-matrix';
+import { leastSquares } from '../runtime/least-squares';
+import { multiplied } from '../runtime/sparse-matrix';
 import { connectivityOf, levelZero } from '../subdivision/refine';
 import { refinementMatrix } from '../subdivision/stencils';
-import { formerPlaces, OLD } from './former-places';
+import { cornerOfKind, formerPlaces, OLD } from './former-places';
 import type { Kinds } from './label-points';
 import { labelPoints } from './label-points';
 
@@ -85,7 +86,7 @@ function connected(dense: PolyMesh, edges: EdgeTable, { kind }: Kinds): { mesh: 
   const oldCorner = new Uint8Array(Q);
   const centres = new GrowableU32();
   for (let q = 0; q < Q; q++) {
-    const k = [0, 1, 2, 3].findIndex((i) => kind[faceVerts[4 * q + i]] === OLD);
+    const k = cornerOfKind(faceVerts, 4 * q, kind, OLD);
     oldCorner[q] = k;
     const centre = faceVerts[4 * q + ((k + 2) & 3)];
     if (first[centre] < 0) {
@@ -207,21 +208,20 @@ function fitted(
     const { was, known } = formerPlaces(values, dense.faceVerts, kinds);
     const guess = new Float64Array(3 * pointCount(mesh));
     const b = new Float64Array(3 * order.length);
-    order.forEach((v, i) => b.set(values.subarray(3 * v, 3 * v + 3), 3 * i));
-    for (let v = 0; 3 * v < guess.length; v++)
-      for (let k = 0; k < 3; k++) guess[3 * v + k] = known[order[v]] === 1 ? was[3 * order[v] + k] : b[3 * v + k];
-    return Float32Array.from(leastSquares([matrix], b, null, guess, FITTED, part));
+    for (let i = 0; i < b.length; i++) b[i] = values[3 * order[Math.floor(i / 3)] + (i % 3)];
+    for (let i = 0; i < guess.length; i++) {
+      const v = order[Math.floor(i / 3)];
+      guess[i] = known[v] === 1 ? was[3 * v + (i % 3)] : b[i];
+    }
+    return Float32Array.from(leastSquares(matrix, b, null, guess, FITTED, part));
   };
   const positions = solve(dense.positions, control);
   const colors = dense.colors === null ? null : solve(dense.colors).map((c) => Math.min(1, Math.max(0, c)));
+  const refined = multiplied(matrix, Float64Array.from(positions));
   let residual = 0;
   for (let r = 0; r < order.length; r++) {
     let d = 0;
-    for (let k = 0; k < 3; k++) {
-      let sum = 0;
-      for (let i = matrix.start[r]; i < matrix.start[r + 1]; i++) sum += matrix.weight[i] * positions[3 * matrix.column[i] + k];
-      d += (sum - dense.positions[3 * order[r] + k]) ** 2;
-    }
+    for (let k = 0; k < 3; k++) d += (refined[3 * r + k] - dense.positions[3 * order[r] + k]) ** 2;
     residual = Math.max(residual, d);
   }
   return { mesh: { ...mesh, positions, colors }, residual: Math.sqrt(residual) };

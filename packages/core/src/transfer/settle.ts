@@ -4,18 +4,16 @@ import { pointAreas } from '../mesh/point-areas';
 import { withOriginOf } from '../mesh/local-origin';
 import type { SurfaceOptions } from '../mesh/surface-rules';
 import { InvalidInputError } from '../runtime/errors';
+import { leastSquares } from '../runtime/least-squares';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { SparseMatrix } from '../runtime/sparse-matrix';
-import { leastSquares, multiplied } from '../runtime/sparse-matrix';
+import { composed, multiplied } from '../runtime/sparse-matrix';
 import { levelZero, refineOnce } from '../subdivision/refine';
 import { limitMatrix, refinementMatrix } from '../subdivision/stencils';
 
-/** The level whose points are fitted first. */
-const FIRST_LEVEL = 2;
-/** Fitting ends where the gradient is this small beside what is left: on that level, and on all points. */
-const ENOUGH_AT_FIRST = 1e-6;
-const ENOUGH = 1e-4;
+/** Fitting ends where the gradient is this small beside what is left. */
+const ENOUGH = 1e-6;
 
 /** How far the smooth surface of a base passes by the top level of its stack, scene units: by area, and at the worst point. */
 export interface Grit {
@@ -34,48 +32,32 @@ export interface Settled {
 export function settleBase(base: PolyMesh, top: PolyMesh, surface: Partial<SurfaceOptions> = {}, control?: RunControl): Settled {
   const wanted = withOriginOf(top, base);
   const P = pointCount(top);
-  const factors: SparseMatrix[] = [];
   const start = Float64Array.from(base.positions);
-  let x: Float64Array = start;
   let level = levelZero({ ...base, uvs: null, faceUvs: null, colors: null }, surface);
+  let points: SparseMatrix | null = null;
   while (pointCount(level.mesh) < P) {
     throwIfAborted(control);
-    control?.onProgress?.(0.2 * (pointCount(level.mesh) / P), 'preparing');
-    factors.unshift(refinementMatrix(level));
+    control?.onProgress?.(0.3 * (pointCount(level.mesh) / P), 'preparing');
+    const next = refinementMatrix(level);
+    points = points === null ? next : composed(next, points);
     level = refineOnce(level);
-    // few of the points say nearly all; the rest then takes few steps
-    if (factors.length === FIRST_LEVEL && pointCount(level.mesh) < P)
-      x = fitted([limitMatrix(level), ...factors], x, wanted, null, ENOUGH_AT_FIRST, control);
   }
-  if (factors.length === 0 || !sameConnectivity(level.mesh, top))
+  if (points === null || !sameConnectivity(level.mesh, top))
     throw new InvalidInputError('NOT_A_STACK', 'The finest mesh is no level of the base, so the base cannot be settled under it.');
-  factors.unshift(limitMatrix(level));
+  throwIfAborted(control);
+  const smooth = composed(limitMatrix(level), points);
   const areas = pointAreas(wanted);
-  const before = gritOf(factors, start, wanted, areas);
-  x = fitted(factors, x, wanted, areas, ENOUGH, subProgress(control, 0.2, 1));
+  const before = gritOf(smooth, start, wanted, areas);
+  const x = leastSquares(smooth, Float64Array.from(wanted.positions), areas, start, ENOUGH, subProgress(control, 0.3, 1));
   return {
     base: { ...base, positions: Float32Array.from(x), normals: null, faceNormals: null },
     before,
-    after: gritOf(factors, x, wanted, areas),
+    after: gritOf(smooth, x, wanted, areas),
   };
 }
 
-/** The base that fits a level's points best, of those that the factors have rows for; old points come first in every level.
- *  @param areas of the points; null counts them alike */
-function fitted(
-  factors: readonly SparseMatrix[],
-  from: Float64Array,
-  { positions }: PolyMesh,
-  areas: Float64Array | null,
-  enough: number,
-  control?: RunControl,
-): Float64Array {
-  const rows = factors[0].start.length - 1;
-  return leastSquares(factors, Float64Array.from(positions.subarray(0, 3 * rows)), areas, from, enough, control);
-}
-
-function gritOf(factors: readonly SparseMatrix[], x: Float64Array, { positions: b }: PolyMesh, weights: Float64Array): Grit {
-  const at = factors.reduceRight((v, factor) => multiplied(factor, v), x);
+function gritOf(smooth: SparseMatrix, x: Float64Array, { positions: b }: PolyMesh, weights: Float64Array): Grit {
+  const at = multiplied(smooth, x);
   let [sum, all, max] = [0, 0, 0];
   for (let v = 0; v < weights.length; v++) {
     const d = (at[3 * v] - b[3 * v]) ** 2 + (at[3 * v + 1] - b[3 * v + 1]) ** 2 + (at[3 * v + 2] - b[3 * v + 2]) ** 2;
