@@ -388,3 +388,99 @@ test('the Tiled quay stone: one tile by ticking, pieces while it runs, the rest 
   await choose(page, 'Recipe', /Stone heights/);
   await expect(page.getByText('It measures tile 1012, and Mooring buoy uses 1001.')).toBeVisible();
 });
+
+test('a light mesh without UVs and a sculpt, by mouse to a map that is proven', async ({ page }) => {
+  await page.goto(application.url);
+  const bump = (x: number, z: number): number => 0.05 * Math.sin(3 * Math.PI * x) * Math.sin(2 * Math.PI * z);
+  const sheet = (n: number): string => {
+    const lines: string[] = [];
+    const at = (i: number, j: number): number => j * (n + 1) + i + 1;
+    for (let j = 0; j <= n; j++) for (let i = 0; i <= n; i++) lines.push(`v ${i / n} ${n === 4 ? 0 : bump(i / n, j / n)} ${-j / n}`);
+    for (let j = 0; j < n; j++) for (let i = 0; i < n; i++) lines.push(`f ${at(i, j)} ${at(i + 1, j)} ${at(i + 1, j + 1)} ${at(i, j + 1)}`);
+    return `${lines.join('\n')}\n`;
+  };
+  await page.getByLabel('Mesh files', { exact: true }).setInputFiles([
+    { name: 'deck low.obj', mimeType: 'model/obj', buffer: Buffer.from(sheet(4)) },
+    { name: 'deck.ply', mimeType: 'application/octet-stream', buffer: binaryPly(sheet(61)) },
+  ]);
+  await expect(page.getByText('A light mesh and a free sculpt')).toBeVisible();
+  await page.getByLabel('Name').fill('Deck');
+  await page.getByRole('button', { name: 'Bring in', exact: true }).click();
+  await page.getByRole('link', { name: /Deck/ }).click();
+  // what is missing is said, and leads on
+  await page.getByRole('tab', { name: /^Sheet/ }).click();
+  await page.getByRole('button', { name: 'Unwrap', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Maps', exact: true })).toBeEnabled({ timeout: 120_000 });
+  await page.getByRole('button', { name: 'Maps', exact: true }).click();
+  await choose(page, 'Map size', '512 x 512');
+  await page.getByRole('button', { name: 'Extract', exact: true }).click();
+  await expect(page.getByText('Texels covered')).toBeVisible({ timeout: 120_000 });
+  expect(await valueOf(page, 'Missed')).toBe('0');
+  await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
+  await expect(page.getByText(/16 bit is enough/)).toBeVisible();
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  await choose(page, 'Tolerance in', 'mm');
+  await page.getByLabel('Tolerance', { exact: true }).fill('0.001');
+  await page.getByLabel('Tolerance', { exact: true }).blur();
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  await expect(page.getByText('Good to pull', { exact: true })).toBeVisible({ timeout: 120_000 });
+});
+
+/** The points and quads of OBJ text as a little-endian PLY. */
+function binaryPly(obj: string): Buffer {
+  const rows = (mark: string): number[][] =>
+    obj.split('\n').flatMap((line) => (line.startsWith(`${mark} `) ? [line.split(' ').slice(1).map(Number)] : []));
+  const [points, quads] = [rows('v'), rows('f')];
+  const head = `ply\nformat binary_little_endian 1.0\nelement vertex ${points.length}\nproperty float x\nproperty float y\nproperty float z\nelement face ${quads.length}\nproperty list uchar int vertex_indices\nend_header\n`;
+  const body = Buffer.alloc(12 * points.length + 17 * quads.length);
+  points.flat().forEach((x, i) => body.writeFloatLE(x, 4 * i));
+  quads.forEach((quad, f) => {
+    const at = 12 * points.length + 17 * f;
+    body.writeUInt8(4, at);
+    quad.forEach((v, k) => body.writeInt32LE(v - 1, at + 1 + 4 * k));
+  });
+  return Buffer.concat([Buffer.from(head), body]);
+}
+
+test('the grown holdfast: transferred level by level, brushed, settled, and back again', async ({ page }) => {
+  await page.goto(application.url);
+  await page.getByRole('link', { name: /Kelp holdfast/ }).click();
+  await openPart(page, 'Grown');
+  await page.getByRole('tab', { name: /^Levels/ }).click();
+  await page.getByRole('textbox', { name: 'Levels' }).fill('1');
+  await page.getByRole('button', { name: 'Transfer', exact: true }).click();
+  await page.getByRole('button', { name: 'Open it' }).click({ timeout: 240_000 });
+  const steps = page.getByRole('table', { name: 'Transfer' });
+  const offBy = async (level: number): Promise<number> =>
+    Number(await steps.getByRole('row').nth(level).getByRole('cell').nth(1).innerText());
+  await expect(steps.getByRole('row')).toHaveCount(2);
+  await page.getByRole('button', { name: 'Level 2', exact: true }).click();
+  await expect(steps.getByRole('row')).toHaveCount(3, { timeout: 240_000 });
+  expect(await offBy(2)).toBeLessThan(await offBy(1));
+
+  // a stroke over the middle of the Stage, taken back, and another one kept
+  await page.getByRole('button', { name: /^Brush/ }).click();
+  await page.getByRole('radio', { name: 'out', exact: true }).click();
+  const middle = await centre(page.locator('est-stage canvas'));
+  const stroke = async (): Promise<void> => {
+    await page.mouse.move(middle.x - 20, middle.y);
+    await page.mouse.down();
+    await page.mouse.move(middle.x + 20, middle.y, { steps: 4 });
+    await page.mouse.up();
+    await expect(page.getByText('1 stroke, not kept yet')).toBeVisible();
+  };
+  await stroke();
+  await page.getByRole('button', { name: 'Take back' }).click();
+  await expect(page.getByText('0 strokes, not kept yet')).toBeVisible();
+  await stroke();
+  const before = await offBy(2);
+  await page.getByRole('button', { name: 'Keep them' }).click();
+  await expect.poll(() => offBy(2), { timeout: 120_000 }).toBeGreaterThan(before);
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect.poll(() => offBy(2)).toBe(before);
+
+  await page.getByRole('button', { name: 'Settle the base' }).click();
+  await expect(page.getByText(/smooth surface off by [0-9.]+ mm before, [0-9.]+ after/).first()).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Settle the base' })).toBeVisible({ timeout: 120_000 });
+  await expectAccessible(page, 'Levels, settled');
+});
