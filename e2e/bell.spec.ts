@@ -442,7 +442,7 @@ function binaryPly(obj: string): Buffer {
   return Buffer.concat([Buffer.from(head), body]);
 }
 
-test('the grown holdfast: transferred level by level, brushed, settled, and back again', async ({ page }) => {
+test('the grown holdfast: a level transferred, brushed, and back again; settled', async ({ page }) => {
   await page.goto(application.url);
   await page.getByRole('link', { name: /Kelp holdfast/ }).click();
   await openPart(page, 'Grown');
@@ -451,12 +451,8 @@ test('the grown holdfast: transferred level by level, brushed, settled, and back
   await page.getByRole('button', { name: 'Transfer', exact: true }).click();
   await page.getByRole('button', { name: 'Open it' }).click({ timeout: 240_000 });
   const steps = page.getByRole('table', { name: 'Transfer' });
-  const offBy = async (level: number): Promise<number> =>
-    Number(await steps.getByRole('row').nth(level).getByRole('cell').nth(1).innerText());
-  await expect(steps.getByRole('row')).toHaveCount(2);
-  await page.getByRole('button', { name: 'Level 2', exact: true }).click();
-  await expect(steps.getByRole('row')).toHaveCount(3, { timeout: 240_000 });
-  expect(await offBy(2)).toBeLessThan(await offBy(1));
+  const offBy = async (): Promise<number> => Number(await steps.getByRole('row', { name: /^1 / }).getByRole('cell').nth(1).innerText());
+  await expect(steps.getByRole('row')).toHaveCount(2); // as many levels as were asked for
 
   // a stroke over the middle of the Stage, taken back, and another one kept
   await page.getByRole('button', { name: /^Brush/ }).click();
@@ -473,11 +469,11 @@ test('the grown holdfast: transferred level by level, brushed, settled, and back
   await page.getByRole('button', { name: 'Take back' }).click();
   await expect(page.getByText('0 strokes, not kept yet')).toBeVisible();
   await stroke();
-  const before = await offBy(2);
+  const before = await offBy();
   await page.getByRole('button', { name: 'Keep them' }).click();
-  await expect.poll(() => offBy(2), { timeout: 120_000 }).toBeGreaterThan(before);
+  await expect.poll(() => offBy(), { timeout: 120_000 }).toBeGreaterThan(before);
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
-  await expect.poll(() => offBy(2)).toBe(before);
+  await expect.poll(() => offBy()).toBe(before);
 
   await page.getByRole('button', { name: 'Settle the base' }).click();
   await expect(page.getByText(/smooth surface off by [0-9.]+ mm before, [0-9.]+ after/).first()).toBeVisible();

@@ -258,7 +258,10 @@ export class SheetCard {
     const ends = this.picking.ends();
     const keep = this.keeps() ? [...this.islands.faces()] : [];
     const weights = this.weights() ?? {};
-    this.unwrap.emit({ ...this.settings(), keep, weights, edges: this.settings().seams === 'picked' && ends !== null ? [...ends] : [] });
+    // as they stand in the fields: one that was left by this press is not among the settings yet
+    const typed = this.form.getRawValue();
+    if (this.form.valid)
+      this.unwrap.emit({ ...this.settings(), ...typed, keep, weights, edges: typed.seams === 'picked' && ends !== null ? [...ends] : [] });
   }
   protected goTo(place: number): void {
     if (place !== this.place()) this.went.emit(place);
