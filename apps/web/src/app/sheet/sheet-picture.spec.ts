@@ -3,7 +3,7 @@ import type { LoadedField } from '../workers/field-messages';
 import { NOTHING } from '../shared/piece-store';
 import { drawRubbing } from './relief';
 import { drawField, drawGround, fillUvFaces } from './sheet-picture';
-import { cornerOf, tileAt, viewOf } from './sheet-tiles';
+import { boxOf, cornerOf, tileAt, viewOf } from './sheet-tiles';
 
 const field: LoadedField = {
   width: 3,
@@ -133,5 +133,12 @@ describe('tiles on the Sheet', () => {
     expect([view.x, view.y]).toEqual([64, 0]);
     expect(128 * view.zoom).toBeCloseTo(0.92 * 300, 9);
     expect(viewOf([1012], 64, { width: 400, height: 300 })).toMatchObject({ x: 96, y: -32 });
+    // an island left of and below all tiles comes into view; one that only touches a tile's edge changes nothing
+    const outside = boxOf(Float32Array.of(-1, -0.5, -0.5, -0.5, 0.2, 0.2, 1, 1));
+    const all = viewOf([1001], 64, { width: 400, height: 300 }, outside);
+    expect([all.x, all.y, all.zoom * 128]).toEqual([0, 64 * 0.75, expect.closeTo(0.92 * 400, 9)]);
+    expect(viewOf([1001], 64, { width: 400, height: 300 }, boxOf(Float32Array.of(0, 0, 1.001, 1)))).toEqual(
+      viewOf([1001], 64, { width: 400, height: 300 }),
+    );
   });
 });

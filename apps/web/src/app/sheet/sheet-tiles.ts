@@ -18,12 +18,46 @@ export function tileAt(x: number, y: number, size: number): { readonly tile: num
   };
 }
 
-/** A view that shows some tiles whole. @param box canvas pixels */
-export function viewOf(tiles: readonly number[], size: number, box: { readonly width: number; readonly height: number }): SheetView {
+/** Edges of a part of the UV plane, in sides of a tile. */
+export interface UvBox {
+  readonly left: number;
+  readonly right: number;
+  readonly bottom: number;
+  readonly top: number;
+}
+
+/** What lines (u, v, u, v each) take up; null without any. */
+export function boxOf(uvLines: Float32Array): UvBox | null {
+  let [left, right, bottom, top] = [Infinity, -Infinity, Infinity, -Infinity];
+  for (let i = 0; i < uvLines.length; i += 2) {
+    const u = uvLines[i];
+    const v = uvLines[i + 1];
+    if (u < left) left = u;
+    if (u > right) right = u;
+    if (v < bottom) bottom = v;
+    if (v > top) top = v;
+  }
+  return left <= right && bottom <= top ? { left, right, bottom, top } : null;
+}
+
+/** What reaches over a tile by less is not looked at for its own sake. */
+const OVER = 0.01;
+
+/** A view that shows some tiles whole, and what lies beyond them. @param box canvas pixels  @param beyond islands outside of all tiles, say */
+export function viewOf(
+  tiles: readonly number[],
+  size: number,
+  box: { readonly width: number; readonly height: number },
+  beyond: UvBox | null = null,
+): SheetView {
   const columns = tiles.map(columnOf);
   const rows = tiles.map(rowOf);
-  const [left, right] = [Math.min(...columns), Math.max(...columns) + 1];
-  const [bottom, top] = [Math.min(...rows), Math.max(...rows) + 1];
+  const most = (own: number, other = own): number => (other > own + OVER ? other : own);
+  const least = (own: number, other = own): number => (other < own - OVER ? other : own);
+  const left = least(Math.min(...columns), beyond?.left);
+  const right = most(Math.max(...columns) + 1, beyond?.right);
+  const bottom = least(Math.min(...rows), beyond?.bottom);
+  const top = most(Math.max(...rows) + 1, beyond?.top);
   const fill = 0.92;
   return {
     x: (size * (left + right)) / 2,

@@ -25,7 +25,7 @@ import type { SheetView } from './sheet-picture';
 import { faceUnder } from './face-under';
 import type { Outlines } from './sheet-picture';
 import { drawField, drawGround, drawUvLines, fillUvFaces, paintUvFaces } from './sheet-picture';
-import { cornerOf, tileAt, viewOf } from './sheet-tiles';
+import { boxOf, cornerOf, tileAt, viewOf } from './sheet-tiles';
 import { ShownFields } from './shown-fields';
 import { texelWords } from './texel-words';
 
@@ -218,6 +218,7 @@ export class Sheet implements OnDestroy {
   private readonly own = signal<Outlines>(NO_OUTLINES);
   private readonly preview = inject(MendPreview);
   private readonly outlines = computed((): Outlines => this.preview.of(this.lowMeshId()) ?? this.own());
+  private readonly around = computed(() => boxOf(this.outlines().uvLines));
   private readonly layers = signal<UvLayers | null>(null);
   private readonly colours = inject(ShownUvColours).by;
   private readonly marking = inject(FaceMarking);
@@ -233,7 +234,7 @@ export class Sheet implements OnDestroy {
   /** Where the pointer went down, and on what. */
   private pressed: { readonly x: number; readonly y: number; readonly face: number; readonly drags: boolean } | null = null;
   private readonly size = signal({ width: 0, height: 0 });
-  protected readonly navigation = new SheetNavigation(() => viewOf(this.tiles(), this.texels(), this.size()));
+  protected readonly navigation = new SheetNavigation(() => viewOf(this.tiles(), this.texels(), this.size(), this.around()));
   protected readonly exposure = signal(0);
   protected readonly lines = signal(true);
   protected readonly relief = signal(false);
