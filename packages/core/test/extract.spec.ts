@@ -70,8 +70,8 @@ describe('scalar extraction', () => {
   it('marks what faces away or lies beyond the reach as missed, and fills it', async () => {
     const low = plane(2, 4);
     const flipped = plane(6, 4, 0.2);
-    flipped.faceVerts.reverse();
-    expect(fieldCounts(await extract(low, flipped, { reach: 1 })).missed).toBe(4096);
+    flipped.faceVerts.subarray(flipped.faceVerts.length / 2).reverse();
+    expect(fieldCounts(await extract(low, flipped, { reach: 1 })).missed).toBe(2048);
     const half = meshOf([[0, 0, 0.2], [2, 0, 0.2], [2, 4, 0.2], [0, 4, 0.2]], [[0, 1, 2, 3]]); // prettier-ignore
     const field = await extract(low, half, { base: 'polygons' });
     expect([...field.coverage].filter((c) => c === MISSED)).toHaveLength(2048);
@@ -91,6 +91,10 @@ describe('scalar extraction', () => {
     expect(code(() => prepareSpan({ ...low, uvs: null, faceUvs: null }, plane(4, 1, 0.2)))).toBe('NO_UVS');
     expect(code(() => prepareSpan(low, plane(2)))).toBe('SAME_SURFACE');
     expect(code(() => prepareSpan(low, { ...plane(4), positions: plane(4).positions.map((x) => x + 50) }))).toBe('NO_OVERLAP');
+    const lifted = plane(5, 1, 0.1);
+    expect(code(() => prepareSpan(low, { ...lifted, faceVerts: lifted.faceVerts.slice().reverse(), faceUvs: null, uvs: null }))).toBe(
+      'INSIDE_OUT',
+    );
     const high = plane(4, 1, 0.2);
     expect(code(() => prepareSpan(low, high, { width: 0 }))).toBe('BAD_OPTION');
     expect(code(() => prepareSpan(low, plane(5, 1, 0.2), { match: 'stack' }))).toBe('NOT_A_STACK');

@@ -19,7 +19,6 @@ import { NAMED_MESHES } from './named-meshes';
 import { cube, known, meshOf, onSphere, plane } from './shapes';
 
 const zero = (channels: 1 | 3 = 1): Raster => ({ width: 4, height: 4, channels, values: new Float32Array(16 * channels) });
-const reversed = (mesh: PolyMesh): PolyMesh => ({ ...mesh, faceVerts: mesh.faceVerts.slice().reverse() });
 
 describe('a proof of normals', () => {
   const low = cube();
@@ -27,7 +26,7 @@ describe('a proof of normals', () => {
   const up: Raster = { width: 2, height: 2, channels: 3, values: Float32Array.from([0.5, 0.5, 1, 0.5, 0.5, 1, 0.5, 0.5, 1, 0.5, 0.5, 1]) };
 
   it('has no verdict where nothing could be compared', () => {
-    const span = prepareSpan(low, reversed(sculpt), { maps: ['normal'], match: 'rays', reach: 1 });
+    const span = prepareSpan(low, sculpt, { maps: ['normal'], match: 'rays', reach: 1e-3 });
     const { report } = proveNormals(span, new Map([[1001, up]]), { tolerance: 180 });
     expect(report).toMatchObject({ normalAngle: null, bareAngle: null, unmatchedShare: 1, passed: null });
   });

@@ -144,6 +144,8 @@ describe('transfer', () => {
     await expect(transferSculpt(plane(8), plane(4))).rejects.toThrow(
       /64 faces and the sculpt, counted in quads, 16: there is no detail to take/,
     );
+    const away = plane(8);
+    await expect(transferSculpt(plane(2), { ...away, positions: away.positions.map((x) => x + 50) })).rejects.toThrow(/do not overlap/);
     await expect(transferSculpt(plane(2), plane(8), { levels: 20 })).rejects.toThrow(/levels is 20/);
     await expect(transferSculpt(cube(), triangles(onSphere(refineLevels(cube(), 4).mesh, 1)), {}, { control: { signal: { aborted: true } } })).rejects.toThrow(CancelledError); // prettier-ignore
     const ball = triangles(onSphere(refineLevels(cube(), 3).mesh, 1));

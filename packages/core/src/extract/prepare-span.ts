@@ -1,5 +1,6 @@
-import { boundsOf, boxesOverlap, diagonalOf } from '../mesh/bounds';
+import { diagonalOf } from '../mesh/bounds';
 import { withOriginOf } from '../mesh/local-origin';
+import { requireOverlap } from '../mesh/same-place';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
 import type { Triangles } from '../mesh/triangulate';
@@ -13,6 +14,7 @@ import type { Threads } from '../runtime/threads';
 import { inlineThreads, placeF32, placeU32 } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { buildRayBvh } from '../spatial/bvh';
+import { requireSameFacing } from '../spatial/same-facing';
 import type { BaseSurface } from '../subdivision/base-surface';
 import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
 import { faceTiles, tilesInUse } from '../uv/tiles';
@@ -59,7 +61,7 @@ function answerSource(o: ExtractOptions, match: Match): AnswerSource {
 }
 
 /** Refines the base, builds the sculpt's tree, decides how to match and how far to reach.
- *  @throws InvalidInputError NO_UVS, NO_FACES, SAME_SURFACE, NO_OVERLAP, NOT_A_STACK, BAD_OPTION; CancelledError */
+ *  @throws InvalidInputError NO_UVS, NO_FACES, SAME_SURFACE, NO_OVERLAP, INSIDE_OUT, NOT_A_STACK, BAD_OPTION; CancelledError */
 export function prepareSpan(
   low: PolyMesh,
   givenSculpt: PolyMesh,
@@ -103,6 +105,7 @@ export function prepareSpan(
   const searched = levels === null || source !== 'parameter' || o.maps.some((kind) => MAP_KINDS[kind].needs.tree);
   if (searched) control?.onProgress?.(0.4, 'building the search tree');
   const tree = buildRayBvh(sculpt.positions, searched ? sculptVerts : new Uint32Array(0), threads.allocate);
+  if (levels === null) requireSameFacing({ positions: base.mesh.positions, normals: base.normals }, tree, sculpt.positions, sculptVerts);
   throwIfAborted(control);
   control?.onProgress?.(0.85, 'finding the reach');
   const triangles = triangulate(base.mesh);
@@ -205,15 +208,7 @@ function refuseHopelessPairs(low: PolyMesh, sculpt: PolyMesh): void {
       'SAME_SURFACE',
       'Low mesh and sculpt are the same surface, so the map would be empty; choose a higher level as the sculpt.',
     );
-  const a = boundsOf(low.positions);
-  const b = boundsOf(sculpt.positions);
-  // flat things touch without overlapping: allow half of the larger diagonal between them
-  const slack = 0.5 * Math.max(diagonalOf(low.positions), diagonalOf(sculpt.positions));
-  if (!boxesOverlap(a, b, slack))
-    throw new InvalidInputError(
-      'NO_OVERLAP',
-      'Low mesh and sculpt do not overlap anywhere; check that both stand in the same place, unit and scale.',
-    );
+  requireOverlap(low, sculpt);
 }
 
 /** The light mesh's face under each refined face: children of a face follow each other. `faces` ascends. */

@@ -13,6 +13,7 @@ export type ErrorCode =
   | 'SAME_LEVEL'
   | 'SAME_SURFACE'
   | 'NO_OVERLAP'
+  | 'INSIDE_OUT'
   | 'NOT_A_STACK'
   | 'NOTHING_TO_TRANSFER'
   | 'BAD_OPTION'
