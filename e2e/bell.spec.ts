@@ -30,6 +30,15 @@ const openPart = async (page: Page, name: string): Promise<void> => {
   await page.getByRole('menuitemradio', { name }).click();
 };
 
+/** Proves in the step Proof with a tolerance in mm, and waits for the verdict. */
+const prove = async (page: Page, tolerance: string, verdict: 'Good to pull' | 'Hold'): Promise<void> => {
+  await choose(page, 'Tolerance in', 'mm');
+  await page.getByLabel('Tolerance', { exact: true }).fill(tolerance);
+  await page.getByLabel('Tolerance', { exact: true }).blur();
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  await expect(page.getByText(verdict, { exact: true })).toBeVisible({ timeout: 240_000 });
+};
+
 test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with its causes, delivery', async ({ page }) => {
   const complaints: string[] = [];
   page.on('console', (message) => {
@@ -205,11 +214,7 @@ test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) =
   await other.close();
 
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await choose(page, 'Tolerance in', 'mm');
-  await page.getByLabel('Tolerance', { exact: true }).fill('1');
-  await page.getByLabel('Tolerance', { exact: true }).blur();
-  await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await expect(page.getByText('Hold', { exact: true })).toBeVisible({ timeout: 240_000 });
+  await prove(page, '1', 'Hold');
   await expect(page.getByText(/of the sculpt is not reached.*needs vector displacement/)).toBeVisible();
   await page.getByRole('button', { name: /Fly to place 1, .* sculpt not reached/ }).click();
   const reached = async (): Promise<number> => Number((await valueOf(page, 'reached share')).split(' ')[0]);
@@ -234,11 +239,7 @@ test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) =
   await page.getByRole('button', { name: 'full, each its own' }).click();
   await expect(page.getByText(/stored value, 16 bit, a range for each channel/)).toBeVisible();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await choose(page, 'Tolerance in', 'mm');
-  await page.getByLabel('Tolerance', { exact: true }).fill('5');
-  await page.getByLabel('Tolerance', { exact: true }).blur();
-  await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await expect(page.getByText('Good to pull', { exact: true })).toBeVisible({ timeout: 240_000 });
+  await prove(page, '5', 'Good to pull');
   expect(byHeights).toBeLessThan(90);
   expect(await reached()).toBeGreaterThan(99);
   expect(await valueOf(page, 'axis order')).toBe('R=+U G=+N B=+V');
@@ -371,11 +372,7 @@ test('the Tiled quay stone: one tile by ticking, pieces while it runs, the rest 
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await expect(page.getByText(/16 bit is enough/)).toBeVisible({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await choose(page, 'Tolerance in', 'mm');
-  await page.getByLabel('Tolerance', { exact: true }).fill('0.5');
-  await page.getByLabel('Tolerance', { exact: true }).blur();
-  await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await expect(page.getByText('Good to pull', { exact: true })).toBeVisible({ timeout: 240_000 });
+  await prove(page, '0.5', 'Good to pull');
   await expect(page.getByRole('link', { name: /Save this file|\.1012\./ }).first()).toBeVisible();
 
   // another asset: the recipe says why it does not fit there, or is taken
@@ -419,11 +416,7 @@ test('a light mesh without UVs and a sculpt, by mouse to a map that is proven', 
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await expect(page.getByText(/16 bit is enough/)).toBeVisible();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await choose(page, 'Tolerance in', 'mm');
-  await page.getByLabel('Tolerance', { exact: true }).fill('0.001');
-  await page.getByLabel('Tolerance', { exact: true }).blur();
-  await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await expect(page.getByText('Good to pull', { exact: true })).toBeVisible({ timeout: 120_000 });
+  await prove(page, '0.001', 'Good to pull');
 });
 
 /** The points and quads of OBJ text as a little-endian PLY. */

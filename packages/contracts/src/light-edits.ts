@@ -13,7 +13,7 @@ export type LowAgain = z.infer<typeof lowAgainSchema>;
 export const groupWeightSchema = z.number().min(LEAST_WEIGHT).max(MOST_WEIGHT);
 /** New UVs for the light mesh. */
 export const unwrapSchema = z.strictObject({
-  seams: z.enum(['auto', 'groups', 'picked']).default('auto'),
+  seams: z.enum(['groups', 'auto', 'picked']).default('auto'),
   /** Picked ones: the points at both ends of each edge. */
   edges: z
     .array(z.number().int().min(0))

@@ -8,7 +8,7 @@ export const HELP = `estampe: displacement maps from a sculpt, measured and prov
   estampe transfer  LOW SCULPT -o DIR [--levels N] [--reach auto|R] [--format obj|ply|...] [SURFACE]
   estampe recover   DENSE -o DIR [--levels N] [--format obj|ply|...] [SURFACE]
   estampe settle    BASE TOP -o OUT [SURFACE]
-  estampe unwrap    MESH -o OUT [--seams auto|groups|SEAMS.json] [--size W] [--margin PX] [--tiles N] [--weights GROUP=W,...] [--layout PNG]
+  estampe unwrap    MESH -o OUT [--seams groups|auto|SEAMS.json] [--size W] [--margin PX] [--tiles N] [--weights GROUP=W,...] [--layout PNG]
                     SEAMS.json: { "edges": [[point, point], ...] }, points counted from 0
   estampe extract   --low LOW --sculpt HIGH --map scalar|vector|normal|occlusion|hollows|curvature|thickness|colour -o FIELD.exr
                     [--size W|WxH] [--base limit|polygons|level:K] [--match auto|stack|rays|closest] [--reach auto|R]

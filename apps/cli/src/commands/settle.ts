@@ -1,6 +1,6 @@
-import { faceCount, pointCount, settleBase } from '@estampe/core';
+import { faceCount, fittingBytes, pointCount, settleBase } from '@estampe/core';
 import { writeMesh } from '@estampe/geometry';
-import { writeOutput } from '@estampe/node';
+import { requireMemory, writeOutput } from '@estampe/node';
 import * as z from 'zod';
 import { readArgs, rulesOf, SURFACE, surfaceOf } from '../args';
 import type { Command } from '../command';
@@ -17,6 +17,7 @@ export function settle(argv: readonly string[]): Command {
       await context.claim({ inputs: positionals, outputs: [options.out] });
       const { mesh: base, scene } = await context.readMeshFile(positionals[0]);
       const top = await context.readMesh(positionals[1]);
+      requireMemory(fittingBytes(faceCount(top)), `Settling under ${faceCount(top)} faces`, 'settle under a lower level');
       const lap = stopwatch();
       const settled = settleBase(base, top, { ...rulesOf(scene), ...surfaceOf(options) }, context.control);
       const seconds = lap();

@@ -3,6 +3,7 @@ import {
   diagonalOf,
   faceCount,
   facesAfter,
+  levelFindings,
   levelsNear,
   MOST_TRANSFER_LEVELS,
   quadsOf,
@@ -61,11 +62,8 @@ export function transfer(argv: readonly string[]): Command {
       );
       await context.pause();
       const lines = await writeLevels(context, out, format, [low, ...made.map(({ mesh }) => mesh)], scene);
-      for (const { level, carried } of told)
-        if (carried > 0)
-          context.warnings.push(
-            `${positionals[1]}: ${carried} ${carried === 1 ? 'point' : 'points'} of level ${level} found nothing on the sculpt and went along with their neighbours; mark groups on both meshes, or search farther with --reach.`,
-          );
+      // whatever matters is seen on the finest
+      for (const { message } of levelFindings(made.length, made[made.length - 1])) context.warnings.push(`${positionals[1]}: ${message}`);
       const short = (x: number): string => String(Number(x.toPrecision(3)));
       return {
         report: { faces: faceCount(low), levels: told, diagonal: diagonalOf(sculpt.positions) },

@@ -48,7 +48,7 @@ async function seamsOf(path: string): Promise<Uint32Array> {
   try {
     text = JSON.parse(await readFile(path, 'utf8'));
   } catch (error) {
-    throw new InvalidInputError('BAD_OPTION', `unwrap: --seams ${path} cannot be read (${error instanceof Error ? error.message : String(error)}); name auto, groups or a JSON file.`, { option: 'seams' }); // prettier-ignore
+    throw new InvalidInputError('BAD_OPTION', `unwrap: --seams ${path} cannot be read (${error instanceof Error ? error.message : String(error)}); name groups, auto or a JSON file.`, { option: 'seams' }); // prettier-ignore
   }
   const parsed = seamFile.safeParse(text);
   if (!parsed.success)

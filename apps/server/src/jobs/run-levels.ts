@@ -8,6 +8,7 @@ import {
   faceCount,
   groupsOfRuns,
   hasCompleteUvs,
+  levelFindings,
   InvalidInputError,
   levelDetail,
   LevelBrush,
@@ -26,7 +27,6 @@ import {
 } from '@estampe/core';
 import type { JobInput, KeptLevel, LevelsResult } from './job-messages';
 import { lightLevel } from './run-unwrap';
-import { transferFindings } from './transfer-findings';
 
 type LevelsInput = Extract<JobInput, { kind: 'levels' }>;
 type MadeLevel = Exclude<LevelsResult['levels'][number], KeptLevel>;
@@ -103,7 +103,7 @@ async function projectNext(work: Work, reach: number | null): Promise<LevelsResu
   const [made]: TransferredLevel[] = await transferSculpt(low, sculptOf(work), { levels: meshes.length, reach }, { there, threads, control: subProgress(control, 0, 0.9) }); // prettier-ignore
   const { projectedShare, refused, rms, max, folds } = made;
   const figures = { projectedShare, refused, rms, max, folds, reach: made.reach, seconds: (performance.now() - began) / 1000 };
-  const findings = transferFindings(meshes.length, made);
+  const findings = levelFindings(meshes.length, made);
   return {
     kind: 'levels',
     title: `level ${meshes.length} from the sculpt`,
@@ -158,7 +158,7 @@ async function brush(work: Work, strokes: readonly Stroke[]): Promise<LevelsResu
   const compared = target === null ? null : await compareLevel(mesh, target, input.missed, threads, subProgress(control, 0.2, 0.9));
   const figures = input.transfer !== null && compared !== null ? { ...input.transfer, rms: compared.rms, max: compared.max, folds: compared.folded.length } : undefined; // prettier-ignore
   const findings =
-    compared === null ? [] : transferFindings(meshes.length - 1, { carried: compared.offPoints, missed: compared.off, folds: compared.folded.length, folded: compared.folded }); // prettier-ignore
+    compared === null ? [] : levelFindings(meshes.length - 1, { carried: compared.offPoints, missed: compared.off, folds: compared.folded.length, folded: compared.folded }); // prettier-ignore
   const title = `${strokes.length} ${strokes.length === 1 ? 'stroke' : 'strokes'} of the brush`;
   return { kind: 'levels', title, levels: [...kept(work).slice(0, -1), upper({ meshes: meshes.slice(0, -1) }, mesh, figures, findings)] }; // prettier-ignore
 }

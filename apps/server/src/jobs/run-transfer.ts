@@ -1,11 +1,20 @@
 import type { FindingInfo, TransferFiguresInfo } from '@estampe/contracts';
 import type { PolyMesh, RunControl, Threads } from '@estampe/core';
-import { EstampeError, faceCount, faceGroups, subProgress, transferSculpt, unpackMesh, withGroups, withOriginOf } from '@estampe/core';
+import {
+  EstampeError,
+  faceCount,
+  faceGroups,
+  levelFindings,
+  subProgress,
+  transferSculpt,
+  unpackMesh,
+  withGroups,
+  withOriginOf,
+} from '@estampe/core';
 import { readMesh } from '@estampe/geometry';
 import type { JobInput, NamedBytes, TransferResult } from './job-messages';
 import { lightOf } from './light-mesh';
 import { asFinding, partOf } from './run-import';
-import { transferFindings } from './transfer-findings';
 
 /** Gives a light mesh the detail of its free sculpt: a part of its own, since the free sculpt stays what maps can be measured to. */
 export async function runTransfer(
@@ -33,9 +42,7 @@ export async function runTransfer(
     ...part,
     levels: part.levels.map((level, k) =>
       // of the levels below, whatever matters is seen on the finest
-      k === 0
-        ? level
-        : { ...level, transfer: figures[k - 1], findings: k < made.length ? level.findings : transferFindings(k, made[k - 1]) },
+      k === 0 ? level : { ...level, transfer: figures[k - 1], findings: k < made.length ? level.findings : levelFindings(k, made[k - 1]) },
     ),
   };
 }

@@ -6,7 +6,6 @@ import type { JobRow, MapFileRow } from '../db/models';
 import { AppError } from '../http/app-error';
 import type { ChosenMap, JobInput, StoredMap } from '../jobs/job-messages';
 import type { PackedLight } from '../jobs/light-mesh';
-import { MISSED } from '../jobs/transfer-findings';
 import type { Assets } from '../repositories/assets';
 import { openGroups } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
@@ -89,7 +88,7 @@ export class JobInputs {
         return {
           kind: 'levels', levels, groups: openGroups({ parts, part }), sculpt: wantsSculpt && sculptHash !== null ? await blobs.readShared(sculptHash) : null,
           transfer: top.transfer ?? null,
-          missed: findings.filter(({ code, level }) => code === MISSED && level === top.level).flatMap(({ faces }) => faces),
+          missed: findings.filter(({ code, level }) => code === 'transfer-missed' && level === top.level).flatMap(({ faces }) => faces),
           unit, request: edit,
         }; // prettier-ignore
       }

@@ -105,7 +105,7 @@ export function prepareSpan(
   const searched = levels === null || source !== 'parameter' || o.maps.some((kind) => MAP_KINDS[kind].needs.tree);
   if (searched) control?.onProgress?.(0.4, 'building the search tree');
   const tree = buildRayBvh(sculpt.positions, searched ? sculptVerts : new Uint32Array(0), threads.allocate);
-  if (levels === null) requireSameFacing({ positions: base.mesh.positions, normals: base.normals }, tree, sculpt.positions, sculptVerts);
+  if (levels === null) requireSameFacing({ positions: base.mesh.positions, normals: base.normals }, tree);
   throwIfAborted(control);
   control?.onProgress?.(0.85, 'finding the reach');
   const triangles = triangulate(base.mesh);

@@ -7,6 +7,8 @@ const FACE = {
   refined: 400,
   /** Reading a mesh, matching it with another, its search tree and normals. */
   sculpt: 700,
+  /** Finding the base that a mesh was refined from, or the one that fits it best: its matrices. */
+  fitted: 1000,
   /** A base that is displaced and compared: two surfaces with trees and distances, three with the field beside. */
   proven: 1100,
 } as const;
@@ -19,6 +21,9 @@ export const refiningBytes = (mesh: PolyMesh, levels: number): number => BASE + 
 
 /** Giving a light mesh the detail of a free sculpt. @param faces of the finest level */
 export const transferringBytes = (faces: number, sculptFaces: number): number => BASE + FACE.refined * faces + FACE.sculpt * sculptFaces;
+
+/** Recovering or settling a base. @param faces of the finest level */
+export const fittingBytes = (faces: number): number => BASE + FACE.fitted * faces;
 
 /** Preparing a span and measuring one tile of it. @param texels of the tile @param texelBytes of all its maps together (`texelBytes`) */
 export const measuringBytes = (sculptFaces: number, texels: number, texelBytes: number): number =>

@@ -1,7 +1,7 @@
 import type { RunControl } from './progress';
 import { throwIfAborted } from './progress';
 import type { SparseMatrix } from './sparse-matrix';
-import { composed, multiplied, reordered, transposed, walked } from './sparse-matrix';
+import { composed, multiplied, reordered, transposed, triples, walked } from './sparse-matrix';
 
 const MOST_STEPS = 200;
 /** What single precision leaves of a value, and a little. */
@@ -10,46 +10,39 @@ const SINGLE = 1e-7;
 /** Columns beyond which their order in memory decides the time: their values no longer fit into a core's cache. */
 const MANY_COLUMNS = 1 << 14;
 
-/** x that brings A x nearest to b, by weights of the rows: conjugate gradients (Hestenes, Stiefel 1952) on the normal equations, which are written
- *  out: they have a row a column of A, of which there are few. Set up for the *change* of x, so that values far from zero cost no digits; each
- *  column scaled by its own length. Three values each.
- *  @param weights of the rows; null for 1  @param from where to begin; kept
- *  @param enough ends where the scaled gradient is this small beside what is left, or that beside b is below single precision (Paige, Saunders 1982)  @throws CancelledError */
-export function leastSquares(
-  A: SparseMatrix,
-  b: Float64Array,
-  weights: Float64Array | null,
-  from: Float64Array,
-  enough: number,
-  control?: RunControl,
-): Float64Array {
-  if (A.columns < MANY_COLUMNS) return solved(A, b, weights, from, enough, control);
+export interface LeastSquares {
+  readonly A: SparseMatrix;
+  /** Three values a row. */
+  readonly b: Float64Array;
+  /** Of the rows; null for 1. */
+  readonly weights: Float64Array | null;
+  /** Where to begin, three values a column; kept. */
+  readonly from: Float64Array;
+  /** Ends where the scaled gradient is this small beside what is left, or that beside b is below single precision (Paige, Saunders 1982). */
+  readonly enough: number;
+}
+
+/** x that brings A x nearest to b: conjugate gradients (Hestenes, Stiefel 1952) on the normal equations, which are written out: they have a row a
+ *  column of A, of which there are few. Set up for the *change* of x, so that values far from zero cost no digits; each column scaled by its own
+ *  length.  @returns three values a column  @throws CancelledError */
+export function leastSquares(problem: LeastSquares, control?: RunControl): Float64Array {
+  const { A, b, weights, from } = problem;
+  if (A.columns < MANY_COLUMNS) return solved(problem, control);
   const order = walked(A, transposed(A));
-  const x = solved(
-    reordered(A, order),
-    triples(b, order.rows),
-    weights === null ? null : Float64Array.from(order.rows, (row) => weights[row]),
-    triples(from, order.columns),
-    enough,
-    control,
-  );
+  const near: LeastSquares = {
+    ...problem,
+    A: reordered(A, order),
+    b: triples(b, order.rows),
+    weights: weights === null ? null : Float64Array.from(order.rows, (row) => weights[row]),
+    from: triples(from, order.columns),
+  };
+  const x = solved(near, control);
   const out = new Float64Array(x.length);
   for (let i = 0; i < x.length; i++) out[3 * order.columns[Math.floor(i / 3)] + (i % 3)] = x[i];
   return out;
 }
 
-/** Three values each, of those that are named. */
-const triples = (values: Float64Array, of: Uint32Array): Float64Array =>
-  new Float64Array(3 * of.length).map((_, i) => values[3 * of[Math.floor(i / 3)] + (i % 3)]);
-
-function solved(
-  A: SparseMatrix,
-  b: Float64Array,
-  weights: Float64Array | null,
-  from: Float64Array,
-  enough: number,
-  control?: RunControl,
-): Float64Array {
+function solved({ A, b, weights, from, enough }: LeastSquares, control?: RunControl): Float64Array {
   const back = transposed(A, weights);
   const r = multiplied(A, from);
   let [all, left] = [0, 0];

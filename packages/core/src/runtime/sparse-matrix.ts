@@ -52,6 +52,10 @@ export class SparseRows {
   }
 }
 
+/** Three values each, of those that are named. */
+export const triples = (values: Float64Array | Float32Array, of: Uint32Array): Float64Array =>
+  new Float64Array(3 * of.length).map((_, i) => values[3 * of[Math.floor(i / 3)] + (i % 3)]);
+
 /** @param x three values a column  @returns three a row */
 export function multiplied({ start, column, weight }: SparseMatrix, x: Float64Array): Float64Array {
   const rows = start.length - 1;

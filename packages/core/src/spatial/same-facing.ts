@@ -13,18 +13,18 @@ interface Facing {
 }
 
 /** Refuses a sculpt that is turned inside out against its light mesh, where rays would find nothing and normals would point the wrong way.
- *  @param verts points of the tree's triangles, 3 T, of `sculpt`  @throws InvalidInputError INSIDE_OUT */
-export function requireSameFacing({ positions: p, normals: n }: Facing, tree: Bvh, sculpt: Float32Array, verts: Uint32Array): void {
+ *  @param tree of the sculpt  @throws InvalidInputError INSIDE_OUT */
+export function requireSameFacing({ positions: p, normals: n }: Facing, tree: Bvh): void {
   const query = new ClosestQuery(tree);
+  const c = tree.verts; // corners in leaf order
   const step = Math.max(1, Math.floor(p.length / 3 / SAMPLES));
   let looked = 0;
   let against = 0;
   for (let i = 0; i < p.length; i += 3 * step) {
     if (!query.find(p[i], p[i + 1], p[i + 2])) continue;
-    const t = 3 * query.triangle;
-    const a = 3 * verts[t], b = 3 * verts[t + 1], c = 3 * verts[t + 2]; // prettier-ignore
-    const x1 = sculpt[b] - sculpt[a], y1 = sculpt[b + 1] - sculpt[a + 1], z1 = sculpt[b + 2] - sculpt[a + 2]; // prettier-ignore
-    const x2 = sculpt[c] - sculpt[a], y2 = sculpt[c + 1] - sculpt[a + 1], z2 = sculpt[c + 2] - sculpt[a + 2]; // prettier-ignore
+    const o = 9 * query.slot;
+    const x1 = c[o + 3] - c[o], y1 = c[o + 4] - c[o + 1], z1 = c[o + 5] - c[o + 2]; // prettier-ignore
+    const x2 = c[o + 6] - c[o], y2 = c[o + 7] - c[o + 1], z2 = c[o + 8] - c[o + 2]; // prettier-ignore
     const along = (y1 * z2 - z1 * y2) * n[i] + (z1 * x2 - x1 * z2) * n[i + 1] + (x1 * y2 - y1 * x2) * n[i + 2];
     looked++;
     if (along < 0) against++;

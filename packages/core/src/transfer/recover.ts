@@ -8,7 +8,7 @@ import { GrowableU32 } from '../runtime/growable';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import { leastSquares } from '../runtime/least-squares';
-import { multiplied } from '../runtime/sparse-matrix';
+import { multiplied, triples } from '../runtime/sparse-matrix';
 import { connectivityOf, levelZero } from '../subdivision/refine';
 import { refinementMatrix } from '../subdivision/stencils';
 import { cornerOfKind, formerPlaces, OLD } from './former-places';
@@ -207,13 +207,12 @@ function fitted(
   const solve = (values: Float32Array, part?: RunControl): Float32Array => {
     const { was, known } = formerPlaces(values, dense.faceVerts, kinds);
     const guess = new Float64Array(3 * pointCount(mesh));
-    const b = new Float64Array(3 * order.length);
-    for (let i = 0; i < b.length; i++) b[i] = values[3 * order[Math.floor(i / 3)] + (i % 3)];
+    const b = triples(values, order);
     for (let i = 0; i < guess.length; i++) {
       const v = order[Math.floor(i / 3)];
       guess[i] = known[v] === 1 ? was[3 * v + (i % 3)] : b[i];
     }
-    return Float32Array.from(leastSquares(matrix, b, null, guess, FITTED, part));
+    return Float32Array.from(leastSquares({ A: matrix, b, weights: null, from: guess, enough: FITTED }, part));
   };
   const positions = solve(dense.positions, control);
   const colors = dense.colors === null ? null : solve(dense.colors).map((c) => Math.min(1, Math.max(0, c)));

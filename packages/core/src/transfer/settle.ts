@@ -48,7 +48,10 @@ export function settleBase(base: PolyMesh, top: PolyMesh, surface: Partial<Surfa
   const smooth = composed(limitMatrix(level), points);
   const areas = pointAreas(wanted);
   const before = gritOf(smooth, start, wanted, areas);
-  const x = leastSquares(smooth, Float64Array.from(wanted.positions), areas, start, ENOUGH, subProgress(control, 0.3, 1));
+  const x = leastSquares(
+    { A: smooth, b: Float64Array.from(wanted.positions), weights: areas, from: start, enough: ENOUGH },
+    subProgress(control, 0.3, 1),
+  );
   return {
     base: { ...base, positions: Float32Array.from(x), normals: null, faceNormals: null },
     before,

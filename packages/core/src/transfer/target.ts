@@ -1,7 +1,9 @@
 import { faceGroups } from '../mesh/groups';
 import { withOriginOf } from '../mesh/local-origin';
+import { vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { cornerCount, faceCount } from '../mesh/poly-mesh';
+import { requireOverlap } from '../mesh/same-place';
 import { buildEdges } from '../mesh/topology';
 import type { EdgeTable } from '../mesh/topology';
 import type { ThinSamples } from '../mesh/surface-samples';
@@ -12,6 +14,7 @@ import { InvalidInputError } from '../runtime/errors';
 import type { Threads } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { buildRayBvh } from '../spatial/bvh';
+import { requireSameFacing } from '../spatial/same-facing';
 import { measuredAt } from './deviation';
 
 /** Triangles of the sculpt that may answer: all, or those of one group. */
@@ -41,14 +44,16 @@ export interface TransferTarget {
 export const quadsOf = (mesh: PolyMesh): number => (cornerCount(mesh) - 2 * faceCount(mesh)) / 2;
 
 /** Makes a sculpt ready. Where both meshes have groups of the same names, each is searched by itself.
- *  @throws InvalidInputError NO_FACES */
+ *  @throws InvalidInputError NO_FACES, NO_OVERLAP, INSIDE_OUT */
 export function transferTarget(low: PolyMesh, sculpt: PolyMesh, threads: Pick<Threads, 'allocate'>): TransferTarget {
   const mesh = withOriginOf(sculpt, low);
   const triangles = triangulate(mesh);
   const verts = triangleVerts(mesh, triangles);
   if (verts.length === 0)
     throw new InvalidInputError('NO_FACES', 'The sculpt has no faces to project on; write it again with its polygons.');
+  requireOverlap(low, mesh);
   const trees: TargetTree[] = [{ tree: buildRayBvh(mesh.positions, verts, threads.allocate), ids: null }];
+  requireSameFacing({ positions: low.positions, normals: vertexNormals(low) }, trees[0].tree);
   const groups = new Map<string, number>();
   const own = faceGroups(mesh);
   const wanted = faceGroups(low).names.filter((name) => name !== '' && own.names.includes(name));

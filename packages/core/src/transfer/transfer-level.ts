@@ -18,6 +18,7 @@ import { refuseHits } from './refuse-hits';
 import { SurfaceWalk } from './surface-walk';
 import type { Choices, TransferTarget } from './target';
 import { choicesOf } from './target';
+import { MAX_LISTED } from '../uv/finding';
 import { unfold } from './unfold';
 
 /** How a level was projected. */
@@ -40,12 +41,11 @@ export interface TransferFigures {
 
 export interface TransferredLevel extends TransferFigures {
   readonly mesh: PolyMesh;
-  /** Faces with a point that no answer was found for, and folded faces; at most `MOST_TOLD`. */
+  /** Faces with a point that no answer was found for, and folded faces; at most `MAX_LISTED`. */
   readonly missed: readonly number[];
   readonly folded: readonly number[];
 }
 
-const MOST_TOLD = 1000;
 const TASK = 4096;
 /** The second search goes as far as this many edges around what the neighbours say. */
 const AGAIN_EDGES = 2;
@@ -126,7 +126,7 @@ export async function transferLevel(
     folds: folded.length,
     reach,
     missed: facesAt(mesh, isAnswered),
-    folded: folded.slice(0, MOST_TOLD),
+    folded: folded.slice(0, MAX_LISTED),
   };
 
   /** Takes answers away that are of another part of the sculpt. */
@@ -217,7 +217,7 @@ function indicesWhere(values: Uint8Array, value: number): number[] {
 /** The first faces that have a point without an answer. */
 function facesAt({ faceOffsets, faceVerts }: PolyMesh, answered: Uint8Array): number[] {
   const out: number[] = [];
-  for (let f = 0; f + 1 < faceOffsets.length && out.length < MOST_TOLD; f++)
+  for (let f = 0; f + 1 < faceOffsets.length && out.length < MAX_LISTED; f++)
     for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++)
       if (answered[faceVerts[c]] === 0) {
         out.push(f);

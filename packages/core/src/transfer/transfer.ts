@@ -1,8 +1,5 @@
-import { withOriginOf } from '../mesh/local-origin';
-import { vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { cornerCount, faceCount } from '../mesh/poly-mesh';
-import { requireOverlap } from '../mesh/same-place';
 import type { SurfaceOptions } from '../mesh/surface-rules';
 import { InvalidInputError } from '../runtime/errors';
 import { checkRange, resolveOptions } from '../runtime/options';
@@ -10,7 +7,6 @@ import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { inlineThreads } from '../runtime/threads';
-import { requireSameFacing } from '../spatial/same-facing';
 import { finestOf } from '../subdivision/finest';
 import { facesAfter, MAX_REFINED_FACES, refineOnce } from '../subdivision/refine';
 import { transferTarget } from './target';
@@ -53,7 +49,6 @@ export async function transferSculpt(
   if (o.levels !== null) checkRange('levels', o.levels, 1, MOST_TRANSFER_LEVELS, true);
   if (o.reach !== null) checkRange('reach', o.reach, Number.MIN_VALUE, Number.MAX_VALUE);
   if (faceCount(low) === 0) throw new InvalidInputError('NO_FACES', 'The light mesh has no faces; write it again with its polygons.');
-  requireOverlap(low, withOriginOf(sculpt, low));
   control?.onProgress?.(0, 'preparing the sculpt');
   const target = transferTarget(low, sculpt, threads);
   if (target.quads <= faceCount(low))
@@ -61,7 +56,6 @@ export async function transferSculpt(
       'NOTHING_TO_TRANSFER',
       `The light mesh has ${faceCount(low)} faces and the sculpt, counted in quads, ${Math.round(target.quads)}: there is no detail to take. Exchange the two, or bring in a finer sculpt.`,
     );
-  requireSameFacing({ positions: low.positions, normals: vertexNormals(low) }, target.trees[0].tree, target.mesh.positions, target.verts);
   const levels = o.levels ?? levelsNear(low, target.quads);
   if (levels <= there.length)
     throw new InvalidInputError('BAD_OPTION', `There are ${there.length} levels already; ask for more.`, { option: 'levels' });

@@ -18,8 +18,8 @@ import { seamCost } from './seam-cost';
 import type { Taken } from './taken';
 
 export interface UnwrapOptions {
-  /** Where islands part: by themselves, at the borders of groups, or along given edges (two points each). */
-  readonly seams: 'auto' | 'groups' | Uint32Array;
+  /** Where islands part: at the borders of groups, by themselves, or along given edges (two points each). */
+  readonly seams: 'groups' | 'auto' | Uint32Array;
   /** Side of the map, in texels, and the texels between islands at that size. */
   readonly size: number;
   readonly margin: number;

@@ -19,7 +19,9 @@ export type FindingCode =
   | 'uv-margin'
   | 'sculpt-far'
   | 'points-moved'
-  | 'points-renumbered';
+  | 'points-renumbered'
+  | 'transfer-missed'
+  | 'transfer-folded';
 export type Severity = 'error' | 'warning' | 'note';
 
 export interface Finding {

@@ -147,17 +147,13 @@ export class LevelsCard {
     this.at.set(code);
     this.lit.emit({ faces, level });
   }
-  /** As they stand in the fields: one that was left by this press is not among the settings yet. */
-  private typed(): TransferSettings | null {
-    return this.form.valid ? this.form.getRawValue() : null;
-  }
+  // by the fields, not the settings: a field that was left by this press is not among those yet
   protected start(): void {
-    const typed = this.typed();
-    if (typed !== null) this.transfer.emit({ ...typed, onto: null });
+    if (this.form.valid) this.transfer.emit({ ...this.form.getRawValue(), onto: null });
   }
   protected project(): void {
-    const typed = this.typed();
-    if (typed !== null) this.edit.emit({ op: 'project', reach: typed.reach });
+    const { reach } = this.form.controls;
+    if (reach.valid) this.edit.emit({ op: 'project', reach: reach.value });
   }
   protected transferOnto({ hash, name }: Uploaded): void {
     this.transfer.emit({ ...this.settings(), levels: null, onto: { hash, name } });

@@ -258,10 +258,9 @@ export class SheetCard {
     const ends = this.picking.ends();
     const keep = this.keeps() ? [...this.islands.faces()] : [];
     const weights = this.weights() ?? {};
-    // as they stand in the fields: one that was left by this press is not among the settings yet
+    // by the fields, not the settings: a field that was left by this press is not among those yet
     const typed = this.form.getRawValue();
-    if (this.form.valid)
-      this.unwrap.emit({ ...this.settings(), ...typed, keep, weights, edges: typed.seams === 'picked' && ends !== null ? [...ends] : [] });
+    if (this.form.valid) this.unwrap.emit({ ...typed, keep, weights, edges: typed.seams === 'picked' && ends !== null ? [...ends] : [] });
   }
   protected goTo(place: number): void {
     if (place !== this.place()) this.went.emit(place);
