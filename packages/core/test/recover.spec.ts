@@ -2,8 +2,9 @@ import { harbourBellBase, kelpHoldfastBase, mooringBuoy } from '@estampe/demo';
 import type { PolyMesh } from '../src';
 import { CancelledError, recoverLevels } from '../src';
 import { refineLevels } from '../src/subdivision/refine';
+import { gathered, restored } from '../src/mesh/nearby-order';
 import { NAMED_MESHES } from './named-meshes';
-import { plane, shuffled } from './shapes';
+import { known, plane, shuffled } from './shapes';
 
 const size = (mesh: PolyMesh): number => mesh.positions.reduce((most, x) => Math.max(most, Math.abs(x)), 0);
 
@@ -57,6 +58,19 @@ describe('recovering coarse levels', () => {
     const found = recoverLevels(levels[2], 2).levels;
     expect(found.map(({ mesh }) => mesh.faceVerts)).toEqual([1, 0].map((k) => levels[k].faceVerts));
     expect(found[0].residual).toBeGreaterThan(1e-3 * size(levels[2]));
+  });
+
+  it('walks through a large file in no order from neighbour to neighbour, and keeps its order', () => {
+    const dense = shuffled(plane(300), 5);
+    const near = gathered(dense);
+    expect(near.points.subarray(0, 8)).not.toEqual(new Uint32Array(8).map((_, i) => i));
+    expect(restored(near)).toEqual(dense);
+    const { mesh } = recoverLevels(dense, 1).levels[0];
+    expect(mesh.faceOffsets).toHaveLength(150 * 150 + 1);
+    const place = (of: PolyMesh, v: number): string => [0, 1].map((k) => Math.round(300 * of.positions[3 * v + k])).join(' ');
+    const inFile = new Map(Array.from({ length: 301 * 301 }, (_, v) => [place(dense, v), v]));
+    const points = Array.from({ length: 151 * 151 }, (_, v) => known(inFile.get(place(mesh, v))));
+    expect(points).toEqual([...points].sort((a, b) => a - b));
   });
 
   it('says why there is no coarser level', () => {

@@ -1,4 +1,4 @@
-import type { EdgeTable } from './topology';
+import type { Connectivity, EdgeTable } from './topology';
 
 /** Values that belong to each of some owners, one row after another. */
 export interface Rows {
@@ -27,4 +27,17 @@ export interface Neighbours {
 export function neighboursOf({ edgeVerts }: Pick<EdgeTable, 'edgeVerts'>, count: number): Neighbours {
   const { start, values } = rowsBy(count, edgeVerts, (i) => edgeVerts[i ^ 1]);
   return { start, points: values };
+}
+
+/** Faces at each point, in their order. @param count of points */
+export const facesAround = ({ faceOffsets, faceVerts }: Omit<Connectivity, 'vertCount'>, count: number): Rows =>
+  rowsBy(count, faceVerts, ownersOf(faceOffsets));
+
+/** The face of a corner. Corners are to be asked for in order. */
+export function ownersOf(faceOffsets: Uint32Array): (corner: number) => number {
+  let f = 0;
+  return (c) => {
+    while (faceOffsets[f + 1] <= c) f++;
+    return f;
+  };
 }

@@ -138,10 +138,13 @@ export function composed(a: SparseMatrix, b: SparseMatrix): SparseMatrix {
   return { columns: b.columns, start, column, weight };
 }
 
+/** Where a matrix has values. */
+export type Pattern = Omit<SparseMatrix, 'weight'>;
+
 /** Columns and rows in the order of a walk from each to those that share a value with it (Cuthill, McKee 1969, without sorting by valence): what
  *  belongs together then lies together in memory. Those without values come last.
  *  @param back the transposed matrix  @returns for each place in the new order the column or row that was there */
-export function walked(a: SparseMatrix, back: SparseMatrix): { readonly columns: Uint32Array; readonly rows: Uint32Array } {
+export function walked(a: Pattern, back: Pattern): { readonly columns: Uint32Array; readonly rows: Uint32Array } {
   const columns = new Uint32Array(a.columns);
   const rows = new Uint32Array(back.columns);
   const metColumn = new Uint8Array(a.columns);

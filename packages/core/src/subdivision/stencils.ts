@@ -1,5 +1,5 @@
 import type { Rows } from '../mesh/neighbours';
-import { rowsBy } from '../mesh/neighbours';
+import { facesAround, ownersOf, rowsBy } from '../mesh/neighbours';
 import type { EdgeTable } from '../mesh/topology';
 import type { SparseMatrix } from '../runtime/sparse-matrix';
 import { SparseRows } from '../runtime/sparse-matrix';
@@ -7,11 +7,6 @@ import type { RefinedLevel } from './refine';
 import { connectivityOf, ruledPoints } from './refine';
 import { CORNER, CREASE, geometryRules, isSharp, sharpnessAt } from './rules';
 
-const facesAround = (faceOffsets: Uint32Array, faceVerts: Uint32Array, V: number): Rows => {
-  const faceOf = new Uint32Array(faceVerts.length);
-  for (let f = 0; f + 1 < faceOffsets.length; f++) faceOf.fill(f, faceOffsets[f], faceOffsets[f + 1]);
-  return rowsBy(V, faceVerts, (c) => faceOf[c]);
-};
 const edgesAround = ({ edgeVerts }: EdgeTable, V: number): Rows => rowsBy(V, edgeVerts, (i) => i >> 1);
 
 /** Refinement as a matrix: what each point of the next level takes from the points of this one, by the same rules as `refineSmooth`.
@@ -24,7 +19,7 @@ export function refinementMatrix(level: RefinedLevel): SparseMatrix {
   const F = faceOffsets.length - 1;
   const rows = new SparseRows(V + E + F, V);
   const { kinds, after } = geometryRules(ruledPoints(level), level.surface.boundary);
-  const facesAt = facesAround(faceOffsets, faceVerts, V);
+  const facesAt = facesAround(level.mesh, V);
   const edgesAt = edgesAround(edges, V);
   const other = (e: number, v: number): number => (edgeVerts[2 * e] === v ? edgeVerts[2 * e + 1] : edgeVerts[2 * e]);
   const addFace = (f: number, share: number): void => {
@@ -67,22 +62,13 @@ export function refinementMatrix(level: RefinedLevel): SparseMatrix {
   return rows.finish();
 }
 
-function ownersOf(faceOffsets: Uint32Array): (corner: number) => number {
-  let f = 0;
-  // corners are asked for in order
-  return (c) => {
-    while (faceOffsets[f + 1] <= c) f++;
-    return f;
-  };
-}
-
 /** The limit as a matrix on an all-quad level, by the masks of `limitPoints`: V rows of V columns. Creases that fade or end are taken as they are
  *  on this level. */
 export function limitMatrix(level: RefinedLevel): SparseMatrix {
-  const { faceOffsets, faceVerts, vertCount: V } = connectivityOf(level.mesh);
+  const { faceVerts, vertCount: V } = connectivityOf(level.mesh);
   const { edges } = level;
   const { kinds } = geometryRules(ruledPoints(level), level.surface.boundary);
-  const facesAt = facesAround(faceOffsets, faceVerts, V);
+  const facesAt = facesAround(level.mesh, V);
   const edgesAt = edgesAround(edges, V);
   const rows = new SparseRows(V, V);
   for (let v = 0; v < V; v++) {

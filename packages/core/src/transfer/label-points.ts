@@ -1,3 +1,4 @@
+import type { Gathered } from '../mesh/nearby-order';
 import { neighboursOf } from '../mesh/neighbours';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { hasCompleteUvs, pointCount } from '../mesh/poly-mesh';
@@ -31,9 +32,9 @@ interface Quads {
 
 /** Tells the points of an all-quad mesh into old, edge and face points. Edge points are one of two colours along edges, and the others take turns
  *  across quads: the four choices are tried for each piece. An edge point has two old neighbours; a face point lies inside, with three quads or more.
- *  @returns why the mesh is no refinement, where it is none */
-export function labelPoints(mesh: PolyMesh, edges: EdgeTable): Kinds | string {
-  const quads = colouredQuads(mesh, edges);
+ *  @param gathered the mesh, with the numbers that its points have in the file  @returns why the mesh is no refinement, where it is none */
+export function labelPoints({ mesh, points }: Gathered, edges: EdgeTable): Kinds | string {
+  const quads = colouredQuads(mesh, edges, points);
   if (typeof quads === 'string') return quads;
   const { pieces, pieceOf } = quads;
   const P = pointCount(mesh);
@@ -45,7 +46,7 @@ export function labelPoints(mesh: PolyMesh, edges: EdgeTable): Kinds | string {
   for (let piece = 0; piece < pieces; piece++) {
     const right = choices.flatMap((choice, i) => (choice.right[piece] === 1 ? [i] : []));
     if (right.length === 0) {
-      const at = pieceOf.indexOf(piece);
+      const at = points.reduce((least, number, v) => (pieceOf[v] === piece && number < least ? number : least), P);
       return `the piece at point ${at} is no refinement: its points cannot be told into old ones, middles of edges and middles of faces`;
     }
     best[piece] = right[0];
@@ -55,7 +56,7 @@ export function labelPoints(mesh: PolyMesh, edges: EdgeTable): Kinds | string {
     }
   }
   if (ambiguous > 0) {
-    const marks = choices.map(({ kind, right }) => (right.includes(1) ? marksOf(quads, kind) : null));
+    const marks = choices.map(({ kind, right }) => (right.includes(1) ? marksOf(quads, kind, points) : null));
     for (const piece of open) {
       const right = choices.flatMap((choice, i) => (choice.right[piece] === 1 ? [i] : []));
       best[piece] = right.reduce((a, b) => (isLikelier(marks[b], marks[a], piece) ? b : a));
@@ -65,7 +66,7 @@ export function labelPoints(mesh: PolyMesh, edges: EdgeTable): Kinds | string {
   return { kind, ambiguous, onBorder: quads.onBorder, quadsAt: quads.quadsAt };
 }
 
-function colouredQuads(mesh: PolyMesh, edges: EdgeTable): Quads | string {
+function colouredQuads(mesh: PolyMesh, edges: EdgeTable, numbers: Uint32Array): Quads | string {
   const P = pointCount(mesh);
   const { start, points } = neighboursOf(edges, P);
   const colour = new Uint8Array(P).fill(NONE);
@@ -74,14 +75,14 @@ function colouredQuads(mesh: PolyMesh, edges: EdgeTable): Quads | string {
   const { of: pieceOf, count: pieces } = sets.numbered();
   const queue = new Uint32Array(P);
   for (let seed = 0; seed < P; seed++) {
-    if (start[seed] === start[seed + 1]) return `point ${seed} has no face, and refining makes none such`;
+    if (start[seed] === start[seed + 1]) return `point ${numbers[seed]} has no face, and refining makes none such`;
     if (colour[seed] !== NONE) continue;
     colour[seed] = 0;
     queue[0] = seed;
     for (let i = 0, end = 1; i < end; i++)
       for (let n = start[queue[i]]; n < start[queue[i] + 1]; n++) {
         const to = points[n];
-        if (colour[to] === colour[queue[i]]) return `around point ${to} faces do not lie in twos, as refining leaves them`;
+        if (colour[to] === colour[queue[i]]) return `around point ${numbers[to]} faces do not lie in twos, as refining leaves them`;
         if (colour[to] !== NONE) continue;
         colour[to] = 1 - colour[queue[i]];
         queue[end++] = to;
@@ -158,15 +159,20 @@ function isLikelier(a: Marks | null, b: Marks | null, piece: number): boolean {
 /** UVs decide where one way leaves this much less than another. */
 const CLEARLY = 0.01;
 
-function marksOf(quads: Quads, kind: Uint8Array): Marks {
+function marksOf(quads: Quads, kind: Uint8Array, numbers: Uint32Array): Marks {
   const { mesh, pieceOf, pieces } = quads;
   const P = kind.length;
-  const inOrder = new Uint8Array(pieces).fill(1);
-  const last = new Uint8Array(pieces);
+  // the first and last number of each kind, a piece
+  const least = new Uint32Array(3 * pieces).fill(P);
+  const most = new Int32Array(3 * pieces).fill(-1);
   for (let v = 0; v < P; v++) {
-    if (kind[v] < last[pieceOf[v]]) inOrder[pieceOf[v]] = 0;
-    last[pieceOf[v]] = kind[v];
+    const at = 3 * pieceOf[v] + kind[v];
+    least[at] = Math.min(least[at], numbers[v]);
+    most[at] = Math.max(most[at], numbers[v]);
   }
+  const inOrder = new Uint8Array(pieces).map((_, piece) =>
+    most[3 * piece + OLD] < least[3 * piece + EDGE] && most[3 * piece + EDGE] < least[3 * piece + FACE] ? 1 : 0,
+  );
   const uv = new Float64Array(pieces);
   const { uvs, faceUvs, faceVerts, positions } = mesh;
   if (uvs !== null && faceUvs !== null && hasCompleteUvs(mesh))

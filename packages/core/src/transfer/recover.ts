@@ -1,3 +1,5 @@
+import type { Gathered } from '../mesh/nearby-order';
+import { gathered, restored } from '../mesh/nearby-order';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, hasCompleteUvs, pointCount } from '../mesh/poly-mesh';
 import type { SurfaceOptions } from '../mesh/surface-rules';
@@ -22,8 +24,6 @@ export interface CoarseLevel {
   readonly residual: number;
   /** Pieces that could have been refined from several meshes, which are told apart by the order of the file, then by UVs, then by the fit. */
   readonly ambiguous: number;
-  /** Point of the finer mesh at each point that refining gives: the identity where the file is in that order. */
-  readonly order: Uint32Array;
 }
 
 export interface Recovered {
@@ -38,64 +38,83 @@ const FITTED = 1e-4;
 
 /** Finds the coarse meshes that a dense one was refined from, as many as its connectivity holds: each piece's points are told into old, edge and face
  *  points in every consistent way. UVs of old points stay, as linear refinement leaves them; positions and colours are those whose refinement fits
- *  best. Groups follow; creases come back a level sharper.
+ *  best. Groups follow; creases come back a level sharper. Points and faces keep the order of the file.
  *  @param most levels at most  @throws CancelledError */
 export function recoverLevels(dense: PolyMesh, most = Infinity, surface: Partial<SurfaceOptions> = {}, control?: RunControl): Recovered {
   const levels: CoarseLevel[] = [];
-  for (let mesh = dense; levels.length < most;) {
+  for (let near = gathered(dense); levels.length < most;) {
     throwIfAborted(control);
     // each level has a quarter of the faces of the one before
     const done = 1 - 0.25 ** levels.length;
-    const found = coarserLevel(mesh, surface, subProgress(control, done, 1 - 0.25 ** (levels.length + 1)));
+    const found = coarser(near, surface, subProgress(control, done, 1 - 0.25 ** (levels.length + 1)));
     if (typeof found === 'string') return { levels, stopped: found };
-    levels.push(found);
-    mesh = found.mesh;
+    levels.push({ mesh: restored(found.coarse), residual: found.residual, ambiguous: found.ambiguous });
+    near = found.coarse;
   }
   return { levels, stopped: 'as many as were asked for' };
 }
 
-/** The mesh that this one is the refinement of, or why there is none. @throws CancelledError */
-export function coarserLevel(dense: PolyMesh, surface: Partial<SurfaceOptions> = {}, control?: RunControl): CoarseLevel | string {
-  if (faceCount(dense) === 0) return 'the mesh has no faces';
-  if (!isAllQuads(dense)) {
-    const f = [...Array(faceCount(dense)).keys()].find((g) => dense.faceOffsets[g + 1] - dense.faceOffsets[g] !== 4) ?? 0;
-    return `face ${f} has ${dense.faceOffsets[f + 1] - dense.faceOffsets[f]} corners, and refining leaves quads only`;
-  }
-  const edges = buildEdges(connectivityOf(dense));
-  const kinds = labelPoints(dense, edges);
-  if (typeof kinds === 'string') return kinds;
-  const found = connected(dense, edges, kinds);
-  if (found === null) return 'its coarser mesh would have two edges between the same points, or faces that are no rings';
-  const { mesh, order } = found;
-  control?.onProgress?.(0.3, 'fitting');
-  return { ...fitted(mesh, dense, kinds, order, surface, subProgress(control, 0.3, 1)), ambiguous: kinds.ambiguous, order };
+/** A coarse mesh, and where the points of its refinement are. */
+interface Coarse {
+  readonly coarse: Gathered;
+  /** Point of the finer mesh at each point that refining gives. */
+  readonly order: Uint32Array;
 }
 
-/** The coarse mesh with the old points where the dense one has them, and the dense mesh's points in the order that refining gives. */
-function connected(dense: PolyMesh, edges: EdgeTable, { kind }: Kinds): { mesh: PolyMesh; order: Uint32Array } | null {
+/** The mesh that this one is the refinement of, or why there is none. @throws CancelledError */
+function coarser(
+  near: Gathered,
+  surface: Partial<SurfaceOptions>,
+  control?: RunControl,
+): (Coarse & { readonly residual: number; readonly ambiguous: number }) | string {
+  const dense = near.mesh;
+  if (faceCount(dense) === 0) return 'the mesh has no faces';
+  if (!isAllQuads(dense)) {
+    const sizeOf = (f: number): number => dense.faceOffsets[f + 1] - dense.faceOffsets[f];
+    const [f] = [...Array(faceCount(dense)).keys()].filter((g) => sizeOf(g) !== 4).sort((a, b) => near.faces[a] - near.faces[b]);
+    return `face ${near.faces[f]} has ${sizeOf(f)} corners, and refining leaves quads only`;
+  }
+  const edges = buildEdges(connectivityOf(dense));
+  const kinds = labelPoints(near, edges);
+  if (typeof kinds === 'string') return kinds;
+  const found = connected(near, edges, kinds);
+  if (found === null) return 'its coarser mesh would have two edges between the same points, or faces that are no rings';
+  control?.onProgress?.(0.3, 'fitting');
+  const { mesh, residual } = fitted(found.coarse.mesh, dense, kinds, found.order, surface, subProgress(control, 0.3, 1));
+  return { ...found, coarse: { ...found.coarse, mesh }, residual, ambiguous: kinds.ambiguous };
+}
+
+/** The coarse mesh with the old points where the dense one has them. */
+function connected({ mesh: dense, points, faces }: Gathered, edges: EdgeTable, { kind }: Kinds): Coarse | null {
   const P = pointCount(dense);
   const { faceVerts, faceUvs } = dense;
   const coarseOf = new Uint32Array(P);
-  let olds = 0;
-  for (let v = 0; v < P; v++) if (kind[v] === OLD) coarseOf[v] = olds++;
-  // the quads around each face point, in the order of the file
+  const olds = new GrowableU32();
+  for (let v = 0; v < P; v++) {
+    if (kind[v] !== OLD) continue;
+    coarseOf[v] = olds.length;
+    olds.push(v);
+  }
+  const oldPoints = olds.finish();
+  // the quads around each face point, and which of them the file has first
   const Q = faceCount(dense);
-  const first = new Int32Array(P).fill(-1);
-  const last = new Int32Array(P).fill(-1);
+  const around = new Int32Array(P).fill(-1);
   const next = new Int32Array(Q).fill(-1);
+  const first = new Int32Array(P).fill(-1);
   const oldCorner = new Uint8Array(Q);
-  const centres = new GrowableU32();
   for (let q = 0; q < Q; q++) {
     const k = cornerOfKind(faceVerts, 4 * q, kind, OLD);
     oldCorner[q] = k;
     const centre = faceVerts[4 * q + ((k + 2) & 3)];
-    if (first[centre] < 0) {
-      first[centre] = q;
-      centres.push(centre);
-    } else next[last[centre]] = q;
-    last[centre] = q;
+    next[q] = around[centre];
+    around[centre] = q;
+    if (first[centre] < 0 || faces[q] < faces[first[centre]]) first[centre] = q;
   }
-  const F = centres.length;
+  const begun = new GrowableU32();
+  for (let v = 0; v < P; v++) if (first[v] >= 0) begun.push(first[v]);
+  const begins = begun.finish();
+  const centres = begins.map((q) => faceVerts[4 * q + ((oldCorner[q] + 2) & 3)]);
+  const F = begins.length;
   const offsets = new Uint32Array(F + 1);
   const verts = new Uint32Array(Q);
   const uvs = new Uint32Array(faceUvs === null ? 0 : Q);
@@ -103,7 +122,7 @@ function connected(dense: PolyMesh, edges: EdgeTable, { kind }: Kinds): { mesh: 
   const sections = new Uint16Array(F);
   let C = 0;
   for (let f = 0; f < F; f++) {
-    const begin = first[centres.at(f)];
+    const begin = begins[f];
     sections[f] = dense.faceSections[begin];
     let [q, count] = [begin, 0];
     do {
@@ -115,14 +134,14 @@ function connected(dense: PolyMesh, edges: EdgeTable, { kind }: Kinds): { mesh: 
       edgePoints[C++] = leaving;
       count++;
       // the quad of this face that is entered there
-      let to = begin;
+      let to = around[centres[f]];
       while (to >= 0 && faceVerts[4 * to + ((oldCorner[to] + 3) & 3)] !== leaving) to = next[to];
       q = to;
     } while (q >= 0 && q !== begin);
     offsets[f + 1] = offsets[f] + count;
   }
-  const positions = new Float32Array(3 * olds);
-  for (let v = 0; v < P; v++) if (kind[v] === OLD) positions.set(dense.positions.subarray(3 * v, 3 * v + 3), 3 * coarseOf[v]);
+  const positions = new Float32Array(3 * oldPoints.length);
+  for (let i = 0; i < positions.length; i++) positions[i] = dense.positions[3 * oldPoints[Math.floor(i / 3)] + (i % 3)];
   const keptUvs = hasCompleteUvs(dense) ? usedOnly(dense.uvs ?? new Float32Array(0), uvs) : null;
   const bare: PolyMesh = {
     ...dense,
@@ -139,14 +158,26 @@ function connected(dense: PolyMesh, edges: EdgeTable, { kind }: Kinds): { mesh: 
   };
   const coarseEdges = buildEdges(connectivityOf(bare));
   const E = coarseEdges.edgeFaceCounts.length;
-  if (olds + E + F !== P || C !== Q) return null;
+  if (oldPoints.length + E + F !== P || C !== Q) return null;
   const order = new Uint32Array(P);
-  for (let v = 0; v < P; v++) if (kind[v] === OLD) order[coarseOf[v]] = v;
+  order.set(oldPoints);
   const middle = new Uint32Array(E);
   for (let c = 0; c < C; c++) middle[coarseEdges.cornerEdges[c]] = edgePoints[c];
-  order.set(middle, olds);
-  order.set(centres.finish(), olds + E);
-  return { mesh: { ...bare, creases: sharperCreases(dense, edges, coarseEdges, middle, order, olds) }, order };
+  order.set(middle, oldPoints.length);
+  order.set(centres, oldPoints.length + E);
+  const mesh = { ...bare, creases: sharperCreases(dense, edges, coarseEdges, middle, order, oldPoints.length) };
+  return { coarse: { mesh, points: ranksOf(points, oldPoints), faces: ranksOf(faces, begins) }, order };
+}
+
+/** How many of the chosen have a smaller number. */
+function ranksOf(numbers: Uint32Array, chosen: Uint32Array): Uint32Array {
+  const rank = new Uint32Array(numbers.length);
+  for (const i of chosen) rank[numbers[i]] = 1;
+  for (let n = 0, below = 0; n < rank.length; n++) {
+    below += rank[n];
+    rank[n] = below - rank[n];
+  }
+  return chosen.map((i) => rank[numbers[i]]);
 }
 
 /** Values that are used, numbered anew in the order of their old numbers. */
