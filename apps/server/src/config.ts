@@ -39,8 +39,8 @@ const schema = workerSchema
       .optional(),
     /** Folder of the built web application. */
     WEB_DIR: z.string().optional(),
-    /** Top level of the demo's bell; the full demo has 4. */
-    DEMO_TOP_LEVEL: z.coerce.number().int().min(1).max(5).default(4),
+    /** Top level of the demo's bell; the full demo has 4, and 0 leaves the demo out. */
+    DEMO_TOP_LEVEL: z.coerce.number().int().min(0).max(5).default(4),
     /** `no` leaves all jobs to workers that run by themselves. */
     EMBEDDED_WORKER: z.enum(['yes', 'no']).default('yes'),
   })

@@ -74,7 +74,8 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   });
   // an upload of 2 GiB may take hours: what counts is that something arrives (see the route), not when it is done
   server.requestTimeout = 0;
-  void makeDemo({ ...repositories, studio }, config.DEMO_TOP_LEVEL).catch((error: unknown) => log.error({ err: error }, 'demo'));
+  const demo = config.DEMO_TOP_LEVEL;
+  if (demo > 0) void makeDemo({ ...repositories, studio }, demo).catch((error: unknown) => log.error({ err: error }, 'demo'));
   const { port } = server.address() as AddressInfo;
   return {
     url: `http://${config.HOST}:${port}`,

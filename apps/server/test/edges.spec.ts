@@ -171,7 +171,7 @@ describe('a server that other machines reach', () => {
     database = await freshDatabase();
     server = await startServer(
       {
-        DATABASE_URL: database.url, HOST: '127.0.0.1', PORT: 0, ESTAMPE_TOKEN: token, WEB_DIR: undefined, DEMO_TOP_LEVEL: 1, LOG_LEVEL: 'silent',
+        DATABASE_URL: database.url, HOST: '127.0.0.1', PORT: 0, ESTAMPE_TOKEN: token, WEB_DIR: undefined, DEMO_TOP_LEVEL: 0, LOG_LEVEL: 'silent',
         EMBEDDED_WORKER: 'no',
       },
       pino({ level: 'silent' }),

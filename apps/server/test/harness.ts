@@ -26,14 +26,18 @@ export async function freshDatabase(): Promise<{ url: string; drop(): Promise<vo
   return { url: url.href, drop: () => admin(`drop database if exists ${name} with (force)`) };
 }
 
-export function startTestServer(databaseUrl: string, embedded: 'yes' | 'no' = 'yes'): Promise<RunningServer> {
+/** A server without the demo, whose import would take longer than most tests. */
+export function startTestServer(
+  databaseUrl: string,
+  { embedded = 'yes', demo = 0 }: { readonly embedded?: 'yes' | 'no'; readonly demo?: number } = {},
+): Promise<RunningServer> {
   return startServer(
     {
       DATABASE_URL: databaseUrl,
       HOST: '127.0.0.1',
       PORT: 0,
       WEB_DIR: undefined,
-      DEMO_TOP_LEVEL: 1,
+      DEMO_TOP_LEVEL: demo,
       LOG_LEVEL: 'silent',
       EMBEDDED_WORKER: embedded,
     },

@@ -24,7 +24,7 @@ describe('a press of several processes', () => {
   const workers: ChildProcess[] = [];
   beforeAll(async () => {
     database = await freshDatabase();
-    server = await startTestServer(database.url, 'no');
+    server = await startTestServer(database.url, { embedded: 'no' });
     client = new TestClient(server.url);
   });
   afterAll(async () => {
@@ -77,9 +77,9 @@ describe('a press of several processes', () => {
   });
 
   it('leaves jobs waiting until a worker joins, shows their progress to browsers, and hears a cancel within a second', async () => {
-    const waiting = await client.firstJob();
+    const { body } = await client.askToBringIn('Waiting bell', { 'low.obj': bell[0] }, { unit: 'mm', assetId: null });
     await sleep(1500);
-    expect((await client.job(waiting)).state).toBe('waiting');
+    expect((await client.job(body.id)).state).toBe('waiting');
     const events = new AbortController();
     const told: string[] = [];
     const stream = await fetch(`${server.url}/api/events`, { signal: events.signal });

@@ -70,18 +70,6 @@ describe('the application without its screen', () => {
     await database.drop();
   });
 
-  it('brings the demo in by itself, levels recognised by their connectivity', async () => {
-    await client.ended(await client.firstJob());
-    const [demo] = (await client.json<AssetSummary[]>('/assets')).body;
-    expect(demo).toMatchObject({ name: 'Harbour bell', production: 'Tidewrack', levels: 2, lowFaces: 1280, topFaces: 5120, unit: 'mm' });
-    const picture = await fetch(`${server.url}/api/pictures/${demo.pictureHash}`);
-    expect(
-      Buffer.from(await picture.arrayBuffer())
-        .subarray(1, 4)
-        .toString(),
-    ).toBe('PNG');
-  });
-
   it('fills missing rungs, extracts, proves the written file and hands it out', async () => {
     const job = await client.bringIn('Bell', { 'top.obj': bell[2], 'low.obj': bell[0] });
     const asset = await client.asset(job.assetId);
@@ -465,11 +453,28 @@ describe('the application without its screen', () => {
   });
 });
 
+it('brings the demo in by itself, levels recognised by their connectivity', async () => {
+  const database = await freshDatabase();
+  const server = await startTestServer(database.url, { demo: 1 });
+  const client = new TestClient(server.url);
+  await client.ended(await client.firstJob());
+  const [demo] = (await client.json<AssetSummary[]>('/assets')).body;
+  expect(demo).toMatchObject({ name: 'Harbour bell', production: 'Tidewrack', levels: 2, lowFaces: 1280, topFaces: 5120, unit: 'mm' });
+  const picture = await fetch(`${server.url}/api/pictures/${demo.pictureHash}`);
+  expect(
+    Buffer.from(await picture.arrayBuffer())
+      .subarray(1, 4)
+      .toString(),
+  ).toBe('PNG');
+  await server.stop();
+  await database.drop();
+});
+
 it('runs a job again after the server was killed in the middle of it', async () => {
   const database = await freshDatabase();
   const start = async (): Promise<{ client: TestClient; kill(): Promise<void> }> => {
     const child = spawn(process.execPath, [join(__dirname, '../dist/main.js')], {
-      env: { ...process.env, DATABASE_URL: database.url, PORT: '0', DEMO_TOP_LEVEL: '2', LOG_LEVEL: 'silent' },
+      env: { ...process.env, DATABASE_URL: database.url, PORT: '0', DEMO_TOP_LEVEL: '0', LOG_LEVEL: 'silent' },
     });
     const url = await new Promise<string>((resolve) =>
       child.stdout.on('data', (d: Buffer) => /http:\S+/.exec(String(d))?.forEach((u) => resolve(u))),
@@ -480,7 +485,7 @@ it('runs a job again after the server was killed in the middle of it', async () 
     };
   };
   const first = await start();
-  const { assetId } = await first.client.ended(await first.client.firstJob());
+  const { assetId } = await first.client.bringIn('Bell', { 'low.obj': bell[0], 'top.obj': bell[2] });
   const { body } = await first.client.json<JobInfo>(`/assets/${assetId}/spans`, 'POST', { ...settings, size: 1024 });
   while ((await first.client.job(body.id)).state !== 'running') await new Promise((resolve) => setTimeout(resolve, 50));
   await first.kill();
