@@ -5,7 +5,7 @@ import { expectAccessible } from './accessible';
 import { Application } from './application';
 
 const application = new Application();
-test.beforeAll(() => application.start(3));
+test.beforeAll(() => application.start(2));
 test.afterAll(() => application.stop());
 
 const centre = async (locator: Locator): Promise<{ x: number; y: number }> => {
@@ -48,7 +48,7 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
 
   await page.goto(application.url);
   await page.getByRole('link', { name: /Harbour bell/ }).click();
-  await expect(page.getByRole('button', { name: /^Level 3, 81/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Level 2, 20/ })).toBeVisible();
 
   await page.getByRole('tab', { name: /^Sculpt/ }).click();
   await expect(page.getByText('Nothing to mend')).toBeVisible();
@@ -59,13 +59,13 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
 
   // a span from rung 0 to the top, drawn with the mouse
   const from = await centre(page.getByRole('button', { name: /^Level 0,/ }));
-  const to = await centre(page.getByRole('button', { name: /^Level 3,/ }));
+  const to = await centre(page.getByRole('button', { name: /^Level 2,/ }));
   await page.mouse.move(from.x, from.y);
   await page.mouse.down();
   await page.mouse.move(from.x, (from.y + to.y) / 2, { steps: 4 });
   await page.mouse.move(to.x, to.y, { steps: 4 });
   await page.mouse.up();
-  await expect(page.getByRole('heading', { name: 'New span, level 0 to 3' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'New span, level 0 to 2' })).toBeVisible();
   await choose(page, 'Map size', '512 x 512');
   await page.getByLabel('N normals').check();
   await page.getByText('Surfaces', { exact: true }).click();
@@ -76,7 +76,7 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   expect(await valueOf(page, 'Missed')).toBe('0');
   const [before, after] = ((await valueOf(page, 'Seams off, RMS')).match(/[0-9.]+/g) ?? []).map(Number);
   expect(after).toBeLessThan(before / 3);
-  await expect(page.getByRole('button', { name: /^Normals, level 0 to 3/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Normals, level 0 to 2/ })).toBeVisible();
 
   await expectAccessible(page, 'Maps, measured');
 
@@ -139,7 +139,7 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
     };
   };
   expect(await saved(page.getByRole('link', { name: /Save this file/ }))).toEqual({
-    name: 'harbour-bell_scalar_L0-L3_16i.tif',
+    name: 'harbour-bell_scalar_L0-L2_16i.tif',
     start: 'II',
   });
 
@@ -152,7 +152,7 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   await expectAccessible(page, 'Proof');
 
   // the normal map of the same pass
-  await page.getByRole('button', { name: /^Normals, level 0 to 3/ }).press('Enter');
+  await page.getByRole('button', { name: /^Normals, level 0 to 2/ }).press('Enter');
   await page.getByRole('tab', { name: /^Calibrate, / }).click();
   await expect(page.getByText(/rounding turns no normal by more than/)).toBeVisible();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
@@ -166,14 +166,14 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   await page.getByRole('button', { name: 'Make version 1' }).click();
   const sheet = page.frameLocator('iframe');
   await expect(sheet.getByText('Displacement along the normal')).toBeVisible({ timeout: 120_000 });
-  await expect(sheet.getByText('harbour-bell_normal_L0-L3_16i.tif')).toBeVisible();
+  await expect(sheet.getByText('harbour-bell_normal_L0-L2_16i.tif')).toBeVisible();
   expect(await saved(page.getByRole('link', { name: 'save the zip' }))).toEqual({ name: 'harbour-bell_v001.zip', start: 'PK' });
   await page.getByRole('button', { name: 'Make version 2' }).click();
   await page.getByRole('button', { name: 'compare with the one shown' }).click({ timeout: 120_000 });
   await expect(page.getByText('Nothing but the version and the date')).toBeVisible();
   await expectAccessible(page, 'Deliver');
   await page.getByRole('tab', { name: /^Proof/ }).click();
-  await page.getByRole('button', { name: /^Heights, level 0 to 3/ }).press('Enter');
+  await page.getByRole('button', { name: /^Heights, level 0 to 2/ }).press('Enter');
 
   // a tolerance that cannot be kept, by keyboard this time
   await choose(page, 'Tolerance in', 'mm');
@@ -228,8 +228,8 @@ test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) =
   await page.getByLabel('O occlusion').check();
   await choose(page, 'Occlusion rays', '16 a sample');
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
-  await expect(page.getByRole('button', { name: /^Occlusion, level 0 to 3, 512 texels, ready/ })).toBeVisible({ timeout: 240_000 });
-  await page.getByRole('button', { name: /^Vectors, level 0 to 3/ }).press('Enter');
+  await expect(page.getByRole('button', { name: /^Occlusion, level 0 to 2, 512 texels, ready/ })).toBeVisible({ timeout: 240_000 });
+  await page.getByRole('button', { name: /^Vectors, level 0 to 2/ }).press('Enter');
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await expect(page.getByText(/half is enough/)).toBeVisible();
   await page.getByRole('radio', { name: '16 bit' }).click();
@@ -245,7 +245,7 @@ test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) =
   expect(await valueOf(page, 'axis order')).toBe('R=+U G=+N B=+V');
 
   // openness moves nothing: its file is written and read back
-  await page.getByRole('button', { name: /^Occlusion, level 0 to 3/ }).press('Enter');
+  await page.getByRole('button', { name: /^Occlusion, level 0 to 2/ }).press('Enter');
   await page.getByRole('tab', { name: 'Calibrate, ready' }).click();
   await expect(page.getByText(/16 bit holds this map to within/)).toBeVisible();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
@@ -343,7 +343,7 @@ test('the Tiled quay stone: one tile by ticking, pieces while it runs, the rest 
 }) => {
   await page.goto(application.url);
   await page.getByRole('link', { name: /Tiled quay stone/ }).click();
-  await expect(page.getByRole('button', { name: /^Level 3, 71/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Level 2, 17/ })).toBeVisible();
   await choose(page, 'Map size', '512 x 512');
   await expect(page.getByLabel(/match seams/)).toBeChecked(); // proposed
   for (const tile of ['1001', '1002', '1011']) await page.getByRole('group', { name: 'Tiles' }).getByLabel(tile).uncheck();
@@ -363,10 +363,10 @@ test('the Tiled quay stone: one tile by ticking, pieces while it runs, the rest 
   for (const tile of ['1001', '1002', '1011']) await page.getByRole('group', { name: 'Tiles' }).getByLabel(tile).check();
   await page.getByRole('button', { name: 'Extract', exact: true }).click();
   await expect(page.getByText('512 x 512, 4 tiles')).toBeVisible({ timeout: 180_000 });
-  await expect(page.locator('est-ladder').getByRole('button', { name: /^Heights, level 0 to 3/ })).toHaveCount(1);
+  await expect(page.locator('est-ladder').getByRole('button', { name: /^Heights, level 0 to 2/ })).toHaveCount(1);
   await page.getByLabel('relief').check();
   await page.getByRole('button', { name: /^The press/ }).click();
-  await expect(page.getByText(/^Extract Tiled quay stone, levels 0 to 3, heights, tile 1012$/)).toBeVisible();
+  await expect(page.getByText(/^Extract Tiled quay stone, levels 0 to 2, heights, tile 1012$/)).toBeVisible();
   await page.keyboard.press('Escape');
 
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();

@@ -25,17 +25,17 @@ joined() {
   cat "$work/${1// /-}.txt"
 }
 
-# the longest of these beside the others: two cores are there
-beside 'lint' npm run --silent lint
+# the longest of these beside the others, and where a core idles in the tests: two cores are there
+beside 'lint' nice -n 10 npm run --silent lint
 lint=$!
 step 'build' npm run --silent build
 step 'types' npm run --silent typecheck
 step 'format' npx prettier --check . --log-level warn
-joined 'lint' "$lint"
 bash scripts/pg.sh "$work/pg" start test || exit 1
 DATABASE_URL=$(bash scripts/pg.sh "$work/pg" url)
 export DATABASE_URL
 step 'unit and server tests' npx jest --json --outputFile="$work/jest.json" --silent
+joined 'lint' "$lint"
 export E2E_RESULTS=$work/e2e.json
 step 'the application in a browser' npx playwright test
 node scripts/sum-tests.mjs "$failed" "$work/jest.json" "$work/e2e.json"
