@@ -3,7 +3,7 @@ import { INSIDE, isMeasured, PADDING } from '../raster/field';
 import { texelBlock } from '../raster/texel-grid';
 import type { Encoding } from './encoding';
 import { channelEncoding, checkEncoding, decodeValue, HALF_MAX, integerCode, isInteger, maxCode, stepAt } from './encoding';
-import { fromHalf, halfToFloat, toHalf } from '../raster/half';
+import { fromHalf, halfTable, toHalf } from '../raster/half';
 
 export type StoredValues = Uint8Array | Uint16Array | Float32Array;
 
@@ -40,15 +40,13 @@ export interface EncodingFigures {
 /** Slopes steeper than this across one step are seen as terraces. */
 export const TERRACE_LIMIT_RAD = (0.5 * Math.PI) / 180;
 
-/** The stored value of one displacement: a code, or a float before it is narrowed. */
-function store(e: Encoding, d: number): { c: number; clipped: boolean } {
-  if (isInteger(e.depth)) {
-    const q = integerCode(e, d);
-    const top = maxCode(e.depth);
-    return q < 0 ? { c: 0, clipped: true } : q > top ? { c: top, clipped: true } : { c: q, clipped: false };
-  }
-  const c = d / e.scale + e.midpoint;
-  return { c, clipped: e.depth === 'half' && Math.abs(c) > HALF_MAX };
+/** The stored value of one displacement before it is clipped: a code, or a float before it is narrowed. */
+const unclipped = (e: Encoding, d: number): number => (isInteger(e.depth) ? integerCode(e, d) : d / e.scale + e.midpoint);
+
+/** What stored values may be; floats are narrowed by their type. */
+function rangeOf(depth: Encoding['depth']): readonly [number, number] {
+  if (isInteger(depth)) return [0, maxCode(depth)];
+  return depth === 'half' ? [-HALF_MAX, HALF_MAX] : [-Infinity, Infinity];
 }
 
 /** Encodes a field, channel by channel. Texels outside all padding get the rest value.
@@ -64,19 +62,17 @@ export function encodeField(field: Field, encoding: Encoding, texelSizes: Float3
   let clipped = 0;
   let inside = 0;
   const encodings = encodingsOf(encoding, channels);
-  for (let i = 0; i < n; i++) {
-    const k = coverage[channels === 1 ? i : Math.floor(i / channels)];
-    const stored = store(encodings[i % channels], k === 0 ? restValue : values[i]);
-    const { c } = stored;
-    if (k !== 0) {
-      if (k === INSIDE) {
+  const [lowest, highest] = rangeOf(encoding.depth);
+  for (let t = 0, i = 0; i < n; t++)
+    for (let k = 0; k < channels; k++, i++) {
+      const c = unclipped(encodings[k], coverage[t] === 0 ? restValue : values[i]);
+      if (coverage[t] === INSIDE) {
         inside++;
-        if (stored.clipped) clipped++;
+        if (c < lowest || c > highest) clipped++;
       }
+      if (codes) codes[i] = c < lowest ? lowest : c > highest ? highest : c;
+      else if (floats) floats[i] = c;
     }
-    if (codes) codes[i] = c;
-    else if (floats) floats[i] = c;
-  }
   const stored = codes ?? (encoding.depth === 'half' ? toHalf(floats ?? new Float32Array(0)) : (floats ?? new Float32Array(0)));
   const map = { width, height, channels, stored, encoding };
   return {
@@ -95,10 +91,11 @@ const encodingsOf = (encoding: Encoding, channels: number): Encoding[] =>
 
 /** Encodes and decodes one displacement. */
 export function decodeStored(encoding: Encoding, d: number): number {
-  const { c } = store(encoding, d);
-  if (isInteger(encoding.depth)) return decodeValue(encoding, c / maxCode(encoding.depth));
+  const c = unclipped(encoding, d);
+  const [lowest, highest] = rangeOf(encoding.depth);
+  if (isInteger(encoding.depth)) return decodeValue(encoding, Math.min(Math.max(c, lowest), highest) / highest);
   const narrow = Float32Array.of(c);
-  return decodeValue(encoding, (encoding.depth === 'half' ? [halfToFloat(toHalf(narrow)[0])] : narrow)[0]);
+  return decodeValue(encoding, (encoding.depth === 'half' ? fromHalf(toHalf(narrow)) : narrow)[0]);
 }
 
 /** Stored values as a raster of 0..1 (integers) or as they are (floats). */
@@ -122,7 +119,9 @@ function storedAt(stored: StoredValues, depth: Encoding['depth']): (i: number) =
     const top = maxCode(depth);
     return (i) => stored[i] / top;
   }
-  return depth === 'half' ? (i) => halfToFloat(stored[i]) : (i) => stored[i];
+  if (depth !== 'half') return (i) => stored[i];
+  const floats = halfTable();
+  return (i) => floats[stored[i]];
 }
 
 /** In double precision: what rounding does must not drown in the rounding of the figures. */
@@ -169,15 +168,18 @@ export function terracedShare(field: Field, encoding: Encoding, texelSizes: Floa
   const { values: d, coverage, width: W, height: H, channels } = field;
   const flattest = Math.tan(TERRACE_LIMIT_RAD);
   const encodings = encodingsOf(encoding, channels);
+  const largest = encodings.reduce((step, e, k) => Math.max(step, largestStep(field, e, k)), 0);
+  const columns = Uint32Array.from({ length: W }, (_, x) => texelBlock(x, 0, W, H));
   let terraced = 0;
   let inside = 0;
   for (let y = 0; y < H; y++) {
+    const row = texelBlock(0, y, W, H);
     for (let x = 0; x < W; x++) {
       const i = y * W + x;
       if (coverage[i] !== INSIDE) continue;
       inside++;
-      const size = texelSizes[texelBlock(x, y, W, H)];
-      if (size === 0) continue;
+      const size = texelSizes[row + columns[x]];
+      if (size === 0 || largest <= flattest * size) continue;
       let terrace = false;
       for (let k = 0; k < channels && !terrace; k++) {
         const e = encodings[k];
@@ -190,6 +192,17 @@ export function terracedShare(field: Field, encoding: Encoding, texelSizes: Floa
     }
   }
   return inside === 0 ? 0 : terraced / inside;
+}
+
+/** Of a channel, over class 1. */
+function largestStep({ values, coverage, channels }: Field, e: Encoding, k: number): number {
+  let most = 0;
+  for (let t = 0; t < coverage.length; t++) {
+    if (coverage[t] !== INSIDE) continue;
+    const c = Math.abs(values[channels * t + k] / e.scale + e.midpoint);
+    if (c > most) most = c;
+  }
+  return stepAt(e, most);
 }
 
 const isKnown = (c: number): boolean => isMeasured(c) || c === PADDING;

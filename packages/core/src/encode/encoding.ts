@@ -59,13 +59,20 @@ function checkRangeOf(range: StoredRange): void {
   }
 }
 
-/** Scene units between a stored value and the next: s / (2^b - 1) for integers; for floats it grows with the stored value c. */
+const narrowed = new Float32Array(1);
+const narrowedBits = new Uint32Array(narrowed.buffer);
+
+/** Scene units between a stored value and the next: s / (2^b - 1) for integers; for floats it grows with the stored value c, by the exponent of its
+ *  single precision. */
 export function stepAt({ depth, scale }: Encoding, c: number): number {
   if (isInteger(depth)) return scale / maxCode(depth);
-  const [lowest, bits] = depth === 'half' ? [-14, 10] : [-126, 23];
-  const exponent = c === 0 ? lowest : Math.max(Math.floor(Math.log2(Math.abs(c))), lowest);
-  return scale * 2 ** (exponent - bits);
+  narrowed[0] = c;
+  const exponent = ((narrowedBits[0] >>> 23) & 0xff) - 127;
+  return scale * (depth === 'half' ? POWERS[Math.max(exponent, -14) - 10 + LEAST] : POWERS[Math.max(exponent, -126) - 23 + LEAST]);
 }
+/** Of two, from the smallest step of single precision to the largest: a table, for it is asked for at every texel. */
+const LEAST = 149;
+const POWERS = Float64Array.from({ length: 256 }, (_, i) => 2 ** (i - LEAST));
 
 /** Code of a displacement before clipping. Rounding is floor(x + 0.5). */
 export const integerCode = ({ depth, midpoint, scale }: Encoding, d: number): number =>

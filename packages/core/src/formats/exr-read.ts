@@ -178,11 +178,12 @@ async function unpack(data: Uint8Array, size: number, compression: number, zlib:
   if (compression === 0 || data.length > size) damagedBlock();
   const bytes = compression === 1 ? unpackRuns(data, size) : await zlib.inflate(data, size);
   if (bytes.length !== size) damagedBlock();
-  const summed = new Uint8Array(bytes);
-  for (let i = 1; i < size; i++) summed[i] = summed[i - 1] + summed[i] - 128;
+  // differences between bytes, those at even places first
   const out = new Uint8Array(size);
   const half = (size + 1) >> 1;
-  for (let i = 0; i < size; i++) out[i] = summed[(i & 1) === 0 ? i >> 1 : half + (i >> 1)];
+  let sum = 128;
+  for (let i = 0; i < half; i++) out[2 * i] = sum = (sum + bytes[i] - 128) & 255;
+  for (let i = half; i < size; i++) out[2 * (i - half) + 1] = sum = (sum + bytes[i] - 128) & 255;
   return out;
 }
 

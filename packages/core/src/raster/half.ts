@@ -42,9 +42,12 @@ export function halfToFloat(h: number): number {
 /** Float32 of all 65,536 halves; made with the first use. */
 let table: Float32Array | null = null;
 
+/** The float32 of each half. */
+export const halfTable = (): Float32Array => (table ??= Float32Array.from({ length: 65536 }, (_, h) => halfToFloat(h)));
+
 /** Float32 values of halves. */
 export function fromHalf(halves: Uint16Array): Float32Array {
-  const floats = (table ??= Float32Array.from({ length: 65536 }, (_, h) => halfToFloat(h)));
+  const floats = halfTable();
   const out = new Float32Array(halves.length);
   for (let i = 0; i < out.length; i++) out[i] = floats[halves[i]];
   return out;
