@@ -82,16 +82,18 @@ describe('the ray kernel', () => {
     expect(new LineQuery(wide).nearest(0, 0, 0, 0, 0, 1, 0, 0, Infinity, 'any')).toBe(true);
   });
 
-  it('serves as many threads as have room, and the rest by the plain code', () => {
+  it('serves a thousand threads, with no nodes for the plain code beside its own', () => {
     const { wide } = treesOf(plane(4, 1));
     if (!wide.wide) throw new Error('no kernel here');
+    expect(wide.binary).toBeNull();
     // another thread's view of the same memory has an object of its own
-    const others = Array.from({ length: 70 }, () => ({ ...wide, wide: structuredClone(wide.wide) }));
-    const queries = [wide, ...others].map((tree) => new LineQuery(tree));
+    const another = (): LineQuery => new LineQuery({ ...wide, wide: structuredClone(wide.wide) });
+    const queries = [new LineQuery(wide), ...Array.from({ length: 1023 }, another)];
     for (const query of queries) {
       expect(query.nearest(0.3, 0.6, 0.4, 0, 0, -1, 0, 0, 1, 'any')).toBe(true);
       expect(query.t).toBeCloseTo(0.4, 6);
     }
+    expect(another).toThrow(/more than 1024 threads/);
   });
 
   it.each(shapes)('finds the closest point as the plain code does: %s', (_, mesh, size, middle) => {

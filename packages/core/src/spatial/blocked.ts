@@ -1,5 +1,5 @@
 import type { Bvh } from './bvh';
-import { boxSlack } from './bvh';
+import { binaryOf, boxSlack } from './bvh';
 import { BOX_B, isLeaf, leafFirst, leafLast, NODE_WORDS, REF_A, REF_B } from './tree-node';
 import type { RaySearcher } from './wide-tree';
 import { RAY_MODES, searcherOf } from './wide-tree';
@@ -14,12 +14,8 @@ export class BlockQuery {
   private readonly searcher: RaySearcher | null;
   private readonly slackUnits: number;
 
-  /** @param plain keeps to the plain code, which the kernel is tested against */
-  constructor(
-    private readonly bvh: Bvh,
-    plain = false,
-  ) {
-    this.searcher = plain || bvh.wide === null ? null : searcherOf(bvh.wide);
+  constructor(private readonly bvh: Bvh) {
+    this.searcher = bvh.wide === null ? null : searcherOf(bvh.wide);
     this.slackUnits = boxSlack(bvh);
   }
 
@@ -27,10 +23,12 @@ export class BlockQuery {
   blocked(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, tMax: number): boolean {
     if (this.searcher && this.bvh.wide) {
       const { kernel, scratch, nodesAt } = this.searcher;
-      const { vertsAt, largest } = this.bvh.wide;
+      const { largest } = this.bvh;
+      const { vertsAt } = this.bvh.wide;
       return kernel.nearest(scratch, nodesAt, vertsAt, largest, ox, oy, oz, dx, dy, dz, 0, Number.MIN_VALUE, tMax, RAY_MODES.first) >= 0;
     }
-    const { nodes, refs, verts } = this.bvh;
+    const { verts } = this.bvh;
+    const { nodes, refs } = binaryOf(this.bvh);
     const { stack } = this;
     const length2 = dx * dx + dy * dy + dz * dz;
     // huge instead of infinite for a zero component, so that no product is NaN

@@ -1,74 +1,94 @@
 import type { BuiltNodes } from './build-kernel';
 import { buildInKernel } from './build-kernel';
 import type { WideTree } from './wide-tree';
+import type { BinaryNodes } from './tree-node';
 import { BOX_WORDS, leafRef, MAX_TRIANGLES, NODE_WORDS, REF_A, REF_B } from './tree-node';
 import { wideMemory, widenInto } from './wide-tree';
 
-/** A binary bounding volume hierarchy over triangles; its nodes are drawn in `tree-node.ts`. Typed arrays only, so threads can share it. */
+/** A bounding volume hierarchy over triangles: with the wide nodes that kernels search, or where they were not asked for or the host cannot have
+ *  them, with the binary ones of the plain code. Typed arrays only, so threads can share it. */
 export interface Bvh {
-  readonly nodes: Float32Array; // 16 N
-  readonly refs: Int32Array; // the same memory as `nodes`; signed, so that engines keep it in integer registers
   readonly verts: Float32Array; // 9 T: corner positions in leaf order
   readonly triangles: Uint32Array; // T: caller's triangle of each leaf slot
-  /** The same tree for the ray kernels; null when it was not asked for, or the host cannot have it. */
+  /** Largest coordinate of its box. */
+  readonly largest: number;
+  readonly binary: BinaryNodes | null;
   readonly wide: WideTree | null;
 }
 
-/** Largest coordinate of a tree's box. */
-export function largestCoordinate(nodes: Float32Array): number {
+/** The nodes that the plain code searches. */
+export function binaryOf({ binary }: Bvh): BinaryNodes {
+  if (binary === null) throw new Error('a tree for kernels is searched by plain code');
+  return binary;
+}
+
+function largestCoordinate(nodes: Float32Array): number {
   let largest = 0;
   for (let k = 0; k < 2 * BOX_WORDS; k++) if (Number.isFinite(nodes[k])) largest = Math.max(largest, Math.abs(nodes[k]));
   return largest;
 }
 /** How far rounding in double precision may move a box's face, scene units: far above it, far below a triangle. */
-export const boxSlack = ({ nodes }: Pick<Bvh, 'nodes'>): number => Math.max(1e-12 * largestCoordinate(nodes), 1e-25);
+export const boxSlack = ({ largest }: Pick<Bvh, 'largest'>): number => Math.max(1e-12 * largest, 1e-25);
 const MAX_LEAF = 2;
 const BINS = 16;
 
 /** Allocates bytes; threads pass one that gives shared memory. */
 export type Allocate = (byteLength: number) => ArrayBufferLike;
 
-/** Builds a tree that rays are cast at: with the wide one for the kernels, where the host can have it. */
-export function buildRayBvh(positions: Float32Array, corners: Uint32Array, allocate?: Allocate): Bvh {
+/** Builds a tree that is searched often: for the kernels, where the host can have them. @throws RangeError as `buildBvh` does */
+export function buildRayBvh(positions: Float32Array, corners: Uint32Array, allocate: Allocate = ownMemory): Bvh {
   const T = corners.length / 3;
-  const room = wideMemory(T);
-  if (room === null) return buildBvh(positions, corners, allocate);
+  const built = builtNodes(positions, corners);
+  const wide = wideMemory(T, built.used);
+  if (wide === null) return withBinaryNodes(positions, corners, built, allocate);
   // the corners lie in the kernels' memory, once
-  const tree = build(positions, corners, allocate, new Float32Array(room.memory.buffer, room.vertsAt, 9 * T));
-  widenInto(room, tree);
-  return { ...tree, wide: { ...room, largest: largestCoordinate(tree.nodes) } };
+  const verts = new Float32Array(wide.memory.buffer, wide.vertsAt, 9 * T);
+  gatherCorners(verts, positions, corners, built.order);
+  widenInto(wide, { nodes: built.nodes, refs: new Int32Array(built.nodes.buffer, built.nodes.byteOffset, built.nodes.length) });
+  const largest = largestCoordinate(built.nodes);
+  return { verts, triangles: kept(built.order, allocate), largest, binary: null, wide };
 }
 
 /** Builds by binned surface area heuristic (Wald 2007), top down, on centroids.
  *  @param positions float32[3 P], finite. Borrowed.
  *  @param corners uint32[3 T]
  *  @throws RangeError over 2^27 triangles */
-export const buildBvh = (positions: Float32Array, corners: Uint32Array, allocate?: Allocate): Bvh =>
-  build(positions, corners, allocate, null);
+export const buildBvh = (positions: Float32Array, corners: Uint32Array, allocate: Allocate = ownMemory): Bvh =>
+  withBinaryNodes(positions, corners, builtNodes(positions, corners), allocate);
 
-function build(
-  positions: Float32Array,
-  corners: Uint32Array,
-  allocate: Allocate = (n) => new ArrayBuffer(n),
-  vertsRoom: Float32Array | null,
-): Bvh {
+const ownMemory: Allocate = (n) => new ArrayBuffer(n);
+
+function builtNodes(positions: Float32Array, corners: Uint32Array): BuiltNodes {
   const T = corners.length / 3;
   if (T >= MAX_TRIANGLES) throw new RangeError(`${T} triangles; at most ${MAX_TRIANGLES - 1}`);
-  const { nodes: made, used, order } = buildInKernel(positions, corners) ?? buildPlain(positions, corners);
+  return buildInKernel(positions, corners) ?? buildPlain(positions, corners);
+}
+
+function withBinaryNodes(positions: Float32Array, corners: Uint32Array, { nodes: made, used, order }: BuiltNodes, allocate: Allocate): Bvh {
   const memory = allocate(4 * NODE_WORDS * used);
   const nodes = new Float32Array(memory);
   nodes.set(made.subarray(0, NODE_WORDS * used));
-  const verts = vertsRoom ?? new Float32Array(allocate(36 * T));
-  for (let i = 0; i < T; i++)
+  const verts = new Float32Array(allocate(12 * corners.length));
+  gatherCorners(verts, positions, corners, order);
+  const binary = { nodes, refs: new Int32Array(memory) };
+  return { verts, triangles: kept(order, allocate), largest: largestCoordinate(nodes), binary, wide: null };
+}
+
+/** Corner positions in leaf order. */
+function gatherCorners(verts: Float32Array, positions: Float32Array, corners: Uint32Array, order: Uint32Array): void {
+  for (let i = 0; i < order.length; i++)
     for (let k = 0; k < 3; k++) {
       const v = 3 * corners[3 * order[i] + k];
       verts[9 * i + 3 * k] = positions[v];
       verts[9 * i + 3 * k + 1] = positions[v + 1];
       verts[9 * i + 3 * k + 2] = positions[v + 2];
     }
-  const triangles = new Uint32Array(allocate(4 * T));
-  triangles.set(order);
-  return { nodes, refs: new Int32Array(memory), verts, triangles, wide: null };
+}
+
+function kept(order: Uint32Array, allocate: Allocate): Uint32Array {
+  const out = new Uint32Array(allocate(4 * order.length));
+  out.set(order);
+  return out;
 }
 
 /** The reference for the kernel, and what hosts without it take. */

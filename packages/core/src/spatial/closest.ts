@@ -1,4 +1,5 @@
 import type { Bvh } from './bvh';
+import { binaryOf } from './bvh';
 import { BOX_B, isLeaf, leafFirst, leafLast, NODE_WORDS, REF_A, REF_B } from './tree-node';
 import { NO_HIT } from './ray';
 import type { RaySearcher, WideTree } from './wide-tree';
@@ -38,14 +39,14 @@ export class ClosestQuery {
 
   private findInKernel(
     { kernel, scratch, nodesAt, answer }: RaySearcher,
-    { vertsAt, largest }: WideTree,
+    { vertsAt }: WideTree,
     px: number,
     py: number,
     pz: number,
     maxDistance: number,
   ): boolean {
     // prettier-ignore
-    this.slot = kernel.closest(scratch, nodesAt, vertsAt, largest, px, py, pz, maxDistance * maxDistance, this.slot === NO_HIT ? -1 : this.slot) >>> 0; // prettier-ignore
+    this.slot = kernel.closest(scratch, nodesAt, vertsAt, this.bvh.largest, px, py, pz, maxDistance * maxDistance, this.slot === NO_HIT ? -1 : this.slot) >>> 0; // prettier-ignore
     if (this.slot === NO_HIT) {
       this.distance2 = maxDistance * maxDistance;
       return false;
@@ -61,7 +62,8 @@ export class ClosestQuery {
 
   /** The reference for the kernel. */
   private findPlainly(px: number, py: number, pz: number, maxDistance: number): boolean {
-    const { nodes, refs, triangles } = this.bvh;
+    const { triangles } = this.bvh;
+    const { nodes, refs } = binaryOf(this.bvh);
     const { stack, stackDistance } = this;
     const seed = this.slot;
     this.slot = NO_HIT;

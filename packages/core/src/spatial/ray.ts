@@ -1,5 +1,5 @@
 import type { Bvh } from './bvh';
-import { boxSlack } from './bvh';
+import { binaryOf, boxSlack } from './bvh';
 import { BOX_B, isLeaf, leafFirst, leafLast, NODE_WORDS, REF_A, REF_B } from './tree-node';
 import type { RaySearcher } from './wide-tree';
 import { RAY_MODES, searcherOf } from './wide-tree';
@@ -30,12 +30,8 @@ export class LineQuery {
 
   private readonly searcher: RaySearcher | null;
 
-  /** @param plain keeps to the plain code, which the kernel is tested against */
-  constructor(
-    private readonly bvh: Bvh,
-    plain = false,
-  ) {
-    this.searcher = plain || bvh.wide === null ? null : searcherOf(bvh.wide);
+  constructor(private readonly bvh: Bvh) {
+    this.searcher = bvh.wide === null ? null : searcherOf(bvh.wide);
     this.slackUnits = boxSlack(bvh);
   }
 
@@ -59,7 +55,8 @@ export class LineQuery {
   ): boolean {
     if (this.searcher && this.bvh.wide) {
       const { kernel, scratch, nodesAt, answer } = this.searcher;
-      const { vertsAt, largest } = this.bvh.wide;
+      const { largest } = this.bvh;
+      const { vertsAt } = this.bvh.wide;
       const slot = kernel.nearest(scratch, nodesAt, vertsAt, largest, ox, oy, oz, dx, dy, dz, tNear, tMin, tMax, RAY_MODES[facing]);
       if (slot >= 0) {
         this.t = answer[0];
@@ -68,7 +65,8 @@ export class LineQuery {
       }
       return this.finish(slot < 0 ? -1 : 9 * slot, dx, dy, dz);
     }
-    const { nodes, refs, verts } = this.bvh;
+    const { verts } = this.bvh;
+    const { nodes, refs } = binaryOf(this.bvh);
     const { stack, stackDistance } = this;
     const along = facing === 'along';
     const length2 = dx * dx + dy * dy + dz * dz;

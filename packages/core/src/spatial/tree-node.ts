@@ -7,6 +7,10 @@
  *
  *  A negative ref is a leaf: top bit, 4 bits of count - 1 (bits 27-30), 27 bits of first triangle in leaf order.
  *  Otherwise it is a node index. An only leaf hangs below node 0 as child A; child B is then an empty box. */
+export interface BinaryNodes {
+  readonly nodes: Float32Array; // 16 N
+  readonly refs: Int32Array; // the same memory as `nodes`; signed, so that engines keep it in integer registers
+}
 export const NODE_WORDS = 16;
 export const BOX_WORDS = 6;
 /** Where child B's box begins; child A's is at 0. */

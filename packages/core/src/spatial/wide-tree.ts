@@ -1,14 +1,14 @@
 import type { WasmMemory } from '../runtime/wasm';
 import { bytesOfText, WASM_MAX_PAGES, WASM_PAGE, wasmHost } from '../runtime/wasm';
-import type { Bvh } from './bvh';
 import { RAYS_WASM } from './rays-wasm';
+import type { BinaryNodes } from './tree-node';
 import { BOX_B, BOX_WORDS, isLeaf, NODE_WORDS, REF_A, REF_B } from './tree-node';
 
 /** Children of a wide node, and its words: min x, y, z, max x, y, z of four children, then their refs. */
 const WIDE = 4;
 const WIDE_WORDS = 28;
-/** Threads that can search one tree at once; more fall back on the plain code. */
-const SLOTS = 64;
+/** Threads that can search one tree: more than machines have. */
+const SLOTS = 1024;
 const SLOT_BYTES = 4096;
 /** The first word counts the slots that are taken; slots begin at the next page. */
 const SLOTS_AT = 4096;
@@ -31,19 +31,17 @@ export interface RayKernel {
 export interface WideTree {
   readonly memory: WasmMemory;
   readonly vertsAt: number;
-  /** Largest coordinate of the tree's box. */
-  readonly largest: number;
 }
 
-/** Memory for a wide tree over T triangles: room for its nodes, which are fewer than half of T, and the corners. Null where a host has no
- *  shared WebAssembly memory or the tree would not fit into 32 bit addresses: the plain code is used then. */
-export function wideMemory(T: number): Omit<WideTree, 'largest'> | null {
+/** Memory for a wide tree over T triangles, whose binary tree has so many nodes: room for no more nodes than those, and the corners. Null where a
+ *  host has no shared WebAssembly memory or no SIMD, or the tree would not fit into 32 bit addresses: the plain code is used then. */
+export function wideMemory(T: number, binaryNodes: number): WideTree | null {
   const host = wasmHost();
-  // a node has at least two children, so there are fewer nodes than leaves
-  const vertsAt = NODES_AT + 4 * WIDE_WORDS * Math.max(1, T);
+  const vertsAt = NODES_AT + 4 * WIDE_WORDS * binaryNodes;
   const pages = Math.ceil((vertsAt + 36 * T) / WASM_PAGE);
   if (host === null || T === 0 || pages > WASM_MAX_PAGES) return null;
   try {
+    compiled ??= new host.Module(bytesOfText(RAYS_WASM));
     return { memory: new host.Memory({ initial: pages, maximum: pages, shared: true }), vertsAt };
   } catch {
     return null; // the host does not give that much
@@ -51,7 +49,7 @@ export function wideMemory(T: number): Omit<WideTree, 'largest'> | null {
 }
 
 /** Gathers each node's grandchildren, those with the largest boxes first, until it has four children (Wald, Benthin and Boulos 2008). */
-export function widenInto({ memory, vertsAt }: Omit<WideTree, 'largest'>, { nodes, refs }: Pick<Bvh, 'nodes' | 'refs'>): void {
+export function widenInto({ memory, vertsAt }: WideTree, { nodes, refs }: BinaryNodes): void {
   const out = new Float32Array(memory.buffer, NODES_AT, (vertsAt - NODES_AT) / 4);
   const outRefs = new Int32Array(memory.buffer, NODES_AT, out.length);
   let used = 1;
@@ -105,11 +103,11 @@ export interface RaySearcher {
   readonly answer: Float64Array;
 }
 // a thread runs one search at a time, so all queries of a thread on one tree share a slot; compiled code belongs to the host, not to us
-const searchers = new WeakMap<WasmMemory, RaySearcher | null>();
+const searchers = new WeakMap<WasmMemory, RaySearcher>();
 let compiled: object | null = null;
 
-/** The searcher of this thread, made at the first call; null when all slots are taken or the host cannot compile it. */
-export function searcherOf({ memory }: WideTree): RaySearcher | null {
+/** The searcher of this thread, made at the first call. @throws Error when more threads search the tree than it has slots for */
+export function searcherOf({ memory }: WideTree): RaySearcher {
   const known = searchers.get(memory);
   if (known !== undefined) return known;
   const made = makeSearcher(memory);
@@ -117,19 +115,15 @@ export function searcherOf({ memory }: WideTree): RaySearcher | null {
   return made;
 }
 
-function makeSearcher(memory: WasmMemory): RaySearcher | null {
+function makeSearcher(memory: WasmMemory): RaySearcher {
   const host = wasmHost();
-  if (host === null) return null;
+  if (host === null) throw new Error('a tree for kernels is searched where there are none');
   const slot = Atomics.add(new Int32Array(memory.buffer, 0, 1), 0, 1);
-  if (slot >= SLOTS) return null;
-  try {
-    compiled ??= new host.Module(bytesOfText(RAYS_WASM));
-    const kernel = new host.Instance(compiled, { env: { memory } }).exports as RayKernel;
-    const scratch = SLOTS_AT + slot * SLOT_BYTES;
-    return { kernel, scratch, nodesAt: NODES_AT, answer: new Float64Array(memory.buffer, scratch, 6) };
-  } catch {
-    return null;
-  }
+  if (slot >= SLOTS) throw new Error(`more than ${SLOTS} threads search one tree`);
+  compiled ??= new host.Module(bytesOfText(RAYS_WASM));
+  const kernel = new host.Instance(compiled, { env: { memory } }).exports as RayKernel;
+  const scratch = SLOTS_AT + slot * SLOT_BYTES;
+  return { kernel, scratch, nodesAt: NODES_AT, answer: new Float64Array(memory.buffer, scratch, 6) };
 }
 
 function halfArea(b: Float32Array, o: number): number {
