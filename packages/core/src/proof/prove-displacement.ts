@@ -103,6 +103,13 @@ export async function proveDisplacement(
   throwIfAborted(control);
   const sculpt = comparedSurface(input.sculpt, threads);
   throwIfAborted(control);
+  // before the displaced surface is there, so that no more than two trees are at a time
+  const undisplaced = await roughDistance(
+    comparedSurface(base.mesh, threads, NO_NORMALS),
+    sculpt,
+    threads,
+    subProgress(control, 0.1, 0.25),
+  );
 
   const on = { low: input.low, rule: o.base, surface: o.surface, base, cracked };
   const displaced = displace(on, input.maps, o.filter, o);
@@ -114,14 +121,7 @@ export async function proveDisplacement(
     faceVerts: cracked.faceVerts,
   });
   const proof = comparedSurface(mesh, threads, smoothNormals(mesh, cracked, base.mesh));
-  const compared = await compareSurfaces(proof, sculpt, true, threads, subProgress(control, 0.15, 0.55));
-
-  const undisplaced = await roughDistance(
-    comparedSurface(base.mesh, threads, NO_NORMALS),
-    sculpt,
-    threads,
-    subProgress(control, 0.55, 0.7),
-  );
+  const compared = await compareSurfaces(proof, sculpt, true, threads, subProgress(control, 0.25, 0.7));
   let unencoded: TwoWayDistance | null = null;
   if (input.fields) {
     const positions = displace(on, input.fields, o.filter, o, true);
