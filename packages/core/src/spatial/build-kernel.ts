@@ -9,6 +9,7 @@ const RECORDS_AT = 1 << 20;
 const RECORD_WORDS = 8;
 
 interface BuildKernel {
+  record(positions: number, corners: number, T: number, records: number): void;
   build(records: number, T: number, nodes: number): number;
 }
 // compiled code belongs to the host, not to us
@@ -28,15 +29,18 @@ export function buildInKernel(positions: Float32Array, corners: Uint32Array): Bu
   const T = corners.length / 3;
   const host = wasmHost();
   const nodesAt = RECORDS_AT + 4 * RECORD_WORDS * T;
-  const pages = Math.ceil((nodesAt + 4 * NODE_WORDS * T) / WASM_PAGE);
+  const pages = Math.ceil((nodesAt + Math.max(4 * NODE_WORDS * T, 12 * T + 4 * positions.length + 16)) / WASM_PAGE);
   if (host === null || T < LEAST || pages > WASM_MAX_PAGES) return null;
   try {
     compiled ??= new host.Module(bytesOfText(BUILD_WASM));
     const memory = new host.Memory({ initial: pages, maximum: pages, shared: false });
     const kernel = new host.Instance(compiled, { env: { memory } }).exports as BuildKernel;
-    const records = new Float32Array(memory.buffer, RECORDS_AT, RECORD_WORDS * T);
+    // the mesh lies for a moment where nodes will
+    new Uint32Array(memory.buffer, nodesAt, 3 * T).set(corners);
+    new Float32Array(memory.buffer, nodesAt + 12 * T, positions.length).set(positions);
+    kernel.record(nodesAt + 12 * T, nodesAt, T, RECORDS_AT);
+    new Uint8Array(memory.buffer, nodesAt, 12 * T + 4 * positions.length).fill(0);
     const numbers = new Uint32Array(memory.buffer, RECORDS_AT, RECORD_WORDS * T);
-    writeRecords(records, numbers, positions, corners);
     const used = kernel.build(RECORDS_AT, T, nodesAt);
     if (used < 0) return null;
     const order = new Uint32Array(T);
@@ -44,22 +48,5 @@ export function buildInKernel(positions: Float32Array, corners: Uint32Array): Bu
     return { used, nodes: new Float32Array(memory.buffer, nodesAt, NODE_WORDS * used), order };
   } catch {
     return null; // no SIMD, or not that much memory
-  }
-}
-
-/** Box and number of each triangle: min x, y, z, number, max x, y, z, unused. */
-function writeRecords(records: Float32Array, numbers: Uint32Array, positions: Float32Array, corners: Uint32Array): void {
-  for (let t = 0, o = 0; 3 * t < corners.length; t++, o += RECORD_WORDS) {
-    const a = 3 * corners[3 * t];
-    const b = 3 * corners[3 * t + 1];
-    const c = 3 * corners[3 * t + 2];
-    for (let k = 0; k < 3; k++) {
-      const x = positions[a + k];
-      const y = positions[b + k];
-      const z = positions[c + k];
-      records[o + k] = x < y ? (x < z ? x : z) : y < z ? y : z;
-      records[o + 4 + k] = x > y ? (x > z ? x : z) : y > z ? y : z;
-    }
-    numbers[o + 3] = t;
   }
 }
