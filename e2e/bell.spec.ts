@@ -47,6 +47,10 @@ test('the Harbour bell by mouse: span, two maps in one pass, 16 bit, proof with 
   page.on('pageerror', (error) => complaints.push(error.message));
 
   await page.goto(application.url);
+  await page.getByRole('button', { name: 'storage' }).click();
+  await expect(page.getByText('Nothing to free')).toBeVisible();
+  await expectAccessible(page, 'Storage', false);
+  await page.keyboard.press('Escape');
   await page.getByRole('link', { name: /Harbour bell/ }).click();
   await expect(page.getByRole('button', { name: /^Level 2, 20/ })).toBeVisible();
 

@@ -10,6 +10,7 @@ import {
   prioritySchema,
   proveRequestSchema,
   saveEncodingSchema,
+  storageSchema,
   uploadedSchema,
 } from './api';
 import { levelEditSchema, levelFileSchema } from './level-edits';
@@ -65,6 +66,9 @@ export const ROUTES = {
   recipes: { method: 'get', path: '/recipes', says: 'Recipes kept under a name.', answer: z.array(savedRecipeSchema), status: 200 },
   saveRecipe: { method: 'post', path: '/recipes', says: 'Keeps a recipe under a name that is free.', body: measureRecipeSchema, answer: savedRecipeSchema, status: 201 },
   removeRecipe: { method: 'delete', path: '/recipes/:id', says: 'Forgets a recipe.', status: 204 },
+
+  storage: { method: 'get', path: '/storage', says: 'How much is stored, and how much of it nobody needs any more.', answer: storageSchema, status: 200 },
+  freeStorage: { method: 'post', path: '/storage/free', says: 'Frees for good what nobody needs any more, and says what it was; delivered maps stay.', answer: storageSchema, status: 200 },
 
   upload: { method: 'put', path: '/uploads', says: 'Stores the bytes of a file, up to 2 GiB; its hash is what other requests name it by.', query: z.object({ name: z.string().max(400) }), takes: BYTES, answer: uploadedSchema, status: 201 },
 

@@ -5,6 +5,7 @@ import { Deliveries } from './deliveries';
 import { Jobs } from './jobs';
 import { LightStates } from './light-states';
 import { Spans } from './spans';
+import { StoredData } from './stored-data';
 
 /** What a task needs of the database, in the server and in workers alike. */
 export const repositoriesOf = (db: Database) => ({
@@ -14,4 +15,5 @@ export const repositoriesOf = (db: Database) => ({
   spans: new Spans(db),
   jobs: new Jobs(db),
   deliveries: new Deliveries(db),
+  storedData: new StoredData(db),
 });

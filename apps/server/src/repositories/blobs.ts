@@ -5,6 +5,7 @@ import { col, fn, Op } from 'sequelize';
 import type { Transaction } from 'sequelize';
 import type { Database } from '../db/connect';
 import { AppError } from '../http/app-error';
+import { STORING } from './stored-data';
 
 export const CHUNK_BYTES = 1024 * 1024;
 /** Bytes that are hashed before others have their turn: some five milliseconds. */
@@ -62,7 +63,10 @@ export class Blobs {
       // two uploads of the same data at once: the second waits here and finds the first
       await this.db.sequelize.query('select pg_advisory_xact_lock(hashtext($1))', { bind: [hash], transaction });
       const { Blob } = this.db.models;
-      if (await Blob.findOne({ where: { hash }, transaction })) await Blob.destroy({ where: { id }, transaction });
+      await this.db.sequelize.query('select pg_advisory_xact_lock_shared($1)', { bind: [STORING], transaction });
+      // what is there already counts as stored now: whoever sent it will name it
+      const [there] = await Blob.update({ createdAt: new Date() }, { where: { hash }, transaction });
+      if (there > 0) await Blob.destroy({ where: { id }, transaction });
       else await Blob.update({ hash, bytes }, { where: { id }, transaction });
     });
   }
@@ -71,7 +75,10 @@ export class Blobs {
   async put(bytes: Uint8Array, transaction: Transaction): Promise<string> {
     const { Blob, BlobChunk } = this.db.models;
     const hash = await hashOf(bytes);
-    await this.db.sequelize.query('select pg_advisory_xact_lock(hashtext($1))', { bind: [hash], transaction });
+    await this.db.sequelize.query('select pg_advisory_xact_lock(hashtext($1)), pg_advisory_xact_lock_shared($2)', {
+      bind: [hash, STORING],
+      transaction,
+    });
     if (await Blob.findOne({ where: { hash }, transaction })) return hash;
     const blob = await Blob.create({ hash, bytes: bytes.length }, { transaction });
     for (let index = 0; index * CHUNK_BYTES < Math.max(1, bytes.length); index++) {

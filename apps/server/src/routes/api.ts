@@ -14,6 +14,7 @@ import type { Deliveries } from '../repositories/deliveries';
 import type { Jobs } from '../repositories/jobs';
 import type { Recipes } from '../repositories/recipes';
 import type { Spans } from '../repositories/spans';
+import type { StoredData } from '../repositories/stored-data';
 import type { Events } from '../services/events';
 import type { Press } from '../services/press';
 import type { Studio } from '../services/studio';
@@ -25,6 +26,7 @@ export interface ApiPorts {
   readonly blobs: Blobs;
   readonly deliveries: Deliveries;
   readonly recipes: Recipes;
+  readonly storedData: StoredData;
   readonly events: Events;
   readonly press: Press;
   readonly studio: Studio;
@@ -34,7 +36,7 @@ export interface ApiPorts {
 const IDLE_MS = 60_000;
 
 /** What each route does: parse nothing, decide nothing, call who knows. */
-export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, events, press, studio }: ApiPorts): Router {
+export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, storedData, events, press, studio }: ApiPorts): Router {
   const api = Router();
   const description = { ...openApi() };
   serveRoutes(api, ROUTES, {
@@ -74,6 +76,9 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, eve
     recipes: () => recipes.list(),
     saveRecipe: ({ body }) => recipes.save(body),
     removeRecipe: ({ params }) => recipes.remove(params.id),
+
+    storage: () => storedData.figures(),
+    freeStorage: () => studio.freeStorage(),
 
     upload: async ({ query, request, response }) => {
       const name = plainFileName(query.name);

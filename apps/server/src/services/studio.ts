@@ -12,6 +12,7 @@ import type {
   ProveRequest,
   MendRequest,
   SetGroups,
+  StorageInfo,
   TransferRequest,
   UnwrapRequest,
 } from '@estampe/contracts';
@@ -45,6 +46,7 @@ import type { Jobs } from '../repositories/jobs';
 import { toJobInfo } from '../repositories/jobs';
 import type { LightStates } from '../repositories/light-states';
 import type { Spans } from '../repositories/spans';
+import type { StoredData } from '../repositories/stored-data';
 import type { FieldRow, JobRow } from '../db/models';
 import type { Events } from './events';
 import type { Needs } from './needs';
@@ -60,6 +62,7 @@ interface Repositories {
   readonly spans: Spans;
   readonly jobs: Jobs;
   readonly deliveries: Deliveries;
+  readonly storedData: StoredData;
 }
 
 /** What a user can ask for; each request is checked here, then becomes a job. */
@@ -326,6 +329,13 @@ export class Studio {
   }
   async changePart(id: string, change: ChangeRow): Promise<void> {
     this.events.send({ type: 'asset', assetId: await this.repositories.assets.changePart(id, change) });
+  }
+
+  /** Frees what nobody needs any more. @returns what it was */
+  async freeStorage(): Promise<StorageInfo> {
+    const { freed, assetIds } = await this.repositories.storedData.free();
+    for (const assetId of assetIds) this.events.send({ type: 'asset', assetId });
+    return freed;
   }
 
   /** Keeps how a part is measured, for its next pass. */

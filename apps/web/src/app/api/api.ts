@@ -23,6 +23,7 @@ import type {
   Route,
   SavedRecipe,
   SetGroups,
+  StorageInfo,
   LevelEditRequest,
   TransferRequest,
   Uploaded,
@@ -162,6 +163,12 @@ export class Api {
   }
   removeRecipe(id: string): Observable<unknown> {
     return this.ask(ROUTES.removeRecipe, { params: { id } });
+  }
+  storage(): Observable<StorageInfo> {
+    return this.ask(ROUTES.storage, { params: {} });
+  }
+  freeStorage(): Observable<StorageInfo> {
+    return this.ask(ROUTES.freeStorage, { params: {} });
   }
   jobs(): Observable<JobInfo[]> {
     return this.ask(ROUTES.jobs, { params: {} });

@@ -21,6 +21,7 @@ export function percent(share: number | null | undefined, digits = 2): string {
 }
 
 export function bytes(n: number): string {
+  if (n >= 1e9) return `${(n / 1e9).toFixed(1)} GB`;
   return n < 1e6 ? `${(n / 1e3).toFixed(0)} kB` : `${(n / 1e6).toFixed(1)} MB`;
 }
 

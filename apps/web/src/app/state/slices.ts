@@ -6,6 +6,7 @@ import { mapsFeature } from './maps.state';
 import * as press from './press.state';
 import { proofFeature } from './proof.state';
 import * as recipes from './recipes.state';
+import * as storage from './storage.state';
 
 /** Every slice of the store: one a step that has state, and what steps share. */
 export const SLICES = {
@@ -16,6 +17,7 @@ export const SLICES = {
   proof: proofFeature.reducer,
   press: press.pressFeature.reducer,
   recipes: recipes.recipesFeature.reducer,
+  storage: storage.storageFeature.reducer,
 };
 
 const { loadList, loadAsset, changeRow, offerUndo, sayWhyNot } = assets;
@@ -23,6 +25,7 @@ const { startJob, goToState, setGroups, copyRecipe, showStartedJob } = bench;
 const { saveEncoding, showConflict } = calibrate;
 const { announceEnd, listen, loadJobs, changeJob } = press;
 const { loadRecipes, saveRecipe, removeRecipe } = recipes;
+const { loadStorage, freeStorage } = storage;
 /** Everything that happens besides. */
 export const EFFECTS = {
   ...{ loadList, loadAsset, changeRow, offerUndo, sayWhyNot },
@@ -30,4 +33,5 @@ export const EFFECTS = {
   ...{ saveEncoding, showConflict },
   ...{ announceEnd, listen, loadJobs, changeJob },
   ...{ loadRecipes, saveRecipe, removeRecipe },
+  ...{ loadStorage, freeStorage },
 };

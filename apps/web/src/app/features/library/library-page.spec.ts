@@ -14,6 +14,7 @@ import { sampleAsset, sampleJob } from '../../../../test/samples';
 import { Api } from '../../api/api';
 import { AssetsApi, assetsFeature, LibraryPage as PageActions, RowMenu } from '../../state/assets.state';
 import { PressEvents, pressFeature } from '../../state/press.state';
+import { storageFeature } from '../../state/storage.state';
 import { FileLooker } from '../../shared/bring-in/file-looker';
 import { LibraryPage } from './library-page';
 
@@ -27,7 +28,7 @@ async function render(assets: AssetSummary[] | null) {
   TestBed.configureTestingModule({
     providers: [
       provideRouter([]),
-      provideStore({ assets: assetsFeature.reducer, press: pressFeature.reducer }),
+      provideStore({ assets: assetsFeature.reducer, press: pressFeature.reducer, storage: storageFeature.reducer }),
       { provide: Api, useValue: { upload: () => EMPTY } },
       { provide: FileLooker, useValue: { look: () => new Promise(() => undefined) } },
     ],

@@ -23,6 +23,7 @@ import { PressPanel } from '../../shared/press-panel';
 import { ChoiceField, choicesOf } from '../../shared/forms/choice-field';
 import { remember, remembered } from '../../shared/remembered';
 import { RowMenu } from '../../shared/row-menu';
+import { StoragePanel } from '../../shared/storage-panel';
 import { assetsFeature, LibraryPage as Actions, RowMenu as RowActions } from '../../state/assets.state';
 import { pressFeature } from '../../state/press.state';
 import { BringInPanel } from '../../shared/bring-in/bring-in-panel';
@@ -42,13 +43,14 @@ const FIRST_WIDTH = 880;
 @Component({
   selector: 'est-library-page',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [RouterLink, BringInPanel, ChoiceField, MatInputModule, PressPanel, ReactiveFormsModule, RowMenu, ScrollingModule],
+  imports: [RouterLink, BringInPanel, ChoiceField, MatInputModule, PressPanel, ReactiveFormsModule, RowMenu, ScrollingModule, StoragePanel],
   host: { '(dragover)': 'dragOver($event)', '(drop)': 'drop($event)', '(dragleave)': 'dropping.set(false)' },
   template: `
     <header>
       <img src="mark.svg" alt="" width="22" height="22" />
       <h1>Estampe</h1>
       <span class="spacer"></span>
+      <est-storage-panel />
       <est-press-panel />
     </header>
     <main [class.dropping]="dropping()">
