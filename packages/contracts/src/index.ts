@@ -11,5 +11,6 @@ export * from './plain-name';
 export * from './plain-text';
 export * from './route';
 export * from './routes';
+export * from './storage';
 export * from './openapi';
 export * from './group-colours';

@@ -10,7 +10,6 @@ import {
   prioritySchema,
   proveRequestSchema,
   saveEncodingSchema,
-  storageSchema,
   uploadedSchema,
 } from './api';
 import { levelEditSchema, levelFileSchema } from './level-edits';
@@ -19,6 +18,7 @@ import { manifestSchema } from './manifest';
 import { measureRecipeSchema, savedRecipeSchema } from './measure-recipe';
 import { measureSchema } from './pass';
 import type { Route } from './route';
+import { storageSchema } from './storage';
 
 const ofPart = z.object({ part: z.uuid('that address is not complete').optional() });
 /** A larger layout image takes the server longer than others should wait. */

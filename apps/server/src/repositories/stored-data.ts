@@ -12,17 +12,17 @@ export const STORING = 7301;
 
 const HASH = "'[0-9a-f]{64}'";
 
-/** What nobody needs, by tables that last for one transaction. Delivered maps stay with all that they hang on. $1: removed before, $2: stored before. */
+/** What nobody needs, by tables that last for one transaction. Delivered maps stay with all that they hang on. */
 const PLAN = [
   `create temp table delivered on commit drop as
      select distinct (regexp_matches(manifest::text, ${HASH}, 'g'))[1] as hash from delivery where manifest is not null`,
   `create temp table delivered_span on commit drop as
      select distinct proof.span_id as id from proof join map_file on map_file.proof_id = proof.id where map_file.hash in (select hash from delivered)`,
   `create temp table gone_asset on commit drop as
-     select id from asset where removed_at < $1 and not exists (select from delivery where delivery.asset_id = asset.id)`,
+     select id from asset where removed_at < :removedBefore and not exists (select from delivery where delivery.asset_id = asset.id)`,
   `create temp table gone_part on commit drop as
      select id from part where asset_id in (select id from gone_asset)
-        or removed_at < $1 and not exists (select from span join pass on pass.id = span.pass_id where pass.part_id = part.id and span.id in (select id from delivered_span))`,
+        or removed_at < :removedBefore and not exists (select from span join pass on pass.id = span.pass_id where pass.part_id = part.id and span.id in (select id from delivered_span))`,
   // measured on a mesh that the level does not have any more
   `create temp table old_span on commit drop as
      with mesh_of as (
@@ -54,7 +54,7 @@ const PLAN = [
      union select hash from delivered
      union select (regexp_matches(payload::text, ${HASH}, 'g'))[1] from job where state <> 'done'`,
   `create temp table gone_blob on commit drop as
-     select id, bytes from blob where hash is not null and created_at < $2 and not exists (select from used where used.hash = blob.hash)`,
+     select id, bytes from blob where hash is not null and created_at < :storedBefore and not exists (select from used where used.hash = blob.hash)`,
 ];
 
 /** In the order of who hangs on whom. */
@@ -118,12 +118,12 @@ export class StoredData {
     return this.db.sequelize.transaction(async (transaction) => {
       const lock = how === 'alone' ? 'pg_advisory_xact_lock' : 'pg_advisory_xact_lock_shared';
       await this.db.sequelize.query(`select ${lock}($1)`, { bind: [STORING], transaction });
-      const bind = [new Date(Date.now() - this.kept.removed), new Date(Date.now() - this.kept.stored)];
-      for (const sql of PLAN) {
-        // PostgreSQL takes no parameters where it makes tables
-        const filled = sql.replaceAll('$1', this.db.sequelize.escape(bind[0])).replaceAll('$2', this.db.sequelize.escape(bind[1]));
-        await this.db.sequelize.query(filled, { transaction });
-      }
+      // written into the text: PostgreSQL takes no parameters where it makes tables
+      const replacements = {
+        removedBefore: new Date(Date.now() - this.kept.removed),
+        storedBefore: new Date(Date.now() - this.kept.stored),
+      };
+      for (const sql of PLAN) await this.db.sequelize.query(sql, { replacements, transaction });
       return use(transaction);
     });
   }

@@ -14,7 +14,8 @@ export interface Gathered {
 /** A core's cache, roughly: so many lines, of so many points each. */
 const LINES = 1 << 12;
 const POINTS_A_LINE = 8;
-/** Corners that miss it where the order of a file is no help: one in two. Files in the order of some refinement miss one in six or fewer. */
+/** Corners that miss it where the order of a file is no help: one in two. Of 1.6 million quads in the order of
+ *  refining one in thirty misses it, in no order nearly all. */
 const SCATTERED = 0.5;
 
 /** Brings together in memory what belongs together, where a large mesh's file has its points and faces all over the place: each pass over such a mesh

@@ -71,7 +71,8 @@ function coarser(
   if (faceCount(dense) === 0) return 'the mesh has no faces';
   if (!isAllQuads(dense)) {
     const sizeOf = (f: number): number => dense.faceOffsets[f + 1] - dense.faceOffsets[f];
-    const [f] = [...Array(faceCount(dense)).keys()].filter((g) => sizeOf(g) !== 4).sort((a, b) => near.faces[a] - near.faces[b]);
+    let f = -1;
+    for (let g = 0; g < faceCount(dense); g++) if (sizeOf(g) !== 4 && (f < 0 || near.faces[g] < near.faces[f])) f = g;
     return `face ${near.faces[f]} has ${sizeOf(f)} corners, and refining leaves quads only`;
   }
   const edges = buildEdges(connectivityOf(dense));

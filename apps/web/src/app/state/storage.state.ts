@@ -6,8 +6,8 @@ import { createActionGroup, createFeature, createReducer, emptyProps, on, props 
 import { exhaustMap, switchMap } from 'rxjs';
 import { Api, sentenceOf } from '../api/api';
 
-export const StoragePanel = createActionGroup({
-  source: 'Storage Panel',
+export const StorageDialog = createActionGroup({
+  source: 'Storage Dialog',
   events: { Opened: emptyProps(), 'Free Wanted': emptyProps() },
 });
 export const StorageApi = createActionGroup({
@@ -31,8 +31,8 @@ export const storageFeature = createFeature({
   name: 'storage',
   reducer: createReducer<StorageState>(
     { info: null, freeing: false, freedBytes: null, message: null },
-    on(StoragePanel.opened, (state): StorageState => ({ ...state, freedBytes: null, message: null })),
-    on(StoragePanel.freeWanted, (state): StorageState => ({ ...state, freeing: true, message: null })),
+    on(StorageDialog.opened, (state): StorageState => ({ ...state, freedBytes: null, message: null })),
+    on(StorageDialog.freeWanted, (state): StorageState => ({ ...state, freeing: true, message: null })),
     on(StorageApi.told, (state, { info }): StorageState => ({ ...state, info })),
     // at once what the server will say
     on(StorageApi.freed, (state, { freedBytes }): StorageState => {
@@ -48,7 +48,7 @@ const failed = (error: unknown) => StorageApi.failed({ message: sentenceOf(error
 export const loadStorage = createEffect(
   (actions = inject(Actions), api = inject(Api)) =>
     actions.pipe(
-      ofType(StoragePanel.opened, StorageApi.freed),
+      ofType(StorageDialog.opened, StorageApi.freed),
       switchMap(() => api.storage().pipe(mapResponse({ next: (info) => StorageApi.told({ info }), error: failed }))),
     ),
   { functional: true },
@@ -56,7 +56,7 @@ export const loadStorage = createEffect(
 export const freeStorage = createEffect(
   (actions = inject(Actions), api = inject(Api)) =>
     actions.pipe(
-      ofType(StoragePanel.freeWanted),
+      ofType(StorageDialog.freeWanted),
       exhaustMap(() =>
         api
           .freeStorage()

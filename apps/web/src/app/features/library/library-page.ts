@@ -13,6 +13,8 @@ import {
 } from '@angular/core';
 import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { FormControl, ReactiveFormsModule } from '@angular/forms';
+import { MatButtonModule } from '@angular/material/button';
+import { MatDialog } from '@angular/material/dialog';
 import { MatInputModule } from '@angular/material/input';
 import { RouterLink } from '@angular/router';
 import type { AssetSummary, ChangeRow } from '@estampe/contracts';
@@ -23,7 +25,6 @@ import { PressPanel } from '../../shared/press-panel';
 import { ChoiceField, choicesOf } from '../../shared/forms/choice-field';
 import { remember, remembered } from '../../shared/remembered';
 import { RowMenu } from '../../shared/row-menu';
-import { StoragePanel } from '../../shared/storage-panel';
 import { assetsFeature, LibraryPage as Actions, RowMenu as RowActions } from '../../state/assets.state';
 import { pressFeature } from '../../state/press.state';
 import { BringInPanel } from '../../shared/bring-in/bring-in-panel';
@@ -31,6 +32,7 @@ import { droppedFiles } from '../../shared/bring-in/dropped-files';
 import type { FileAt } from '../../workers/file-messages';
 import type { Order } from './asset-order';
 import { found, ORDERS, orderSchema } from './asset-order';
+import { StorageDialog } from './storage-dialog';
 
 const ORDER_KEY = 'estampe.order';
 /** Of the list, in pixels: the least width of a tile, the room between tiles, and what stands under a picture. */
@@ -43,14 +45,24 @@ const FIRST_WIDTH = 880;
 @Component({
   selector: 'est-library-page',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [RouterLink, BringInPanel, ChoiceField, MatInputModule, PressPanel, ReactiveFormsModule, RowMenu, ScrollingModule, StoragePanel],
+  imports: [
+    RouterLink,
+    BringInPanel,
+    ChoiceField,
+    MatButtonModule,
+    MatInputModule,
+    PressPanel,
+    ReactiveFormsModule,
+    RowMenu,
+    ScrollingModule,
+  ],
   host: { '(dragover)': 'dragOver($event)', '(drop)': 'drop($event)', '(dragleave)': 'dropping.set(false)' },
   template: `
     <header>
       <img src="mark.svg" alt="" width="22" height="22" />
       <h1>Estampe</h1>
       <span class="spacer"></span>
-      <est-storage-panel />
+      <button matButton type="button" aria-haspopup="dialog" (click)="showStorage()">storage</button>
       <est-press-panel />
     </header>
     <main [class.dropping]="dropping()">
@@ -203,6 +215,7 @@ export class LibraryPage {
   protected readonly pictureOf = ({ pictureHash: hash }: AssetSummary): string => addressOf(ROUTES.picture, { hash });
   private readonly store = inject(Store);
   private readonly stopped = inject(DestroyRef);
+  private readonly dialogs = inject(MatDialog);
   protected readonly assets = this.store.selectSignal(assetsFeature.selectAll);
   protected readonly ready = this.store.selectSignal(assetsFeature.selectListReady);
   protected readonly message = this.store.selectSignal(assetsFeature.selectMessage);
@@ -252,6 +265,10 @@ export class LibraryPage {
   }
   protected change({ id, name }: AssetSummary, change: ChangeRow): void {
     this.store.dispatch(RowActions.changeWanted({ target: 'asset', id, name, change, undoes: false }));
+  }
+
+  protected showStorage(): void {
+    this.dialogs.open(StorageDialog);
   }
 
   protected dragOver(event: DragEvent): void {

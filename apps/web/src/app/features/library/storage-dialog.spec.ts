@@ -1,15 +1,14 @@
 import { HttpErrorResponse } from '@angular/common/http';
-import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { TestBed } from '@angular/core/testing';
 import { MatButtonHarness } from '@angular/material/button/testing';
 import type { StorageInfo } from '@estampe/contracts';
 import { provideEffects } from '@ngrx/effects';
 import { provideStore } from '@ngrx/store';
 import { of, throwError } from 'rxjs';
-import { rendered } from '../../../test/rendered';
-import { Api } from '../api/api';
-import { freeStorage, loadStorage, storageFeature } from '../state/storage.state';
-import { StoragePanel } from './storage-panel';
+import { rendered } from '../../../../test/rendered';
+import { Api } from '../../api/api';
+import { freeStorage, loadStorage, storageFeature } from '../../state/storage.state';
+import { StorageDialog } from './storage-dialog';
 
 const full: StorageInfo = { databaseBytes: 4.2e9, freeableBytes: 1.3e9, removed: 1, outOfDate: 3 };
 const empty: StorageInfo = { databaseBytes: 4.2e9, freeableBytes: 0, removed: 0, outOfDate: 0 };
@@ -22,15 +21,13 @@ async function opened(api: Record<'storage' | 'freeStorage', jest.Mock>) {
       { provide: Api, useValue: api },
     ],
   });
-  const { fixture, settle } = await rendered(StoragePanel);
-  const loader = TestbedHarnessEnvironment.documentRootLoader(fixture);
+  const { loader, settle, text: said } = await rendered(StorageDialog);
   const press = async (text: RegExp): Promise<void> => {
     await (await loader.getHarness(MatButtonHarness.with({ text }))).click();
     await settle();
   };
-  const said = (): string => document.querySelector('.sheet')?.textContent.replace(/\s+/g, ' ').trim() ?? '';
   const canFree = async (): Promise<boolean> => (await loader.getAllHarnesses(MatButtonHarness.with({ text: /^Free/ }))).length > 0;
-  await press(/^storage$/);
+  await settle();
   return { press, said, canFree };
 }
 
