@@ -111,3 +111,18 @@ export function shuffled(mesh: PolyMesh, seed: number): PolyMesh {
     faceUvs: faceUvs && Uint32Array.from(corners, (c) => faceUvs[c]),
   });
 }
+
+/** A ring about z, radii R and r, outward faces. */
+export function torus(R: number, r: number, n: number): PolyMesh {
+  const flat = plane(n, 1);
+  const positions = new Float32Array(3 * n * n);
+  const faceVerts = new Uint32Array(4 * n * n);
+  for (let j = 0; j < n; j++)
+    for (let i = 0; i < n; i++) {
+      const [a, b] = [(2 * Math.PI * i) / n, (2 * Math.PI * j) / n];
+      positions.set([(R + r * Math.cos(b)) * Math.cos(a), (R + r * Math.cos(b)) * Math.sin(a), r * Math.sin(b)], 3 * (j * n + i));
+      const [i1, j1] = [(i + 1) % n, (j + 1) % n];
+      faceVerts.set([j * n + i, j * n + i1, j1 * n + i1, j1 * n + i], 4 * (j * n + i));
+    }
+  return { ...flat, positions, faceVerts, uvs: null, faceUvs: null };
+}

@@ -1,6 +1,6 @@
 import type { PolyMesh } from '../src';
 import { assembleStack, levelsBetween, polyMesh, refineLevels, stackLevel } from '../src';
-import { cube, meshOf, onSphere, plane, shuffled } from './shapes';
+import { cube, meshOf, onSphere, plane, shuffled, torus } from './shapes';
 
 describe('assembling a stack', () => {
   const low = cube();
@@ -63,6 +63,16 @@ describe('assembling a stack', () => {
     const wall = refineLevels(ring, 2).mesh;
     const bent = { ...wall, positions: wall.positions.map((x, i) => x + 0.004 * Math.sin(i)) };
     expect(stackLevel(ring, shuffled(bent, 9))?.mesh.positions).toEqual(bent.positions);
+    // neither has a torus, which can be shifted both ways; here what lies around the first faces is pulled by three edges, so that only a look
+    // at everything tells
+    const whole = torus(3, 1, 24);
+    const skin = refineLevels(whole, 3).mesh;
+    const pulledAway = skin.positions.map((z, i) => {
+      const [x, y] = [skin.positions[i - (i % 3)], skin.positions[i - (i % 3) + 1]];
+      return i % 3 === 1 ? y + 0.3 * Math.exp(-((x - 4) ** 2 + y ** 2) / 4) : z;
+    });
+    const laid = stackLevel(whole, shuffled({ ...skin, positions: pulledAway }, 3))?.mesh.positions;
+    expect(pulledAway.findIndex((x, i) => x !== laid?.[i])).toBe(-1);
   });
 
   it('is not fooled by equal counts with other connectivity', () => {

@@ -4,7 +4,7 @@ import { meanCurvature } from '../src/extract/mean-curvature';
 import { lightOfSrgb, shadeColoursInPlace, srgbOfLight } from '../src/extract/shade-colours';
 import { extentOf } from '../src/mesh/bounds';
 import { curvatureMeasure } from '../src/mesh/curvature-measure';
-import { cube, onSphere, plane, random } from './shapes';
+import { cube, onSphere, plane, random, torus } from './shapes';
 
 async function measure(low: PolyMesh, sculpt: PolyMesh, options: Partial<ExtractOptions>) {
   const span = prepareSpan(low, sculpt, { width: 32, height: 32, ...options });
@@ -57,20 +57,6 @@ describe('colours darkened by another map', () => {
 
 const at = (field: Field, x: number, y: number): number => field.values[y * field.width + x];
 
-/** A ring about z, radii R and r, outward faces. */
-function torus(R: number, r: number, n: number): PolyMesh {
-  const flat = plane(n, 1);
-  const positions = new Float32Array(3 * n * n);
-  const faceVerts = new Uint32Array(4 * n * n);
-  for (let j = 0; j < n; j++)
-    for (let i = 0; i < n; i++) {
-      const [a, b] = [(2 * Math.PI * i) / n, (2 * Math.PI * j) / n];
-      positions.set([(R + r * Math.cos(b)) * Math.cos(a), (R + r * Math.cos(b)) * Math.sin(a), r * Math.sin(b)], 3 * (j * n + i));
-      const [i1, j1] = [(i + 1) % n, (j + 1) % n];
-      faceVerts.set([j * n + i, j * n + i1, j1 * n + i1, j1 * n + i], 4 * (j * n + i));
-    }
-  return { ...flat, positions, faceVerts, uvs: null, faceUvs: null };
-}
 const inverted = (mesh: PolyMesh): PolyMesh => {
   const faceVerts = mesh.faceVerts.slice();
   for (let f = 0; f < faceVerts.length; f += 4) faceVerts.subarray(f, f + 4).reverse();

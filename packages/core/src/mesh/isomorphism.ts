@@ -187,6 +187,9 @@ const NEAR_ENOUGH = 0.05;
 const NEAR = 2;
 /** Corners that are laid around a rare one for a first look. */
 const AROUND = 20_000;
+/** A look wider than that is so many times as wide, up to so many corners; then it is at the whole piece. */
+const WIDER = 8;
+const WIDEST = 1_000_000;
 /** A place is laid whole where it is, around there, at most so many times as far as the nearest one. */
 const AS_NEAR = 2;
 /** Places that begin farther away than so many times as the nearest one lies on the whole are not tried. */
@@ -282,48 +285,85 @@ class Search {
     return best !== null && this.lay(corner, best.start) !== null;
   }
 
-  /** Lays the piece that holds `face`, trying places from `near` outwards. */
+  /** Lays the piece that holds `face`, trying places from `near` outwards: each around there only, the best of them farther and farther. */
   layPiece(face: number, near: number): boolean {
     const { a, b } = this;
     const corner = a.mesh.faceOffsets[face];
-    let best: Place | null = null;
+    const places: Place[] = [];
+    let nearest = Infinity;
     for (const target of this.ringsAround(near)) {
       if (b.size(target) !== a.size(face)) continue;
-      for (let c = b.mesh.faceOffsets[target]; c < b.mesh.faceOffsets[target + 1]; c++) {
-        const laid = this.lay(corner, c);
+      for (let c = b.mesh.faceOffsets[target]; c < b.mesh.faceOffsets[target + 1] && nearest > NEAR_ENOUGH; c++) {
+        const laid = this.lay(corner, c, AROUND);
         if (laid === null) continue;
         const residual = this.residual(laid);
-        if (residual <= NEAR_ENOUGH) return true;
-        if (best === null || residual < best.residual) best = { start: c, residual };
         this.lift(laid);
+        places.push({ start: c, residual });
+        nearest = Math.min(nearest, residual);
       }
-      if (best !== null && best.residual <= NEAR) break;
+      if (nearest <= NEAR) break;
     }
-    return best !== null && this.lay(corner, this.nearestShift(corner, best).start) !== null;
+    places.sort((x, y) => x.residual - y.residual);
+    return (places.length > 0 && this.layWidening(corner, places[0])) || places.some(({ start }) => this.lay(corner, start) !== null);
+  }
+
+  /** Lays the piece on a place, or on one beside it where its points lie nearer: looked at around the corner first, where a look costs little and
+   *  most steps are made, then wider, and at last on the whole. */
+  private layWidening(corner: number, from: Place): boolean {
+    let place = from;
+    for (let limit = AROUND; ; limit = limit < WIDEST ? limit * WIDER : Infinity) {
+      const laid = this.lay(corner, place.start, limit);
+      if (laid === null) return false;
+      const isWhole = laid.corners < limit;
+      const residual = this.residual(laid);
+      if (isWhole && residual <= NEAR_ENOUGH) return true;
+      this.lift(laid);
+      place = this.nearestShift(corner, { ...place, residual }, limit);
+      if (isWhole) return this.lay(corner, place.start) !== null;
+    }
   }
 
   /** A symmetric mesh fits in many places: from one of them step to neighbouring faces while the points come nearer. @param limit of each try */
-  private nearestShift(corner: number, from: Place, limit = Infinity): Place {
-    const { b } = this;
+  private nearestShift(corner: number, from: Place, limit: number): Place {
     let best = from;
     for (let step = 0; step < MAX_TRIED; step++) {
-      const face = b.faces[best.start];
-      const tried = new Set([face]);
-      for (let c = b.mesh.faceOffsets[face]; c < b.mesh.faceOffsets[face + 1]; c++)
-        if (b.across[c] !== NONE) tried.add(b.faces[b.across[c]]);
       let next = best;
-      for (const f of tried)
-        for (let c = b.mesh.faceOffsets[f]; c < b.mesh.faceOffsets[f + 1]; c++) {
-          const laid = c === best.start ? null : this.lay(corner, c, limit);
-          if (laid === null) continue;
-          const residual = this.residual(laid);
-          if (residual < next.residual) next = { start: c, residual };
-          this.lift(laid);
-        }
+      for (const c of limit > AROUND ? this.shiftsOf(best.start) : this.cornersAround(best.start)) {
+        const laid = this.lay(corner, c, limit);
+        if (laid === null) continue;
+        const residual = this.residual(laid);
+        if (residual < next.residual) next = { start: c, residual };
+        this.lift(laid);
+      }
       if (next === best) break;
       best = next;
     }
     return best;
+  }
+
+  /** Corners of the face of a corner and of those beside it, without itself. */
+  private cornersAround(start: number): number[] {
+    const { across, faces, mesh } = this.b;
+    const face = faces[start];
+    const near = new Set([face]);
+    for (let c = mesh.faceOffsets[face]; c < mesh.faceOffsets[face + 1]; c++) if (across[c] !== NONE) near.add(faces[across[c]]);
+    const corners: number[] = [];
+    for (const f of near) for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) if (c !== start) corners.push(c);
+    return corners;
+  }
+
+  /** Where a corner of a quad goes when everything is pushed by one face, not turned. Where faces are no quads: all corners around. */
+  private shiftsOf(start: number): number[] {
+    const { b } = this;
+    const first = b.mesh.faceOffsets[b.faces[start]];
+    const over = [0, 1, 2, 3].map((k) => b.across[first + k]);
+    if (b.size(b.faces[start]) !== 4 || over.some((c) => c !== NONE && b.size(b.faces[c]) !== 4)) return this.cornersAround(start);
+    // the edge that is crossed lies opposite to where it was
+    return over.flatMap((c, k) => {
+      if (c === NONE) return [];
+      const other = b.mesh.faceOffsets[b.faces[c]];
+      return [other + ((c - other + 2 + (start - first) - k + 4) % 4)];
+    });
   }
 
   private *ringsAround(near: number): Generator<number> {
