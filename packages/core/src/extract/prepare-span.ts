@@ -100,7 +100,7 @@ export function prepareSpan(
   };
   const source = answerSource(o, match);
   throwIfAborted(control);
-  const sculptVerts = placeU32(triangleVerts(sculpt, triangulate(sculpt)), threads.allocate);
+  const sculptVerts = triangleVerts(sculpt, triangulate(sculpt), threads.allocate);
   // equal parameters need no search: half of the time of preparing goes into the tree
   const searched = levels === null || source !== 'parameter' || o.maps.some((kind) => MAP_KINDS[kind].needs.tree);
   if (searched) control?.onProgress?.(0.4, 'building the search tree');
@@ -117,7 +117,7 @@ export function prepareSpan(
     positions: base.mesh.positions,
     normals: base.normals,
     match: levels === null ? null : placed(valuesAtParameters(sculpt, sculpt.positions, extra)),
-    verts: placeU32(triangleVerts(base.mesh, triangles), threads.allocate),
+    verts: triangleVerts(base.mesh, triangles, threads.allocate),
     lowFaces: placeU32(lowFacesOf(low, base.level, triangles.faces), threads.allocate),
   };
   const reach = reachOf(o, low, base, arrays, sculpt, tree);

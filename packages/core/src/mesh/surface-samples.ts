@@ -13,10 +13,16 @@ export interface SurfaceSamples {
 
 export const NO_POINT = 0xffffffff;
 
-/** @param verts uint32[3 T], points of `triangles` */
-export function surfaceSamples(positions: Float32Array, triangles: Triangles, verts: Uint32Array, faceCount: number): SurfaceSamples {
+/** @param verts uint32[3 T], points of `triangles` @param allocate gives the places' memory */
+export function surfaceSamples(
+  positions: Float32Array,
+  triangles: Triangles,
+  verts: Uint32Array,
+  faceCount: number,
+  allocate: (byteLength: number) => ArrayBufferLike = (n) => new ArrayBuffer(n),
+): SurfaceSamples {
   const P = positions.length / 3;
-  const points = new Float32Array(3 * (P + faceCount));
+  const points = new Float32Array(allocate(12 * (P + faceCount)));
   points.set(positions);
   const weights = new Float64Array(P + faceCount);
   const blends = new Uint32Array(3 * faceCount).fill(NO_POINT);

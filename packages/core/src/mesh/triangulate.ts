@@ -46,8 +46,12 @@ export function triangulate(mesh: PolyMesh): Triangles {
 }
 
 /** Point indices of triangle corners: uint32[3 T]. */
-export function triangleVerts(mesh: PolyMesh, triangles: Triangles): Uint32Array {
-  const out = new Uint32Array(triangles.corners.length);
+export function triangleVerts(
+  mesh: PolyMesh,
+  triangles: Triangles,
+  allocate: (byteLength: number) => ArrayBufferLike = (n) => new ArrayBuffer(n),
+): Uint32Array {
+  const out = new Uint32Array(allocate(4 * triangles.corners.length));
   for (let i = 0; i < out.length; i++) out[i] = mesh.faceVerts[triangles.corners[i]];
   return out;
 }

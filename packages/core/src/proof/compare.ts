@@ -1,14 +1,14 @@
 import { vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount } from '../mesh/poly-mesh';
-import type { Triangles } from '../mesh/triangulate';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { subProgress } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
-import { placeF32, placeU32 } from '../runtime/threads';
+import { placeF32 } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { buildRayBvh } from '../spatial/bvh';
+import { TreeLender } from '../spatial/tree-lender';
 import type { DistanceResult } from '../spatial/closest-distances';
 import { closestDistances } from '../spatial/closest-distances';
 import type { Figures } from './statistics';
@@ -16,29 +16,64 @@ import { pooledQuantile, weightedFigures } from './statistics';
 import type { SurfaceSamples, ThinSamples } from '../mesh/surface-samples';
 import { surfaceSamples, thinnedSamples } from '../mesh/surface-samples';
 
-/** A surface made ready to be measured from and against. */
+/** A surface made ready to be measured from, and with a tree over its triangles against. */
 export interface ComparedSurface {
-  readonly triangles: Triangles;
+  readonly positions: Float32Array; // 3 P
   readonly verts: Uint32Array; // 3 T
+  readonly faces: Uint32Array; // T, face of each triangle
   readonly samples: SurfaceSamples;
-  readonly tree: Bvh;
   readonly normals: Float32Array; // 3 P, unit; empty where nobody asks for them
 }
 
-/** Where only distances are asked for. */
+/** Of a surface that nobody asks for normals. */
 export const NO_NORMALS = new Float32Array(0);
 
 export function comparedSurface(mesh: PolyMesh, threads: Threads, normals = vertexNormals(mesh)): ComparedSurface {
   const triangles = triangulate(mesh);
-  const verts = placeU32(triangleVerts(mesh, triangles), threads.allocate);
-  const samples = surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh));
+  const verts = triangleVerts(mesh, triangles, threads.allocate);
   return {
-    triangles,
+    positions: mesh.positions,
     verts,
-    samples: { ...samples, points: placeF32(samples.points, threads.allocate) },
-    tree: buildRayBvh(mesh.positions, verts, threads.allocate),
+    faces: triangles.faces,
+    samples: surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh), threads.allocate),
     normals: placeF32(normals, threads.allocate),
   };
+}
+
+/** Places that a surface is measured at. */
+export interface AskedPlaces {
+  readonly points: Float32Array; // 3 N
+  /** Whether distances are signed by the normals of what is measured against, and from which place on those normals are wanted too; null: neither. */
+  readonly normalsFrom: number | null;
+}
+
+/** Distances of places to a surface, whose tree is there no longer than it takes: at film size it is the largest thing in memory.
+ *  @returns an answer for each of `places` */
+export const distancesTo = (
+  surface: ComparedSurface,
+  places: readonly AskedPlaces[],
+  trees: TreeLender,
+  threads: Threads,
+  control?: RunControl,
+): Promise<DistanceResult[]> =>
+  trees.lend(surface.positions, surface.verts, (tree) => distancesToTree(surface, tree, places, threads, control));
+
+async function distancesToTree(
+  surface: ComparedSurface,
+  tree: Bvh,
+  places: readonly AskedPlaces[],
+  threads: Threads,
+  control?: RunControl,
+): Promise<DistanceResult[]> {
+  const total = places.reduce((n, { points }) => n + points.length, 0);
+  let before = 0;
+  const results: DistanceResult[] = [];
+  for (const asked of places) {
+    const after = before + asked.points.length;
+    results.push(await measure(asked, surface, tree, threads, subProgress(control, before / total, after / total)));
+    before = after;
+  }
+  return results;
 }
 
 /** Distances in scene units; pooled figures give each direction half the weight. */
@@ -49,72 +84,74 @@ export interface TwoWayDistance extends Figures {
   readonly toProof: { readonly rms: number; readonly max: number };
 }
 
-export interface Comparison {
-  readonly distance: TwoWayDistance;
-  /** Signed by the sculpt's normal: per sample of the proof. */
-  readonly toSculpt: DistanceResult;
-  /** Per sample of the sculpt. */
-  readonly toProof: Float32Array;
-}
-
 const TASK = 16384;
 
 async function measure(
-  { points }: Pick<ThinSamples, 'points'>,
+  { points, normalsFrom }: AskedPlaces,
   to: ComparedSurface,
-  withNormals: boolean,
+  tree: Bvh,
   threads: Threads,
   control: RunControl,
 ): Promise<DistanceResult> {
   const n = points.length / 3;
+  const from = normalsFrom ?? n;
   const distances = new Float32Array(n);
-  const normals = new Float32Array(withNormals ? 3 * n : 0);
+  const normals = new Float32Array(3 * (n - from));
   const tasks = Array.from({ length: Math.ceil(n / TASK) }, (_, i) => ({ from: i * TASK, to: Math.min(n, (i + 1) * TASK) }));
+  const signed = normalsFrom !== null;
   await threads.run(
     closestDistances,
-    { points, tree: to.tree, verts: withNormals ? to.verts : null, normals: withNormals ? to.normals : null },
+    { points, tree, verts: signed ? to.verts : null, normals: signed ? to.normals : null, normalsFrom: from },
     tasks,
     (result, i) => {
       distances.set(result.distances, tasks[i].from);
-      if (withNormals) normals.set(result.normals, 3 * tasks[i].from);
+      if (result.normals.length > 0) normals.set(result.normals, 3 * (Math.max(from, tasks[i].from) - from));
     },
     control,
   );
   return { distances, normals };
 }
 
-/** Two-way distance between a proof and the sculpt. */
-export async function compareSurfaces(
-  proof: ComparedSurface,
-  sculpt: ComparedSurface,
-  withNormals: boolean,
-  threads: Threads,
-  control?: RunControl,
-): Promise<Comparison> {
-  const toSculpt = await measure(proof.samples, sculpt, withNormals, threads, subProgress(control, 0, 0.5));
-  const { distances: toProof } = await measure(sculpt.samples, proof, false, threads, subProgress(control, 0.5, 1));
-  return { distance: twoWay(toSculpt.distances, proof.samples.weights, toProof, sculpt.samples.weights), toSculpt, toProof };
+/** Where only distances are asked for. */
+export const unsigned = ({ points }: Pick<ThinSamples, 'points'>): AskedPlaces => ({ points, normalsFrom: null });
+
+/** Two-way distances of several surfaces, one after another, from one that they are all compared with. */
+export class ComparedWith {
+  private readonly tree: Bvh;
+  private readonly trees: TreeLender;
+
+  constructor(
+    private readonly sculpt: ComparedSurface,
+    private readonly threads: Threads,
+  ) {
+    this.tree = buildRayBvh(sculpt.positions, sculpt.verts, threads.allocate);
+    this.trees = new TreeLender(threads.allocate);
+  }
+
+  async distance(proof: ComparedSurface, control?: RunControl): Promise<TwoWayDistance> {
+    const { sculpt, tree, trees, threads } = this;
+    const [toSculpt] = await distancesToTree(sculpt, tree, [unsigned(proof.samples)], threads, subProgress(control, 0, 0.5));
+    const [toProof] = await distancesTo(proof, [unsigned(sculpt.samples)], trees, threads, subProgress(control, 0.5, 1));
+    return twoWay(toSculpt.distances, proof.samples.weights, toProof.distances, sculpt.samples.weights);
+  }
 }
 
-/** The same from a part of very many places, for what is far from the sculpt and only to be compared with. Of a normal spread the RMS of n places is
+/** A part of very many places, for what is far from the sculpt and only to be compared with. Of a normal spread the RMS of n places is
  *  known to 1 / sqrt(2 n): to a thousandth here. */
-export async function roughDistance(
-  proof: ComparedSurface,
-  sculpt: ComparedSurface,
-  threads: Threads,
-  control?: RunControl,
-): Promise<TwoWayDistance> {
-  const own = placed(thinnedSamples(proof.samples, MOST_ROUGH), threads);
-  const theirs = placed(thinnedSamples(sculpt.samples, MOST_ROUGH), threads);
-  const toSculpt = await measure(own, sculpt, false, threads, subProgress(control, 0, 0.5));
-  const toProof = await measure(theirs, proof, false, threads, subProgress(control, 0.5, 1));
-  return twoWay(toSculpt.distances, own.weights, toProof.distances, theirs.weights);
+export function roughly(samples: ThinSamples, { allocate }: Threads): ThinSamples & AskedPlaces {
+  const { points, weights } = thinnedSamples(samples, MOST_ROUGH);
+  return { points: placeF32(points, allocate), weights, normalsFrom: null };
 }
 /** Places of each side that a rough distance is measured at. */
 export const MOST_ROUGH = 500_000;
-const placed = ({ points, weights }: ThinSamples, { allocate }: Threads): ThinSamples => ({ points: placeF32(points, allocate), weights });
 
-function twoWay(toSculpt: Float32Array, proofWeights: Float64Array, toProof: Float32Array, sculptWeights: Float64Array): TwoWayDistance {
+/** @param toSculpt of the proof's places; signs do not count @param toProof of the sculpt's */
+export function twoWay(
+  toSculpt: Float32Array,
+  proofWeights: Float64Array,
+  toProof: Float32Array,
+  sculptWeights: Float64Array,
+): TwoWayDistance {
   const a = weightedFigures(toSculpt, proofWeights);
   const b = weightedFigures(toProof, sculptWeights);
   const sets = [

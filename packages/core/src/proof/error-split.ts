@@ -11,7 +11,7 @@ import type { Base } from '../subdivision/base-surface';
 import { baseSurfaceAt } from '../subdivision/base-surface';
 import type { SurfaceOptions } from '../mesh/surface-rules';
 import type { TextureFilter } from '../raster/sample';
-import { comparedSurface, compareSurfaces, NO_NORMALS } from './compare';
+import { comparedSurface, ComparedWith, NO_NORMALS } from './compare';
 import type { TileRasters } from './displace';
 import { crackBase, displace } from './displace';
 import { PROOF_DEFAULTS } from './prove-displacement';
@@ -69,14 +69,14 @@ export async function stackBounds(
     throw new InvalidInputError('NOT_A_STACK', 'The error can be split by cause only between two levels of one stack.', {});
   throwIfAborted(control);
   const base = baseSurfaceAt(low, rule, subdivisions, surface, subProgress(control, 0, 0.15));
-  const against = comparedSurface(withOriginOf(sculpt, low), threads, NO_NORMALS);
+  const against = new ComparedWith(comparedSurface(withOriginOf(sculpt, low), threads, NO_NORMALS), threads);
   throwIfAborted(control);
   const exact = comparedSurface(
     { ...base.mesh, positions: pointsAtLevel(stack, pointCount(base.mesh), subdivisions) },
     threads,
     NO_NORMALS,
   );
-  const exactFigures = await compareSurfaces(exact, against, false, threads, subProgress(control, 0.25, 0.6));
+  const exactFigures = await against.distance(exact, subProgress(control, 0.25, 0.6));
   const cracked = crackBase(low, base, subdivisions);
   const on = { low, rule, surface, base, cracked };
   const positions = displace(on, offsets, filter, { ...PROOF_DEFAULTS, kind: 'vector', frame: 'object' }, true);
@@ -85,6 +85,6 @@ export async function stackBounds(
     threads,
     NO_NORMALS,
   );
-  const readFigures = await compareSurfaces(read, against, false, threads, subProgress(control, 0.65, 1));
-  return { exactPoints: exactFigures.distance.rms, samplingBound: readFigures.distance.rms };
+  const readFigures = await against.distance(read, subProgress(control, 0.65, 1));
+  return { exactPoints: exactFigures.rms, samplingBound: readFigures.rms };
 }

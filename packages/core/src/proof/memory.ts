@@ -9,8 +9,12 @@ const FACE = {
   sculpt: 700,
   /** Finding the base that a mesh was refined from, or the one that fits it best: its matrices. */
   fitted: 1000,
-  /** A base that is displaced and compared: two surfaces with trees and distances, three with the field beside. */
-  proven: 1100,
+  /** A base that is displaced, and again by the field that its map was made from: three meshes with their places, areas and distances. */
+  proven: 340,
+  /** A sculpt that is compared with: the same of one mesh. */
+  compared: 170,
+  /** The larger of both while its tree is built and searched; there is one at a time. */
+  searched: 300,
 } as const;
 /** What the program itself takes. */
 const BASE = 150e6;
@@ -32,7 +36,11 @@ export const measuringBytes = (sculptFaces: number, texels: number, texelBytes: 
 /** Displacing a base and comparing it with the sculpt. @param baseFaces after refining
  *  @param texels of all tiles: their maps are in memory together, and the fields that they were made from */
 export const provingBytes = (baseFaces: number, sculptFaces: number, texels: number, channels: number): number =>
-  BASE + FACE.proven * baseFaces + FACE.sculpt * sculptFaces + texels * (8 * channels + 1);
+  BASE +
+  FACE.proven * baseFaces +
+  FACE.compared * sculptFaces +
+  FACE.searched * Math.max(baseFaces, sculptFaces) +
+  texels * (8 * channels + 1);
 
 /** Reading meshes and finding out how they belong together: all of them are kept. @param fileBytes of all files */
 export const readingBytes = (fileBytes: number): number => BASE + READ * fileBytes;

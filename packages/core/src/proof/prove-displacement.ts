@@ -17,8 +17,10 @@ import type { Base } from '../subdivision/base-surface';
 import { baseSurfaceAt } from '../subdivision/base-surface';
 import type { SurfaceOptions } from '../mesh/surface-rules';
 import { SURFACE_DEFAULTS } from '../mesh/surface-rules';
-import type { ComparedSurface, Comparison, TwoWayDistance } from './compare';
-import { comparedSurface, compareSurfaces, NO_NORMALS, roughDistance } from './compare';
+import { TreeLender } from '../spatial/tree-lender';
+import type { DistanceResult } from '../spatial/closest-distances';
+import type { ComparedSurface, TwoWayDistance } from './compare';
+import { comparedSurface, distancesTo, NO_NORMALS, roughly, twoWay, unsigned } from './compare';
 import type { CrackedMesh } from './cracked-mesh';
 import { seamGap } from './cracked-mesh';
 import type { DisplacedBase, DisplacementConvention, TileRasters } from './displace';
@@ -102,14 +104,8 @@ export async function proveDisplacement(
   const cracked = crackBase(input.low, base, o.subdivisions);
   throwIfAborted(control);
   const sculpt = comparedSurface(input.sculpt, threads);
-  throwIfAborted(control);
-  // before the displaced surface is there, so that no more than two trees are at a time
-  const undisplaced = await roughDistance(
-    comparedSurface(base.mesh, threads, NO_NORMALS),
-    sculpt,
-    threads,
-    subProgress(control, 0.1, 0.25),
-  );
+  const trees = new TreeLender(threads.allocate);
+  const bare = await roughlyFrom(sculpt, comparedSurface(base.mesh, threads, NO_NORMALS), trees, threads, subProgress(control, 0.1, 0.2));
 
   const on = { low: input.low, rule: o.base, surface: o.surface, base, cracked };
   const displaced = displace(on, input.maps, o.filter, o);
@@ -121,58 +117,73 @@ export async function proveDisplacement(
     faceVerts: cracked.faceVerts,
   });
   const proof = comparedSurface(mesh, threads, smoothNormals(mesh, cracked, base.mesh));
-  const compared = await compareSurfaces(proof, sculpt, true, threads, subProgress(control, 0.25, 0.7));
+  const exact = input.fields ? comparedSurface({ ...mesh, positions: displace(on, input.fields, o.filter, o, true) }, threads, NO_NORMALS) : null; // prettier-ignore
+  // one tree at a time: what is measured against the sculpt all at once, then the sculpt against each
+  const [toSculpt, bareToSculpt, ...exactToSculpt] = await distancesTo(
+    sculpt,
+    [{ points: proof.samples.points, normalsFrom: proof.samples.pointCount }, bare.places, ...(exact ? [unsigned(exact.samples)] : [])],
+    trees,
+    threads,
+    subProgress(control, 0.2, 0.6),
+  );
+  const [{ distances: toProof }] = await distancesTo(
+    proof,
+    [unsigned(sculpt.samples)],
+    trees,
+    threads,
+    subProgress(control, 0.6, exact ? 0.8 : 1),
+  );
+  const { weights } = sculpt.samples;
+  const distance = twoWay(toSculpt.distances, proof.samples.weights, toProof, weights);
+  const undisplaced = twoWay(bareToSculpt.distances, bare.places.weights, bare.fromSculpt, bare.sculptWeights);
   let unencoded: TwoWayDistance | null = null;
-  if (input.fields) {
-    const positions = displace(on, input.fields, o.filter, o, true);
-    unencoded = (
-      await compareSurfaces(
-        comparedSurface({ ...mesh, positions }, threads, NO_NORMALS),
-        sculpt,
-        false,
-        threads,
-        subProgress(control, 0.7, 1),
-      )
-    ).distance;
+  if (exact) {
+    const [{ distances }] = await distancesTo(exact, [unsigned(sculpt.samples)], trees, threads, subProgress(control, 0.8, 1));
+    unencoded = twoWay(exactToSculpt[0].distances, exact.samples.weights, distances, weights);
   }
   control?.onProgress?.(1, 'done');
 
   const tolerance = o.tolerance;
-  const reachedShare = tolerance === null ? null : shareWithin(compared.toProof, sculpt, tolerance);
+  const reachedShare = tolerance === null ? null : shareWithin(toProof, sculpt, tolerance);
   // a vector map takes each place to its own place of the sculpt; under an overhang the nearest point may be another layer's
   const stack = hasAxes(o.kind) ? stackLevel(input.low, input.sculpt, control) : null;
   const foldShare =
     stack === null
-      ? foldedShare(mesh, proof, compared)
+      ? foldedShare(mesh, proof, toSculpt)
       : foldedAgainst(mesh, { ...base.mesh, positions: pointsAtLevel(stack, pointCount(base.mesh), o.subdivisions) });
   const diagonal = diagonalOf(input.sculpt.positions);
   return {
     mesh,
     worst: worstPlaces(
-      [placeErrors('proof', proof, compared.toSculpt.distances), placeErrors('sculpt', sculpt, compared.toProof)],
+      [placeErrors('proof', proof, toSculpt.distances), placeErrors('sculpt', sculpt, toProof)],
       WORST_PLACES,
       WORST_APART * diagonal,
     ),
-    errors: compared.toSculpt.distances.slice(0, proof.samples.pointCount),
+    errors: toSculpt.distances.slice(0, proof.samples.pointCount),
     report: {
       diagonal,
       subdivisions: o.subdivisions,
-      distance: compared.distance,
+      distance,
       undisplaced,
       unencoded,
       reachedShare,
       seamGap: seamGap(cracked, displaced),
-      normalAngle: normalAngles(mesh, proof, compared),
+      normalAngle: normalAngles(mesh, proof, toSculpt),
       missedShare: o.missedShare,
       clippedShare: o.clippedShare,
       foldShare,
       tolerance,
-      passed:
-        tolerance === null
-          ? null
-          : compared.distance.p99 <= tolerance && (o.missedShare ?? 0) <= MISSED_ALLOWED && foldShare <= FOLD_ALLOWED,
+      passed: tolerance === null ? null : distance.p99 <= tolerance && (o.missedShare ?? 0) <= MISSED_ALLOWED && foldShare <= FOLD_ALLOWED,
     },
   };
+}
+
+/** The first half of a rough two-way distance: a part of the sculpt's places to a surface, and a part of the surface's own, to be asked about
+ *  the sculpt when its tree is there. The surface is let go. */
+async function roughlyFrom(sculpt: ComparedSurface, bare: ComparedSurface, trees: TreeLender, threads: Threads, control: RunControl) {
+  const { weights, ...asked } = roughly(sculpt.samples, threads);
+  const [{ distances }] = await distancesTo(bare, [asked], trees, threads, control);
+  return { fromSculpt: distances, sculptWeights: weights, places: roughly(bare.samples, threads) };
 }
 
 /** A map may move the surface by so many diagonals of the sculpt; beyond, its numbers are wrong, and every search would look at everything. */
@@ -225,7 +236,7 @@ function shareWithin(distances: Float32Array, { samples: { weights } }: Compared
 }
 
 /** Angle between the proof's and the sculpt's interpolated normals at the faces' samples, weighted by area, in degrees. */
-function normalAngles(mesh: PolyMesh, proof: ComparedSurface, { toSculpt }: Comparison): { mean: number; p95: number } {
+function normalAngles(mesh: PolyMesh, proof: ComparedSurface, toSculpt: DistanceResult): { mean: number; p95: number } {
   const P = proof.samples.pointCount;
   const F = faceCount(mesh);
   const angles = new Float32Array(F);
@@ -241,7 +252,7 @@ function normalAngles(mesh: PolyMesh, proof: ComparedSurface, { toSculpt }: Comp
       y += proof.normals[v + 1];
       z += proof.normals[v + 2];
     }
-    const o = 3 * (P + f);
+    const o = 3 * f;
     const [sx, sy, sz] = [toSculpt.normals[o], toSculpt.normals[o + 1], toSculpt.normals[o + 2]];
     const cross = Math.hypot(y * sz - z * sy, z * sx - x * sz, x * sy - y * sx);
     angles[f] = (Math.atan2(cross, x * sx + y * sy + z * sz) * 180) / Math.PI;
@@ -250,19 +261,18 @@ function normalAngles(mesh: PolyMesh, proof: ComparedSurface, { toSculpt }: Comp
 }
 
 /** Area of displaced faces whose own normal opposes the sculpt's at the closest point, as a share. */
-function foldedShare(mesh: PolyMesh, proof: ComparedSurface, { toSculpt }: Comparison): number {
-  const P = proof.samples.pointCount;
+function foldedShare(mesh: PolyMesh, proof: ComparedSurface, toSculpt: DistanceResult): number {
   const p = mesh.positions;
   let folded = 0;
   let all = 0;
-  for (let t = 0; t < proof.triangles.faces.length; t++) {
+  for (let t = 0; t < proof.faces.length; t++) {
     const a = 3 * proof.verts[3 * t], b = 3 * proof.verts[3 * t + 1], c = 3 * proof.verts[3 * t + 2]; // prettier-ignore
     const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2]; // prettier-ignore
     const wx = p[c] - p[a], wy = p[c + 1] - p[a + 1], wz = p[c + 2] - p[a + 2]; // prettier-ignore
     const nx = uy * wz - uz * wy, ny = uz * wx - ux * wz, nz = ux * wy - uy * wx; // prettier-ignore
     const area = Math.sqrt(nx * nx + ny * ny + nz * nz);
     all += area;
-    const o = 3 * (P + proof.triangles.faces[t]);
+    const o = 3 * proof.faces[t];
     if (nx * toSculpt.normals[o] + ny * toSculpt.normals[o + 1] + nz * toSculpt.normals[o + 2] < 0) folded += area;
   }
   return all === 0 ? 0 : folded / all;

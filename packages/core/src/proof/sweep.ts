@@ -7,7 +7,7 @@ import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { inlineThreads } from '../runtime/threads';
 import { baseSurfaceAt } from '../subdivision/base-surface';
-import { comparedSurface, compareSurfaces, NO_NORMALS } from './compare';
+import { comparedSurface, ComparedWith, NO_NORMALS } from './compare';
 import type { TileRasters } from './displace';
 import { crackBase, displace } from './displace';
 import type { ProofOptions } from './prove-displacement';
@@ -45,7 +45,7 @@ export async function sweepSubdivisions(
   control?: RunControl,
 ): Promise<SweepPoint[]> {
   const o = resolveOptions('sweep', PROOF_DEFAULTS, options);
-  const against = comparedSurface(withOriginOf(sculpt, low), threads, NO_NORMALS);
+  const against = new ComparedWith(comparedSurface(withOriginOf(sculpt, low), threads, NO_NORMALS), threads);
   const points: SweepPoint[] = [];
   // each step has about four times the faces of the one before, until the sculpt's own outweigh them
   const costs = levels.map((r) => faceCount(sculpt) + faceCount(low) * 4 ** r);
@@ -58,13 +58,7 @@ export async function sweepSubdivisions(
     const cracked = crackBase(low, base, subdivisions);
     const positions = displace({ low, rule: o.base, surface: o.surface, base, cracked }, maps, o.filter, o);
     const mesh = polyMesh({ positions, faceOffsets: base.mesh.faceOffsets, faceVerts: cracked.faceVerts });
-    const { distance } = await compareSurfaces(
-      comparedSurface(mesh, threads, NO_NORMALS),
-      against,
-      false,
-      threads,
-      subProgress(own, 0.2, 1),
-    );
+    const distance = await against.distance(comparedSurface(mesh, threads, NO_NORMALS), subProgress(own, 0.2, 1));
     points.push({ subdivisions, faces: faceCount(mesh), rms: distance.rms, p99: distance.p99, max: distance.max });
     spent += costs[i];
   }

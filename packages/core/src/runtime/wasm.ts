@@ -10,11 +10,25 @@ export interface WasmHost {
   readonly Instance: new (module: object, imports: object) => { readonly exports: unknown };
 }
 export interface WasmMemory {
+  /** Anew after `grow`. */
   readonly buffer: ArrayBufferLike;
+  /** @throws RangeError beyond the maximum that it was made with, or where the host does not give that much */
+  grow(pages: number): number;
 }
 
 /** Null on a host without WebAssembly: plain code is used then. */
 export const wasmHost = (): WasmHost | null => (globalThis as { WebAssembly?: WasmHost }).WebAssembly ?? null;
+
+/** Whether memory holds so many pages, grown where it may be. */
+export function hasPages(memory: WasmMemory, pages: number): boolean {
+  const more = pages - memory.buffer.byteLength / WASM_PAGE;
+  try {
+    if (more > 0) memory.grow(more);
+    return true;
+  } catch {
+    return false;
+  }
+}
 
 /** Bytes of a compiled kernel from its text in base 64: the core has neither the browser's nor Node's decoder. */
 export function bytesOfText(text: string): Uint8Array {

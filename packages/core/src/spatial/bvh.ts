@@ -1,5 +1,6 @@
 import type { BuiltNodes } from './build-kernel';
 import { buildInKernel } from './build-kernel';
+import type { WasmMemory } from '../runtime/wasm';
 import type { WideTree } from './wide-tree';
 import type { BinaryNodes } from './tree-node';
 import { BOX_WORDS, leafRef, MAX_TRIANGLES, NODE_WORDS, REF_A, REF_B } from './tree-node';
@@ -35,11 +36,18 @@ const BINS = 16;
 /** Allocates bytes; threads pass one that gives shared memory. */
 export type Allocate = (byteLength: number) => ArrayBufferLike;
 
-/** Builds a tree that is searched often: for the kernels, where the host can have them. @throws RangeError as `buildBvh` does */
-export function buildRayBvh(positions: Float32Array, corners: Uint32Array, allocate: Allocate = ownMemory): Bvh {
+/** Builds a tree that is searched often: for the kernels, where the host can have them.
+ *  @param spare memory of a tree that nobody searches any more
+ *  @throws RangeError as `buildBvh` does */
+export function buildRayBvh(
+  positions: Float32Array,
+  corners: Uint32Array,
+  allocate: Allocate = ownMemory,
+  spare: WasmMemory | null = null,
+): Bvh {
   const T = corners.length / 3;
   const built = builtNodes(positions, corners);
-  const wide = wideMemory(T, built.used);
+  const wide = wideMemory(T, built.used, spare);
   if (wide === null) return withBinaryNodes(positions, corners, built, allocate);
   // the corners lie in the kernels' memory, once
   const verts = new Float32Array(wide.memory.buffer, wide.vertsAt, 9 * T);

@@ -9,6 +9,8 @@ export interface DistanceJob {
   /** Points of the target's triangles (3 T) and their unit normals (3 P): then the answer has normals and signs. */
   readonly verts: Uint32Array | null;
   readonly normals: Float32Array | null;
+  /** From this point on the answer has the normals too; 0 where left out. */
+  readonly normalsFrom?: number;
 }
 
 export interface DistanceTask {
@@ -19,16 +21,18 @@ export interface DistanceTask {
 export interface DistanceResult {
   /** Distance of each point; negative below the target's normal when normals are given. */
   readonly distances: Float32Array;
-  /** Interpolated, unnormalised normal of the target at the closest point; empty when not asked for. */
+  /** Interpolated, unnormalised normal of the target at the closest point, of the points that it is wanted for; empty when not asked for. */
   readonly normals: Float32Array;
 }
 
 export const closestDistances: Kernel<DistanceJob, DistanceTask, DistanceResult> = {
   name: 'closest-distances',
-  run({ points, tree, verts, normals }, { from, to }) {
+  run({ points, tree, verts, normals, normalsFrom = 0 }, { from, to }) {
     const query = new ClosestQuery(tree);
     const distances = new Float32Array(to - from);
-    const out = new Float32Array(normals === null ? 0 : 3 * (to - from));
+    const first = Math.max(from, normalsFrom);
+    const out = new Float32Array(normals === null ? 0 : 3 * Math.max(0, to - first));
+    const normal = new Float32Array(3);
     for (let i = from; i < to; i++) {
       const x = points[3 * i];
       const y = points[3 * i + 1];
@@ -42,9 +46,9 @@ export const closestDistances: Kernel<DistanceJob, DistanceTask, DistanceResult>
       const b = 3 * verts[t + 1];
       const c = 3 * verts[t + 2];
       const wa = 1 - query.u - query.v;
-      const o = 3 * (i - from);
-      for (let k = 0; k < 3; k++) out[o + k] = wa * normals[a + k] + query.u * normals[b + k] + query.v * normals[c + k];
-      if ((x - query.x) * out[o] + (y - query.y) * out[o + 1] + (z - query.z) * out[o + 2] < 0) distances[i - from] = -d;
+      for (let k = 0; k < 3; k++) normal[k] = wa * normals[a + k] + query.u * normals[b + k] + query.v * normals[c + k];
+      if ((x - query.x) * normal[0] + (y - query.y) * normal[1] + (z - query.z) * normal[2] < 0) distances[i - from] = -d;
+      if (i >= first) out.set(normal, 3 * (i - first));
     }
     return { distances, normals: out };
   },
