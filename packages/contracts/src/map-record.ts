@@ -51,6 +51,7 @@ export const mapRecordSchema = z.object({
   frameRule: z.union([z.literal(1), z.literal(2)]).nullable(),
   radius: z.number().positive().nullable(),
   rays: z.number().int().positive().nullable(),
+  raysCast: z.number().int().positive().nullable(),
   seed: z.number().int().min(0).nullable(),
   lift: z.number().nullable(),
   distance: z.number().positive().nullable(),

@@ -58,6 +58,7 @@ const SPEC = {
     frame: z.enum(['derivative', 'mikk', 'object']).optional(),
     distance: length.optional(),
     rays: whole(...EXTRACT_RANGES.rays).optional(),
+    'share-rays': z.enum(['yes', 'no']).optional(),
     seed: whole(...EXTRACT_RANGES.seed).optional(),
     radius: z.union([z.literal('auto'), length], { error: 'auto or a length above 0' }).optional(),
     /** What the sculpt's point colours are; they are kept as they are stored. */
@@ -80,7 +81,7 @@ export function extract(argv: readonly string[]): Command {
   checkOptions(o);
   const pass = passOf(o);
   const kinds = o.shade === undefined ? [kind] : [kind, o.shade];
-  const options = coreOptions(pass, kinds);
+  const options = { ...coreOptions(pass, kinds), shareRays: o['share-rays'] !== 'no' };
   return {
     common: o,
     async run(context) {
@@ -149,7 +150,7 @@ export function extract(argv: readonly string[]): Command {
           min, max, rays, raysPerSecond: rate(rays, extractSeconds), raysPerCpuSecond: rate(rays, cpu),
           ...(heeds(kind, 'frame') ? { frame: own?.frame } : {}), ...(holdsDirections(kind) ? { normalSource: span.source } : {}),
           ...(hasAxes(kind) ? { frameLevel: own?.frameLevel } : {}), ...(heeds(kind, 'radius') ? { radius: own?.radius } : {}),
-          ...(heeds(kind, 'rays') ? { raysASample: own?.rays, seed: own?.seed, lift: own?.lift } : {}), ...(heeds(kind, 'distance') ? { distance: own?.distance } : {}),
+          ...(heeds(kind, 'rays') ? { raysASample: own?.rays, raysCast: own?.raysCast, seed: own?.seed, lift: own?.lift } : {}), ...(heeds(kind, 'distance') ? { distance: own?.distance } : {}),
            ...(fits.length > 0 ? { fits } : {}),
           seconds: { read, prepare, extract: extractSeconds, write: writeSeconds },
         }, // prettier-ignore
@@ -235,6 +236,7 @@ const OWN_OPTIONS: readonly (readonly [keyof Options, KindOption, string])[] = [
   ['distance', 'distance', 'does not look around from the sculpt'],
   ['rays', 'rays', 'is not sampled by rays over a hemisphere'],
   ['seed', 'seed', 'is not sampled by rays over a hemisphere'],
+  ['share-rays', 'rays', 'is not sampled by rays over a hemisphere'],
   ['radius', 'radius', 'is not averaged over a ball'],
   ['colour-space', 'colourSpace', 'has no colours'],
 ];

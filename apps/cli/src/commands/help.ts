@@ -15,7 +15,7 @@ export const HELP = `estampe: displacement maps from a sculpt, measured and prov
                     [--samples N] [--padding PX|fill] [--tile 1001|all] [--match-seams] [SURFACE]
                     scalar, vector, normal: [--fit-texels]
                     vector: [--frame derivative|mikk|object]   normal: [--frame mikk|object]
-                    occlusion: [--rays N] [--distance D] [--seed N]      thickness: [--distance D]
+                    occlusion: [--rays N] [--distance D] [--seed N] [--share-rays no]      thickness: [--distance D]
                     hollows, curvature: [--radius auto|R]      colour: [--colour-space sRGB|linear] [--shade occlusion|hollows [--strength 0.5]]
                     all but scalar and vector: [--for-heights], read where a height map puts the surface (normals stay in the frame of
                     the mesh before it is displaced: shading with the displaced normal counts the form twice)

@@ -39,6 +39,8 @@ export interface ExtractOptions {
   /** Occlusion: rays a sample, scene units within which things block, seed. */
   readonly occlusionRays: number;
   readonly occlusionDistance: number;
+  /** Occlusion: whether samples share their rays with their neighbours, each casting an eighth of them; else each casts all. */
+  readonly shareRays: boolean;
   /** Thickness: scene units within which the other side is looked for; by default a tenth of the sculpt's extent. */
   readonly thicknessDistance: 'auto' | number;
   readonly seed: number;
@@ -66,6 +68,7 @@ export const EXTRACT_DEFAULTS: ExtractOptions = {
   fitTexels: false,
   occlusionRays: 64,
   occlusionDistance: Infinity,
+  shareRays: true,
   thicknessDistance: 'auto',
   seed: 1,
   radius: 'auto',

@@ -52,9 +52,13 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
     const y0 = band * bandRows;
     const y1 = Math.min(H, y0 + bandRows);
     const texels = W * (y1 - y0);
-    const bin = tile.bins.items.subarray(tile.bins.offsets[band], tile.bins.offsets[band + 1]);
-    const cover = rasteriseRows(uv, bin, W, H, n, y0, y1);
-    const measures = tile.measures.map((spec) => createMeasure(spec, texels, tile.sculpt));
+    // texels that are measured anew for themselves have no neighbours
+    const rows = tile.wanted === null ? { width: W, samples: n, y0, y1 } : null;
+    const measures = tile.measures.map((spec) => createMeasure(spec, texels, tile.sculpt, rows));
+    const looking = measures.filter((m) => m.halo > 0);
+    const halo = Math.max(0, ...looking.map((m) => m.halo));
+    const first = Math.max(0, y0 - halo);
+    const cover = coverOf(tile, first, Math.min(H, y1 + halo));
     const needsRay = source === 'hit' || asksRay(tile.measures.map((m) => m.kind));
     const texelSizes = new Float32Array(texels);
     const kept = measures.map((m, i) => (tile.keepSamples[i] ? new Float32Array(m.channels * texels * n * n).fill(NaN) : null));
@@ -62,7 +66,9 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
     const place = new Place(tile.base, uv, W, H);
     const search = new SculptSearch(tile.sculpt);
     const at: SampleAt = { place, search, hit: false, answered: false, face: 0, u: 0, v: 0, column: 0, row: 0 };
-    for (let y = y0; y < y1; y++) {
+    for (let y = first; y < Math.min(H, y1 + halo); y++) {
+      const isOwn = y >= y0 && y < y1;
+      const adding = isOwn ? measures : looking;
       for (let x = 0; x < W; x++) {
         const wanted = tile.wanted === null ? NaN : tile.wanted[y * W + x];
         if (tile.wanted !== null && Number.isNaN(wanted)) continue;
@@ -71,10 +77,9 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
         let hits = 0;
         let sum = 0;
         for (let j = 0; j < n; j++) {
-          const row = ((y - y0) * n + j) * W * n;
+          const row = ((y - first) * n + j) * W * n;
           for (let i = 0; i < n; i++) {
-            const sample = row + x * n + i;
-            const tri = cover[sample];
+            const tri = cover[row + x * n + i];
             if (tri === NO_TRIANGLE) continue;
             if (covered === 0) for (const m of measures) m.clear();
             covered++;
@@ -95,16 +100,33 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
               hits++;
               sum += search.height;
             }
-            for (let m = 0; m < measures.length; m++) measures[m].add(at, kept[m], sample);
+            const sample = ((y - y0) * n + j) * W * n + at.column;
+            for (let m = 0; m < adding.length; m++) adding[m].add(at, isOwn ? kept[m] : null, sample);
           }
         }
-        if (covered === 0) continue;
+        if (covered === 0 || !isOwn) continue;
         const texel = (y - y0) * W + x;
         texelSizes[texel] = size / covered;
         if (tile.keepHeights && hits > 0) heights[texel] = sum / hits;
         for (const m of measures) m.write(texel);
       }
+      for (const m of looking) m.endRow(y, search);
     }
+    // below the last row of all there is nothing to wait for
+    for (let y = H; y < y1 + halo; y++) for (const m of looking) m.endRow(y, search);
     return { maps: measures.map(({ values, coverage }) => ({ values, coverage })), texelSizes, samples: kept, heights, rays: search.rays };
   },
 };
+
+/** Triangle of each sample of some rows, which may lie in several bands. */
+function coverOf({ width: W, height: H, samples: n, uv, bins, bandRows }: TileJob, from: number, to: number): Uint32Array {
+  const out = new Uint32Array(W * n * n * (to - from));
+  for (let y = from; y < to;) {
+    const band = Math.floor(y / bandRows);
+    const end = Math.min(to, (band + 1) * bandRows);
+    const bin = bins.items.subarray(bins.offsets[band], bins.offsets[band + 1]);
+    out.set(rasteriseRows(uv, bin, W, H, n, y, end), W * n * n * (y - from));
+    y = end;
+  }
+  return out;
+}

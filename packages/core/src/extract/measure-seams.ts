@@ -54,7 +54,7 @@ export const measureSeams: Kernel<SeamJob, Uint32Array, SeamReads> = {
     const { edges, width: W, height: H, tile, source } = job;
     const place = new Place(job.base, NO_UV, W, H);
     const search = new SculptSearch(job.sculpt);
-    const measures = job.measures.map((spec) => createMeasure(spec, 0, job.sculpt));
+    const measures = job.measures.map((spec) => createMeasure(spec, 0, job.sculpt, null));
     const needsRay = source === 'hit' || asksRay(job.measures.map((m) => m.kind));
     const origin = tileOrigin(tile);
     const at: SampleAt = { place, search, hit: false, answered: false, face: 0, u: 0, v: 0, column: 0, row: 0 };

@@ -18,29 +18,46 @@ export interface OcclusionOptions {
 
 /** How open the sculpt is at a point: 1 - the blocked share of a cosine-weighted hemisphere. One object a thread.
  *
- *  Directions are a Hammersley set on the disc below the hemisphere (Malley's method; Pharr, Jakob, Humphreys 2016, 13.6.3), shifted by
- *  two random numbers a sample, so they are stratified, and the result depends on the seed and the place only. */
+ *  Directions are a Hammersley set on the disc below the hemisphere (Malley's method; Pharr, Jakob, Humphreys 2016, 13.6.3), so they are
+ *  stratified; of a sample that looks around for itself shifted by two random numbers, of several that divide one set among them each moved
+ *  within its own cell. The result depends on the seed and the place only. */
 export class OcclusionAt {
+  /** Of the rays last cast: unit directions, and 1 where something is in the way. */
+  readonly directions: Float32Array; // 3 rays
+  readonly blocked: Uint8Array; // rays
   private readonly block: BlockQuery;
   private readonly off: OffSurface;
-  private readonly radii: Float64Array;
-  private readonly turns: Float64Array;
+  /** Turns of the whole set's directions; their squared radii are ascending and even. */
+  private readonly turns: Float64Array; // parts rays
 
+  /** @param rays a sample @param parts samples side by side that divide one set of directions among them */
   constructor(
     tree: Bvh,
     private readonly options: OcclusionOptions,
+    private readonly rays = options.rays,
+    private readonly parts = 1,
   ) {
     this.block = new BlockQuery(tree);
     this.off = new OffSurface(tree, options.liftUnits);
-    this.radii = Float64Array.from({ length: options.rays }, (_, i) => i / options.rays);
-    this.turns = Float64Array.from({ length: options.rays }, (_, i) => radicalInverse(i));
+    this.directions = new Float32Array(3 * rays);
+    this.blocked = new Uint8Array(rays);
+    this.turns = Float64Array.from({ length: rays * parts }, (_, i) => radicalInverse(i));
   }
 
   /** @param q point of the sculpt @param n its unit shading normal @param column, row of the sample, for the seed */
   openness(q: Float64Array, n: Float64Array, column: number, row: number): number {
-    const { rays, distance, seed, farUnits, tile } = this.options;
+    if (!this.cast(q, n, column, row)) return 1;
+    let blocked = 0;
+    for (let i = 0; i < this.rays; i++) blocked += this.blocked[i];
+    return 1 - blocked / this.rays;
+  }
+
+  /** Casts the rays of one sample. @param part which part of the set is its own @returns false where there is no surface to start from */
+  cast(q: Float64Array, n: Float64Array, column: number, row: number, part = 0): boolean {
+    const { rays, parts, directions, turns } = this;
+    const { distance, seed, farUnits, tile } = this.options;
     const from = this.off;
-    if (!from.find(q, n)) return 1;
+    if (!from.find(q, n)) return false;
     const { x, y, z } = from;
     // two directions across the normal (Duff et al. 2017)
     const sign = n[2] < 0 ? -1 : 1;
@@ -49,23 +66,27 @@ export class OcclusionAt {
     const tx = 1 + sign * n[0] * n[0] * a, ty = sign * b, tz = -sign * n[0]; // prettier-ignore
     const bx = b, by = sign + n[1] * n[1] * a, bz = -n[1]; // prettier-ignore
     const hash = hash3(column, row, Math.imul(tile, 7919) ^ seed);
+    const all = rays * parts;
     const shiftRadius = (hash[0] >>> 8) / 0x1000000;
-    const shiftTurn = (hash[1] >>> 8) / 0x1000000;
+    const shiftTurn = (hash[1] >>> 8) / 0x1000000 / (parts === 1 ? 1 : all);
     const tMax = Math.min(distance, farUnits);
-    let blocked = 0;
     for (let i = 0; i < rays; i++) {
-      const r2 = this.radii[i] + shiftRadius / rays;
-      const turns = this.turns[i] + shiftTurn;
+      const k = i * parts + part;
+      const r2 = (k + shiftRadius) / all;
+      const angle = 2 * Math.PI * (turns[k] + shiftTurn);
       const r = Math.sqrt(r2);
-      const c = r * Math.cos(2 * Math.PI * turns);
-      const s = r * Math.sin(2 * Math.PI * turns);
+      const c = r * Math.cos(angle);
+      const s = r * Math.sin(angle);
       const up = Math.sqrt(Math.max(0, 1 - r2));
       const dx = c * tx + s * bx + up * n[0];
       const dy = c * ty + s * by + up * n[1];
       const dz = c * tz + s * bz + up * n[2];
-      if (this.block.blocked(x, y, z, dx, dy, dz, tMax)) blocked++;
+      directions[3 * i] = dx;
+      directions[3 * i + 1] = dy;
+      directions[3 * i + 2] = dz;
+      this.blocked[i] = this.block.blocked(x, y, z, dx, dy, dz, tMax) ? 1 : 0;
     }
-    return 1 - blocked / rays;
+    return true;
   }
 }
 

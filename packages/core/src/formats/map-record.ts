@@ -29,7 +29,7 @@ export type SaidRecord = { readonly [Key in keyof WrittenRecord]?: WrittenRecord
 const yes = (on: boolean): 'yes' | 'no' => (on ? 'yes' : 'no');
 
 const NOTHING_OF_ITS_OWN = {
-  frame: 'none', normalSource: null, frameLevel: null, frameRule: null, radius: null, rays: null, seed: null, lift: null, distance: null,
+  frame: 'none', normalSource: null, frameLevel: null, frameRule: null, radius: null, rays: null, raysCast: null, seed: null, lift: null, distance: null,
   colourSpace: null, shade: null, strength: null,
 } as const; // prettier-ignore
 const NOT_WRITTEN = { depth: null, midpoint: null, scale: null, axes: null, green: null, keepBlue: null, clippedShare: null } as const;
@@ -60,7 +60,14 @@ const READ: { readonly [K in MapKind]: (said: SaidRecord) => KindFacts[K] } = {
   scalar: () => ({}),
   vector: (s) => ({ ...readAt(s), ...framed(s), frameLevel: s.frameLevel ?? null, frameRule: s.frameRule ?? null }),
   normal: (s) => ({ ...readAt(s), ...framed(s) }),
-  occlusion: (s) => ({ ...readAt(s), rays: s.rays ?? null, seed: s.seed ?? null, lift: s.lift ?? null, distance: s.distance ?? null }),
+  occlusion: (s) => ({
+    ...readAt(s),
+    rays: s.rays ?? null,
+    raysCast: s.raysCast ?? null,
+    seed: s.seed ?? null,
+    lift: s.lift ?? null,
+    distance: s.distance ?? null,
+  }),
   curvature: (s) => ({ ...readAt(s), radius: s.radius ?? null }),
   hollows: (s) => ({ ...readAt(s), radius: s.radius ?? null }),
   thickness: (s) => ({ ...readAt(s), distance: s.distance ?? null, lift: s.lift ?? null }),

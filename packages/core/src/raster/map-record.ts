@@ -45,9 +45,10 @@ export interface KindFacts {
     readonly frameRule: number | null;
   };
   readonly normal: OnSculpt & { readonly frame: RecordedFrame };
-  /** Rays a sample, seed, how far they start off the surface, how far they look (null for any distance). */
+  /** Rays that a sample is worth, and those that it casts itself where neighbours share theirs; seed, how far they start off the surface, how far they look (null for any distance). */
   readonly occlusion: OnSculpt & {
     readonly rays: number | null;
+    readonly raysCast: number | null;
     readonly seed: number | null;
     readonly lift: number | null;
     readonly distance: number | null;

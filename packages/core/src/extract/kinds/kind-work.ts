@@ -4,7 +4,7 @@ import type { KindFacts } from '../../raster/map-record';
 import type { ExtractOptions } from '../extract-options';
 import type { AnswerSource, PointValues } from '../point-values';
 import type { SculptArrays } from '../sculpt-search';
-import type { Measure } from './measure';
+import type { BandRows, Measure } from './measure';
 import type { DerivativeFrameArrays } from './vector-frame';
 
 /** What the kinds of a pass prepare from. What several of them need is made once, when the first asks for it. */
@@ -31,7 +31,8 @@ export interface PassParts {
 /** How a kind of map is measured. `Spec` is what threads need, in shareable arrays. */
 export interface KindWork<Spec extends { readonly kind: MapKind }> {
   prepare(parts: PassParts): Spec;
-  measure(spec: Spec, texels: number, sculpt: SculptArrays): Measure;
+  /** @param rows what is measured, where that is whole rows of a tile; null where samples stand alone */
+  measure(spec: Spec, texels: number, sculpt: SculptArrays, rows: BandRows | null): Measure;
   /** What it says of itself in a record, beyond what all say. @param colourSpace what the sculpt's point colours are */
   facts(spec: Spec, options: ExtractOptions, colourSpace: 'sRGB' | 'linear'): KindFacts[Spec['kind']];
   /** The spec for one tile, where tiles differ. */

@@ -19,10 +19,20 @@ export interface SampleAt {
   row: number;
 }
 
+/** The rows of texels that are measured together. */
+export interface BandRows {
+  readonly width: number;
+  readonly samples: number; // n x n a texel
+  readonly y0: number;
+  readonly y1: number;
+}
+
 /** Gathers the samples of a texel into its value and coverage class: the mean of those that have one. */
 export abstract class Measure {
   readonly values: Float32Array;
   readonly coverage: Uint8Array;
+  /** Rows of texels above and below a band that it looks at too. */
+  readonly halo: number = 0;
   protected found = 0;
   protected readonly sum = new Float64Array(3);
   private readonly one = new Float64Array(3);
@@ -47,9 +57,13 @@ export abstract class Measure {
   /** @param kept where the sample's own values go; null where nobody wants them */
   add(at: SampleAt, kept: Float32Array | null = null, sample = 0): void {
     if (!this.find(at, this.one)) return;
-    this.found++;
+    this.count(at);
     if (kept !== null) for (let k = 0; k < this.channels; k++) kept[this.channels * sample + k] = this.one[k];
     for (let k = 0; k < this.channels; k++) this.sum[k] += this.one[k];
+  }
+
+  protected count(at: SampleAt): void {
+    this.found++;
     if (this.byRay && at.search.doubtful) this.doubtful = true;
   }
 
@@ -60,8 +74,17 @@ export abstract class Measure {
 
   /** Writes the texel; only for covered ones. */
   write(texel: number): void {
-    this.coverage[texel] = this.found === 0 ? MISSED : this.doubtful ? DOUBTFUL : INSIDE;
+    this.coverage[texel] = this.coverageOf();
     if (this.found > 0) for (let k = 0; k < this.channels; k++) this.values[this.channels * texel + k] = this.sum[k] / this.found;
+  }
+
+  protected coverageOf(): number {
+    return this.found === 0 ? MISSED : this.doubtful ? DOUBTFUL : INSIDE;
+  }
+
+  /** Hears of each row of texels when all its samples were added, also of those around the band that it looks at. */
+  endRow(_y: number, _search: SculptSearch): void {
+    // most have written everything by then
   }
 
   /** @returns false when the sample has no value */

@@ -18,12 +18,20 @@ export abstract class AtSurfacePoint extends Measure {
     texels: number,
     private readonly from: SurfacePointSpec,
     /** Rays that a sample takes. */
-    private readonly rays: number,
+    protected readonly rays: number,
   ) {
     super(1, texels, from.source === 'hit');
   }
 
   protected find(at: SampleAt, out: Float64Array): boolean {
+    if (!this.locate(at)) return false;
+    out[0] = this.look(at);
+    at.search.rays += this.rays;
+    return true;
+  }
+
+  /** Puts the sample's place on the sculpt into `point` and `normal`. @returns false where it has none */
+  protected locate(at: SampleAt): boolean {
     if (!at.answered) return false;
     const { from, point, normal } = this;
     readAnswer(point, from.positions, from.source, at.place, at.search);
@@ -31,8 +39,6 @@ export abstract class AtSurfacePoint extends Measure {
     const length = Math.hypot(normal[0], normal[1], normal[2]);
     if (length === 0) return false;
     for (let k = 0; k < 3; k++) normal[k] /= length;
-    out[0] = this.look(at);
-    at.search.rays += this.rays;
     return true;
   }
 

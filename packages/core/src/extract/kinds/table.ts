@@ -9,7 +9,7 @@ import { curvature } from './curvature';
 import type { HollowsSpec } from './hollows';
 import { hollows } from './hollows';
 import type { KindWork, PassParts } from './kind-work';
-import type { Measure } from './measure';
+import type { BandRows, Measure } from './measure';
 import type { NormalSpec } from './normal';
 import { normal } from './normal';
 import type { OcclusionSpec } from './occlusion';
@@ -39,8 +39,9 @@ const WORK: { readonly [K in MapKind]: KindWork<Specs[K]> } = { scalar, vector, 
 const workOf = (spec: { readonly kind: MapKind }) => WORK[spec.kind] as unknown as KindWork<MeasureSpec>;
 
 export const prepareMeasure = (kind: MapKind, parts: PassParts): MeasureSpec => WORK[kind].prepare(parts);
-export const createMeasure = (spec: MeasureSpec, texels: number, sculpt: SculptArrays): Measure =>
-  workOf(spec).measure(spec, texels, sculpt);
+/** @param rows what is measured, where that is whole rows of a tile; null where samples stand alone */
+export const createMeasure = (spec: MeasureSpec, texels: number, sculpt: SculptArrays, rows: BandRows | null): Measure =>
+  workOf(spec).measure(spec, texels, sculpt, rows);
 export const measureAtTile = (spec: MeasureSpec, tile: number): MeasureSpec => workOf(spec).atTile?.(spec, tile) ?? spec;
 /** @param colourSpace what the sculpt's point colours are */
 export const factsOfMeasure = (spec: MeasureSpec, options: ExtractOptions, colourSpace: 'sRGB' | 'linear'): KindFacts[MapKind] =>
