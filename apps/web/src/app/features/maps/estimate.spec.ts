@@ -21,7 +21,7 @@ describe('what a pass will take', () => {
     expect(estimate(measured, request({ kinds: ['scalar'] }))).toEqual({ seconds: 10, bytes: 3_000_000 });
     expect(estimate(measured, request({ kinds: ['scalar'], size: 2000 }))).toEqual({ seconds: 40, bytes: 12_000_000 });
     expect(estimate(measured, request({ kinds: ['scalar'], samples: 2 })).seconds).toBeCloseTo(40, 9);
-    expect(estimate(measured, request({ kinds: ['scalar', 'occlusion'], occlusionRays: 15 }))).toEqual({ seconds: 160, bytes: 6_000_000 });
+    expect(estimate(measured, request({ kinds: ['scalar', 'occlusion'], occlusionRays: 90 }))).toEqual({ seconds: 160, bytes: 6_000_000 });
     expect(estimate({ ...measured, tiles: [1001, 1002] }, request({ kinds: ['scalar'] })).seconds).toBeCloseTo(20, 9);
   });
 

@@ -15,6 +15,9 @@ const COVERED = 0.8;
 /** Bytes of a float in a field file, where nothing has been measured yet: noise does not shrink. */
 const FLOAT_BYTES = 4;
 
+/** Occlusion's samples share their rays: so many take as long as one that is cast for itself. As measured; maps too small for that are soon done. */
+const SHARED_RAYS = 6;
+
 /** Time and bytes of a pass from the rates of this asset's earlier ones: seconds a ray for passes that cast rays, seconds a texel for those that
  *  do not, bytes a texel and channel for files. Newest first; the first of a sort counts. */
 export function estimate(asset: AssetDetail, request: MeasureRequest): Estimate {
@@ -31,7 +34,7 @@ export function estimate(asset: AssetDetail, request: MeasureRequest): Estimate 
     asksRay(kinds) ||
     kinds.some((k) => heeds(k, 'forHeights') && request.forHeights);
   const own = (kind: MapKind): number =>
-    heeds(kind, 'rays') ? request.occlusionRays : MAP_KINDS[kind].needs.tree && !asksRay([kind]) ? 1 : 0;
+    heeds(kind, 'rays') ? Math.ceil(request.occlusionRays / SHARED_RAYS) : MAP_KINDS[kind].needs.tree && !asksRay([kind]) ? 1 : 0;
   const rays = samples * ((searched ? 1 : 0) + kinds.reduce((n, kind) => n + own(kind), 0));
   const rate = rays > 0 ? ratio(fields, (f) => f.rays) : ratio(fields.filter(({ field }) => field.rays === 0), (f) => f.covered); // prettier-ignore
   const floats = kinds.reduce((n, kind) => n + channelsOf(kind), 0);
