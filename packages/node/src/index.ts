@@ -2,5 +2,6 @@ export * from './files';
 export * from './hash';
 export * from './memory';
 export * from './outputs';
+export * from './priority';
 export * from './thread-pool';
 export * from './zlib';

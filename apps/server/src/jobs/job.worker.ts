@@ -1,7 +1,7 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import type { RunControl, Threads } from '@estampe/core';
 import { toErrorRecord } from '@estampe/core';
-import { ThreadPool } from '@estampe/node';
+import { standBack, ThreadPool } from '@estampe/node';
 import type { FromJobThread, JobInput, JobResult, ToJobThread } from './job-messages';
 import { threadData } from './job-messages';
 import { runDelivery } from './run-delivery';
@@ -18,6 +18,8 @@ import { runTransfer } from './run-transfer';
 import { runUnwrap } from './run-unwrap';
 
 const REPORT_EVERY_MS = 150;
+
+standBack();
 
 const send = (message: FromJobThread): void => parentPort?.postMessage(message);
 const pass = new PassRunner((piece) => send({ type: 'piece', piece }));

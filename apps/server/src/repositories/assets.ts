@@ -85,6 +85,9 @@ interface PlacedPart {
 export const openGroups = ({ parts, part }: Pick<AssetDetail, 'parts' | 'part'>): GroupsInfo | null =>
   parts.find(({ id }) => id === part.id)?.groups ?? null;
 
+/** Spans are checked one by one as they are read; of a hundred tiles a second look would take longer than all else. */
+const withoutSpans = assetSchema.omit({ spans: true });
+
 const dateOf = (date: Date): string => date.toISOString().slice(0, 16).replace('T', ' ');
 
 /** The columns of a mesh. */
@@ -209,15 +212,15 @@ export class Assets {
     const open = partId === null ? parts[0] : parts.find(({ part }) => part.id === partId);
     if (open === undefined) throw new AppError('NOT_FOUND', `${row.name} has no such part; choose one of its parts.`);
     const { spans, unreadable } = await this.spansOf(open.part.id, open.levels);
-    return assetSchema.parse({
+    const about = withoutSpans.parse({
       ...partInfo(open),
       ...(await this.summary(row, open)),
       part: { id: open.part.id, name: open.part.name },
       parts: parts.map(partInfo),
       findings: [...unreadable, ...findingsOf(open.levels)],
-      spans,
       deliveries: await this.deliveriesOf(id),
     });
+    return { ...about, spans };
   }
 
   private async summary(row: AssetRow, { part, stack, levels }: PlacedPart): Promise<Omit<AssetSummary, 'parts'>> {
