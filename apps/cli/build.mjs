@@ -11,6 +11,7 @@ await build({
     main: 'src/main.ts',
     'command.worker': 'src/command.worker.ts',
     bench: 'src/bench/bench.ts',
+    'bench-film': 'src/bench/film.ts',
     'proof-table': 'src/bench/proof-table.ts',
     'seam-table': 'src/bench/seam-table.ts',
     'kernel.worker': '../../packages/node/src/kernel.worker.ts',

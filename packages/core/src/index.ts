@@ -157,6 +157,7 @@ export { levelDetail } from './extract/level-detail';
 export { packMesh, unpackMesh } from './formats/packed-mesh';
 export { renderClay } from './picture/render-clay';
 export { predictNoise } from './encode/predicted-noise';
+export { ClosestQuery } from './spatial/closest';
 export { closestDistances } from './spatial/closest-distances';
 export type { NormalFigures } from './encode/encode-normals';
 export { proveNormals } from './proof/prove-normals';

@@ -6,28 +6,9 @@ import { harbourBell, harbourBellBase } from '@estampe/demo';
 import { nodeZlib, ThreadPool } from '@estampe/node';
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
 import { MeshBVH, SAH } from 'three-mesh-bvh';
+import { cpu, note, printTable } from './measure';
 import { embreeRates, oiiotoolSeconds, openSubdivSeconds } from './outside';
 
-/** Prints ratios measured in this one run, each against a stated baseline. Absolute times depend on the machine and are only context. */
-const rows: [what: string, value: string, baseline: string][] = [];
-const note = (what: string, value: string, baseline: string): void => {
-  rows.push([what, value, baseline]);
-  process.stderr.write(`${what}: ${value} (${baseline})\n`);
-};
-
-const collect = (globalThis as { gc?: () => void }).gc;
-/** CPU seconds of the whole process, best of `times` runs. */
-async function cpu(times: number, run: () => unknown): Promise<number> {
-  let best = Infinity;
-  for (let i = 0; i < times; i++) {
-    collect?.();
-    const before = process.cpuUsage();
-    await run();
-    const { user, system } = process.cpuUsage(before);
-    best = Math.min(best, (user + system) / 1e6);
-  }
-  return best;
-}
 const exponent = (small: number, large: number, growth: number): string => (Math.log(large / small) / Math.log(growth)).toFixed(2);
 
 /** Rays as an extraction casts them: from the limit surface along its normals. */
@@ -304,6 +285,4 @@ await benchGrowthWithFaces(levels);
 await benchGrowthWithTexels();
 await benchFiles(levels);
 await benchExtraction(levels);
-process.stdout.write(
-  `\n| what | measured | baseline in the same run |\n|---|---|---|\n${rows.map((r) => `| ${r.join(' | ')} |`).join('\n')}\n`,
-);
+printTable();

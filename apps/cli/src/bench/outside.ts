@@ -41,13 +41,29 @@ export function embreeRates(
   origins: Float32Array,
   directions: Float32Array,
 ): { readonly nearest: Rate; readonly blocked: Rate } | null {
-  const version = ['4', '3'].find((v) => existsSync(`/usr/include/embree${v}/rtcore.h`));
+  const version = embreeVersion();
   if (version === undefined) return null;
   const counts = Uint32Array.of(positions.length / 3, corners.length / 3, origins.length / 3);
   const rows = ran('embree-rays', `-lembree${version}`, [counts, positions, corners, origins, directions]);
   const rate = ([hits, raysPerSecond]: number[]): Rate => ({ hits, raysPerSecond });
   return rows && { nearest: rate(rows[0]), blocked: rate(rows[1]) };
 }
+
+/** CPU seconds that Embree takes to build its tree on one thread, and its closest points of some places: their distances' sum and how many a CPU
+ *  second. */
+export function embreeTree(
+  positions: Float32Array,
+  corners: Uint32Array,
+  places: Float32Array,
+): { readonly buildSeconds: number; readonly distances: number; readonly placesPerSecond: number } | null {
+  const version = embreeVersion();
+  if (version === undefined) return null;
+  const counts = Uint32Array.of(positions.length / 3, corners.length / 3, places.length / 3);
+  const rows = ran('embree-tree', `-lembree${version}`, [counts, positions, corners, places]);
+  return rows && { buildSeconds: rows[0][0], distances: rows[1][0], placesPerSecond: rows[1][1] };
+}
+
+const embreeVersion = (): string | undefined => ['4', '3'].find((v) => existsSync(`/usr/include/embree${v}/rtcore.h`));
 
 /** CPU seconds of OpenSubdiv to refine a mesh with its UVs, and the faces of the last level. */
 export function openSubdivSeconds(mesh: PolyMesh, levels: number): { readonly faces: number; readonly seconds: number } | null {
