@@ -1,6 +1,7 @@
 import { parentPort } from 'node:worker_threads';
 import type { ErrorRecord } from '@estampe/core';
 import { KERNELS, toErrorRecord } from '@estampe/core';
+import { movable } from './movable';
 
 /** What goes to a kernel thread and comes back. */
 export type ToKernel =
@@ -23,17 +24,8 @@ parentPort?.on('message', (message: ToKernel) => {
   }
   try {
     const result = run(message.task);
-    parentPort?.postMessage({ index: message.index, result } satisfies FromKernel, transferables(result));
+    parentPort?.postMessage({ index: message.index, result } satisfies FromKernel, movable(result));
   } catch (error) {
     parentPort?.postMessage({ index: message.index, error: toErrorRecord(error) } satisfies FromKernel);
   }
 });
-
-/** Buffers of a kernel's answer, moved instead of copied. */
-function transferables(result: unknown): ArrayBuffer[] {
-  if (typeof result !== 'object' || result === null) return [];
-  return Object.values(result)
-    .filter((v): v is ArrayBufferView => ArrayBuffer.isView(v))
-    .map((v) => v.buffer)
-    .filter((b): b is ArrayBuffer => b instanceof ArrayBuffer);
-}

@@ -12,7 +12,7 @@ import {
   displaces,
   exactMidpoint,
   extractTile,
-  faceCount,
+  pointCount,
   faceTiles,
   fieldRecord,
   fitEncoding,
@@ -210,7 +210,7 @@ class Delivery {
     const faces = refinedFaceCount(low, subdivisions ?? levelsBetween(low, sculpt) ?? 4);
     for (const { kind, size } of maps) {
       const [width, height] = typeof size === 'number' ? [size, size] : size;
-      const needed = provingBytes(displaces(kind) ? faces : 0, faceCount(sculpt), tiles * width * height, 3);
+      const needed = provingBytes(displaces(kind) ? faces : 0, pointCount(sculpt), tiles * width * height, 3);
       requireMemory(needed, `Measuring and proving the ${kind} map`, 'take a smaller size or fewer subdivisions');
     }
   }

@@ -7,7 +7,7 @@ import {
   SURFACE_DEFAULTS,
   EXTRACT_RANGES,
   extractTile,
-  faceCount,
+  pointCount,
   fieldCounts,
   fieldRecord,
   hasAxes,
@@ -93,7 +93,7 @@ export function extract(argv: readonly string[]): Command {
       const asked = { ...EXTRACT_DEFAULTS, ...options };
       const each = kinds.reduce((sum, k) => sum + texelBytes(k, asked), 0);
       requireMemory(
-        measuringBytes(faceCount(sculpt), asked.width * asked.height, each),
+        measuringBytes(pointCount(sculpt), asked.width * asked.height, each),
         `One tile of ${asked.width} x ${asked.height}`,
         'take a smaller --size',
       );

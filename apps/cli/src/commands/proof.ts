@@ -7,7 +7,7 @@ import {
   displaces,
   exactMidpoint,
   EXTRACT_RANGES,
-  faceCount,
+  pointCount,
   faceTiles,
   formatAxes,
   hasAxes,
@@ -217,7 +217,7 @@ async function proveSurface(
   const subdivisions = o.subdivisions ?? levelsBetween(low, sculpt) ?? 4;
   const texels = [...maps.values()].reduce((sum, { raster }) => sum + raster.width * raster.height, 0);
   requireMemory(
-    provingBytes(refinedFaceCount(low, subdivisions), faceCount(sculpt), texels, first.raster.channels),
+    provingBytes(refinedFaceCount(low, subdivisions), pointCount(sculpt), texels, first.raster.channels),
     `A proof at ${subdivisions} subdivisions`,
     'take fewer --subdivisions',
   );

@@ -1,7 +1,7 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import type { RunControl, Threads } from '@estampe/core';
 import { toErrorRecord } from '@estampe/core';
-import { standBack, ThreadPool } from '@estampe/node';
+import { movable, standBack, ThreadPool } from '@estampe/node';
 import type { FromJobThread, JobInput, JobResult, ToJobThread } from './job-messages';
 import { threadData } from './job-messages';
 import { runDelivery } from './run-delivery';
@@ -89,7 +89,8 @@ parentPort?.on('message', (message: ToJobThread) => {
   const pool = (threads ??= new ThreadPool(new URL('./kernel.worker.js', import.meta.url), allowed));
   Promise.resolve()
     .then(() => run(input, pool, control))
-    .then((result) => send({ type: 'result', result }))
+    // a copy of a film-size stack would hold up the server for seconds
+    .then((result) => parentPort?.postMessage({ type: 'result', result } satisfies FromJobThread, movable(result)))
     .catch((error: unknown) => {
       // a pool whose work broke off may hold threads in the middle of it
       threads = null;

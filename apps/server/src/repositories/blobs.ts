@@ -10,6 +10,8 @@ import { STORING } from './stored-data';
 export const CHUNK_BYTES = 1024 * 1024;
 /** Bytes that are hashed before others have their turn: some five milliseconds. */
 const HASHED_AT_ONCE = 8 * 1024 * 1024;
+/** A row is not sent back when it is written: of a chunk that would be all of it, as text. */
+const WRITTEN_ONLY = { returning: false } as const;
 /** Uploads that were broken off are swept after this long. */
 const ABANDONED_MS = 60 * 60 * 1000;
 
@@ -30,7 +32,7 @@ export class Blobs {
       let bytes = 0;
       let index = 0;
       const flush = async (): Promise<void> => {
-        await BlobChunk.create({ blobId: id, index: index++, data: pending.subarray(0, pendingBytes) });
+        await BlobChunk.create({ blobId: id, index: index++, data: pending.subarray(0, pendingBytes) }, WRITTEN_ONLY);
         pendingBytes = 0;
       };
       for await (const part of stream as AsyncIterable<Buffer>) {
@@ -87,7 +89,7 @@ export class Blobs {
         bytes.byteOffset + index * CHUNK_BYTES,
         Math.min(CHUNK_BYTES, bytes.length - index * CHUNK_BYTES),
       );
-      await BlobChunk.create({ blobId: blob.id, index, data }, { transaction });
+      await BlobChunk.create({ blobId: blob.id, index, data }, { ...WRITTEN_ONLY, transaction });
     }
     return hash;
   }

@@ -39,7 +39,7 @@ export interface PassFacts {
   readonly unit: string;
   readonly lowHash: string;
   readonly sculptHash: string;
-  readonly sculptFaces: number;
+  readonly sculptPoints: number;
 }
 
 /** Spans with their fields, encodings, proofs and map files. */
@@ -75,7 +75,7 @@ export class Spans {
    *  @throws AppError NOT_FOUND */
   async pass(ids: readonly string[]): Promise<PassFacts> {
     const rows = await this.db.sequelize.query<Omit<PassFacts, 'settings'> & { readonly settings: unknown; readonly kind: MapKind }>(
-      `select pass.settings, span.kind, asset.unit, low.hash as "lowHash", sculpt.hash as "sculptHash", sculpt.faces as "sculptFaces"
+      `select pass.settings, span.kind, asset.unit, low.hash as "lowHash", sculpt.hash as "sculptHash", sculpt.points as "sculptPoints"
          from span
          join pass on pass.id = span.pass_id
          join part on part.id = pass.part_id

@@ -77,8 +77,8 @@ export class Needs {
       case 'mend':
         return this.unwrapping(mendPayload.parse(row.payload).partId);
       case 'extract': {
-        const { settings, sculptFaces } = await this.ports.spans.pass(extractPayload.parse(row.payload).spanIds);
-        this.measuringOf(sculptFaces, settings);
+        const { settings, sculptPoints } = await this.ports.spans.pass(extractPayload.parse(row.payload).spanIds);
+        this.measuringOf(sculptPoints, settings);
         return;
       }
       case 'proof': {
@@ -139,14 +139,14 @@ export class Needs {
   }
 
   async measuring(partId: string, settings: readonly ExtractSettings[]): Promise<void> {
-    this.measuringOf((await this.ports.spans.levelMesh(partId, settings[0].toLevel)).faces, settings);
+    this.measuringOf((await this.ports.spans.levelMesh(partId, settings[0].toLevel)).points, settings);
   }
 
-  private measuringOf(faces: number, settings: readonly ExtractSettings[]): void {
+  private measuringOf(points: number, settings: readonly ExtractSettings[]): void {
     const [{ size }] = settings;
     const each = settings.reduce((sum, s) => sum + texelBytes(s.kind, s), 0);
     this.require(
-      measuringBytes(faces, size * size, each),
+      measuringBytes(points, size * size, each),
       `One tile of ${size} x ${size} with ${settings.length === 1 ? 'this map' : `these ${settings.length} maps`}`,
       'take a smaller size or fewer maps at once',
     );
@@ -164,9 +164,9 @@ export class Needs {
   }
 
   async studying(spanId: string, proven: number): Promise<void> {
-    const { settings, low, sculpt, tiles } = await this.facts(spanId);
+    const { settings, low, sculpt, sculptFaces, tiles } = await this.facts(spanId);
     const { ofSculpt, further } = SWEEP_FACES;
-    const swept = Math.max(facesAfter(low, 4 * low, proven), ofSculpt * sculpt);
+    const swept = Math.max(facesAfter(low, 4 * low, proven), ofSculpt * sculptFaces);
     const faces = 4 * swept <= further ? 4 * swept : swept;
     this.require(
       provingBytes(faces, sculpt, tiles * settings.size ** 2, 3),
@@ -188,13 +188,16 @@ export class Needs {
     );
   }
 
-  private async facts(spanId: string): Promise<{ settings: ExtractSettings; low: number; sculpt: number; tiles: number }> {
+  /** Faces of the light mesh, points of the sculpt. */
+  private async facts(
+    spanId: string,
+  ): Promise<{ settings: ExtractSettings; low: number; sculpt: number; sculptFaces: number; tiles: number }> {
     const { spans } = this.ports;
     const { partId, settings: raw } = await spans.get(spanId);
     const settings = extractSettingsSchema.parse(raw);
     const low = await spans.levelMesh(partId, settings.fromLevel);
     const sculpt = await spans.levelMesh(partId, settings.toLevel);
-    return { settings, low: low.faces, sculpt: sculpt.faces, tiles: low.tiles.length };
+    return { settings, low: low.faces, sculpt: sculpt.points, sculptFaces: sculpt.faces, tiles: low.tiles.length };
   }
 
   private require(bytes: number, what: string, advice: string): void {
