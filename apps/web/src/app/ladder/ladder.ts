@@ -236,8 +236,9 @@ export class Ladder {
     const most = Math.max(...levelList.map((l) => l.detail ?? 0), 1e-30);
     const room = (this.height() - TOP - BOTTOM) / Math.max(1, levelList.length - 1);
     const pixels = this.pixelsPerUnit();
+    // what is very small has zeros enough to run over the pole
     const adds = (detail: number): string =>
-      `${significant(detail, 3)} ${unit}${pixels === null ? '' : ` ${significant(detail * pixels, 2)} px`}`;
+      `${significant(detail, detail < 0.01 ? 2 : 3)} ${unit}${pixels === null ? '' : ` ${significant(detail * pixels, 2)} px`}`;
     return levelList.map((l, i) => ({
       level: l.level,
       y: this.height() - BOTTOM - ((logs[i] - Math.min(...logs)) / range) * (this.height() - TOP - BOTTOM),
