@@ -2,22 +2,7 @@
 // Reads one file, little endian: uint32 P, T, N; float32[3 P] positions; uint32[3 T] corners; float32[3 N] origins; float32[3 N] directions.
 // Prints two lines: the hits of N rays traced one at a time in robust mode, and rays a CPU second, best of three; then the same for
 // occlusion (any hit).
-#include <cmath>
-#include <cstdint>
-#include <cstdio>
-#include <ctime>
-#include <vector>
-#if __has_include(<embree4/rtcore.h>)
-#include <embree4/rtcore.h>
-#else
-#include <embree3/rtcore.h>
-#endif
-
-static double cpu() {
-  timespec t;
-  clock_gettime(CLOCK_PROCESS_CPUTIME_ID, &t);
-  return t.tv_sec + 1e-9 * t.tv_nsec;
-}
+#include "embree.h"
 
 int main(int, char** argv) {
   FILE* f = fopen(argv[1], "rb");

@@ -3,22 +3,7 @@
 // Reads one file, little endian: uint32 P, T, N; float32[3 P] positions; uint32[3 T] corners; float32[3 N] places.
 // Prints two lines: CPU seconds of building (robust, medium quality), best of three; then the sum of N distances and places a CPU second, best of
 // three, each query from scratch, the closest point of a triangle by Ericson's regions (Real-Time Collision Detection, 2005, 5.1.5).
-#include <cmath>
-#include <cstdint>
-#include <cstdio>
-#include <ctime>
-#include <vector>
-#if __has_include(<embree4/rtcore.h>)
-#include <embree4/rtcore.h>
-#else
-#include <embree3/rtcore.h>
-#endif
-
-static double cpu() {
-  timespec t;
-  clock_gettime(CLOCK_PROCESS_CPUTIME_ID, &t);
-  return t.tv_sec + 1e-9 * t.tv_nsec;
-}
+#include "embree.h"
 
 struct V {
   float x, y, z;

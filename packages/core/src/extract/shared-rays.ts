@@ -124,7 +124,7 @@ export class SharedRays {
     }
     // of the angle between the sum and the normal farthest from it: a direction nearer than its complement is above all horizons
     const cosine = length > 0 ? least / length : 0;
-    const above = cosine > 0 ? length * Math.sqrt(Math.max(0, 1 - cosine * cosine)) + HORIZON : Infinity;
+    const above = cosine > 0 ? length * (Math.sqrt(Math.max(0, 1 - cosine * cosine)) + HORIZON) : Infinity;
     let blocked = 0;
     let all = 0;
     for (let j = 0; j < count; j++) {

@@ -1,3 +1,4 @@
+import { LinkedCorners, NO_CORNER } from './linked-corners';
 import type { PolyMesh } from './poly-mesh';
 import { faceCount, pointCount } from './poly-mesh';
 import { GrowableU32 } from '../runtime/growable';
@@ -7,115 +8,9 @@ export interface ConnectivityMatch {
   readonly corners: Uint32Array; // C
   readonly points: Uint32Array; // P; NO_MATCH for points without a face
 }
-export const NO_MATCH = 0xffffffff;
+export const NO_MATCH = NO_CORNER;
 
-const NONE = NO_MATCH;
-
-/** Connectivity with the corner across each edge: the one that runs the other way, NONE on borders and where three faces meet. */
-class Linked {
-  readonly across: Uint32Array; // C
-  readonly faces: Uint32Array; // C, face of each corner
-  readonly kinds: Uint8Array; // P, as `kindsOfPoints`
-  constructor(readonly mesh: PolyMesh) {
-    this.faces = new Uint32Array(mesh.faceVerts.length);
-    for (let f = 0; f < faceCount(mesh); f++) this.faces.fill(f, mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);
-    this.across = acrossEdges(mesh);
-    this.kinds = kindsOfPoints(mesh, this.across);
-  }
-  /** The corner after one, around its face. */
-  next(c: number): number {
-    const f = this.faces[c];
-    return c + 1 === this.mesh.faceOffsets[f + 1] ? this.mesh.faceOffsets[f] : c + 1;
-  }
-  /** Of the edge from a corner to the next. */
-  lengthSquared(c: number): number {
-    const p = this.mesh.positions;
-    const [v, w] = [3 * this.mesh.faceVerts[c], 3 * this.mesh.faceVerts[this.next(c)]];
-    return (p[v] - p[w]) ** 2 + (p[v + 1] - p[w + 1]) ** 2 + (p[v + 2] - p[w + 2]) ** 2;
-  }
-  size(face: number): number {
-    return this.mesh.faceOffsets[face + 1] - this.mesh.faceOffsets[face];
-  }
-}
-
-const ON_BORDER = 128;
-/** What tells points apart without a look at places: how many faces are around each, at most 127, and whether it is on a border. */
-function kindsOfPoints({ faceOffsets, faceVerts, positions }: PolyMesh, across: Uint32Array): Uint8Array {
-  const kinds = new Uint8Array(positions.length / 3);
-  for (let c = 0; c < faceVerts.length; c++) if (kinds[faceVerts[c]] < ON_BORDER - 1) kinds[faceVerts[c]]++;
-  for (let f = 0; f + 1 < faceOffsets.length; f++)
-    for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) {
-      if (across[c] !== NONE) continue;
-      kinds[faceVerts[c]] |= ON_BORDER;
-      kinds[faceVerts[c + 1 === faceOffsets[f + 1] ? faceOffsets[f] : c + 1]] |= ON_BORDER;
-    }
-  return kinds;
-}
-
-/** More edges than this at a point are sorted. */
-const FEW = 48;
-
-/** The corner across each edge. Edges are put in rows by their lower point, where both their corners stand near each other: no hash, and few looks
- *  far away in memory. */
-function acrossEdges({ faceOffsets, faceVerts, positions }: PolyMesh): Uint32Array {
-  const C = faceVerts.length;
-  const P = positions.length / 3;
-  const at = new Uint32Array(P + 1);
-  for (let f = 0; f + 1 < faceOffsets.length; f++) {
-    const to = faceOffsets[f + 1];
-    let v = faceVerts[to - 1];
-    for (let c = faceOffsets[f]; c < to; c++) {
-      const w = faceVerts[c];
-      at[(v < w ? v : w) + 1]++;
-      v = w;
-    }
-  }
-  for (let v = 0; v < P; v++) at[v + 1] += at[v];
-  // of each edge: its upper point, and twice its corner, odd where it leads downwards
-  const uppers = new Uint32Array(C);
-  const corners = new Uint32Array(C);
-  for (let f = 0; f + 1 < faceOffsets.length; f++) {
-    const to = faceOffsets[f + 1];
-    let c = to - 1;
-    for (let next = faceOffsets[f]; next < to; next++) {
-      const v = faceVerts[c];
-      const w = faceVerts[next];
-      const up = v < w;
-      // moves each start to the end of its row, which is the start of the next
-      const place = at[up ? v : w]++;
-      uppers[place] = up ? w : v;
-      corners[place] = 2 * c + (up ? 0 : 1);
-      c = next;
-    }
-  }
-  const across = new Uint32Array(C).fill(NONE);
-  for (let v = 0, from = 0; v < P; from = at[v++]) {
-    const to = at[v];
-    const isLong = to - from > FEW;
-    if (isLong) sortRow(uppers, corners, from, to);
-    for (let i = from; i < to; i++) {
-      const end = uppers[i];
-      let partner = NONE;
-      let count = 1;
-      // sorted, they stand side by side; else anywhere in the row
-      const last = isLong ? Math.min(to, i + 3) : to;
-      for (let j = isLong ? Math.max(from, i - 2) : from; j < last; j++)
-        if (j !== i && uppers[j] === end) {
-          partner = corners[j];
-          count++;
-        }
-      if (count === 2 && (partner & 1) !== (corners[i] & 1)) across[corners[i] >>> 1] = partner >>> 1;
-    }
-  }
-  return across;
-}
-
-function sortRow(uppers: Uint32Array, corners: Uint32Array, from: number, to: number): void {
-  const order = Array.from({ length: to - from }, (_, i) => from + i).sort((a, b) => uppers[a] - uppers[b] || corners[a] - corners[b]);
-  const [u, c] = [order.map((i) => uppers[i]), order.map((i) => corners[i])];
-  uppers.set(u, from);
-  corners.set(c, from);
-}
+const NONE = NO_CORNER;
 
 /** Finds how a mesh with the same connectivity in another order maps onto `mesh`: one face is laid on a face of the other, and the rest
  *  follows across the edges, piece by piece. Where the connectivity is symmetric, the answer whose points lie nearest is taken.
@@ -131,7 +26,7 @@ export function matchConnectivity(
 ): ConnectivityMatch | null {
   if (pointCount(mesh) !== pointCount(other) || faceCount(mesh) !== faceCount(other) || mesh.faceVerts.length !== other.faceVerts.length)
     return null;
-  const [a, b] = [new Linked(mesh), new Linked(other)];
+  const [a, b] = [new LinkedCorners(mesh), new LinkedCorners(other)];
   const rare = rareCorners(a, b);
   if (rare === null) return null;
   const search = new Search(a, b);
@@ -154,7 +49,10 @@ export function matchConnectivity(
 const RARE = 4096;
 
 /** Corners of both meshes at points of rare kinds, by kind, the rarest first. Null where the meshes have not as many of every kind. */
-function rareCorners(a: Linked, b: Linked): { readonly ofA: Map<number, number[]>; readonly ofB: Map<number, number[]> } | null {
+function rareCorners(
+  a: LinkedCorners,
+  b: LinkedCorners,
+): { readonly ofA: Map<number, number[]>; readonly ofB: Map<number, number[]> } | null {
   const counts = [a, b].map(({ mesh, kinds }) => {
     const count = new Uint32Array(256);
     const { faceVerts } = mesh;
@@ -165,7 +63,7 @@ function rareCorners(a: Linked, b: Linked): { readonly ofA: Map<number, number[]
   const rare = [...counts[0].keys()]
     .filter((kind) => counts[0][kind] > 0 && counts[0][kind] <= RARE)
     .sort((x, y) => counts[0][x] - counts[0][y]);
-  const found = (linked: Linked): Map<number, number[]> => {
+  const found = (linked: LinkedCorners): Map<number, number[]> => {
     const corners = new Map(rare.map((kind): [number, number[]] => [kind, []]));
     const isRare = Uint8Array.from({ length: 256 }, (_, kind) => Number(corners.has(kind)));
     const { faceVerts } = linked.mesh;
@@ -220,8 +118,8 @@ class Search {
   private pointsLaid = 0;
   private readonly queue: GrowableU32 = new GrowableU32();
   constructor(
-    private readonly a: Linked,
-    private readonly b: Linked,
+    private readonly a: LinkedCorners,
+    private readonly b: LinkedCorners,
   ) {
     this.corners = new Uint32Array(a.mesh.faceVerts.length).fill(NONE);
     this.points = new Uint32Array(pointCount(a.mesh)).fill(NONE);

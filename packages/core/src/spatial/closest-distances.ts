@@ -32,7 +32,7 @@ export const closestDistances: Kernel<DistanceJob, DistanceTask, DistanceResult>
     const distances = new Float32Array(to - from);
     const first = Math.max(from, normalsFrom);
     const out = new Float32Array(normals === null ? 0 : 3 * Math.max(0, to - first));
-    const normal = new Float32Array(3);
+    const up = new Float32Array(3);
     for (let i = from; i < to; i++) {
       const x = points[3 * i];
       const y = points[3 * i + 1];
@@ -46,9 +46,9 @@ export const closestDistances: Kernel<DistanceJob, DistanceTask, DistanceResult>
       const b = 3 * verts[t + 1];
       const c = 3 * verts[t + 2];
       const wa = 1 - query.u - query.v;
-      for (let k = 0; k < 3; k++) normal[k] = wa * normals[a + k] + query.u * normals[b + k] + query.v * normals[c + k];
-      if ((x - query.x) * normal[0] + (y - query.y) * normal[1] + (z - query.z) * normal[2] < 0) distances[i - from] = -d;
-      if (i >= first) out.set(normal, 3 * (i - first));
+      for (let k = 0; k < 3; k++) up[k] = wa * normals[a + k] + query.u * normals[b + k] + query.v * normals[c + k];
+      if ((x - query.x) * up[0] + (y - query.y) * up[1] + (z - query.z) * up[2] < 0) distances[i - from] = -d;
+      if (i >= first) out.set(up, 3 * (i - first));
     }
     return { distances, normals: out };
   },

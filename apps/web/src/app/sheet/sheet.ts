@@ -149,12 +149,13 @@ const NO_OUTLINES: Outlines = { uvLines: new Float32Array(0), uvLinesOfFaces: nu
     }
     .exposure {
       display: flex;
+      flex-wrap: wrap;
       align-items: center;
-      gap: 6px;
+      gap: 0 6px;
     }
     .exposure mat-slider {
-      width: 96px;
-      min-width: 96px;
+      width: 72px;
+      min-width: 72px;
       margin-block: -12px;
     }
     .tile {

@@ -1,0 +1,111 @@
+import type { PolyMesh } from './poly-mesh';
+import { faceCount } from './poly-mesh';
+
+/** Marks an edge without a corner across it. */
+export const NO_CORNER = 0xffffffff;
+
+/** Connectivity with the corner across each edge: the one that runs the other way, NO_CORNER on borders and where three faces meet. */
+export class LinkedCorners {
+  readonly across: Uint32Array; // C
+  readonly faces: Uint32Array; // C, face of each corner
+  readonly kinds: Uint8Array; // P, as `kindsOfPoints`
+  constructor(readonly mesh: PolyMesh) {
+    this.faces = new Uint32Array(mesh.faceVerts.length);
+    for (let f = 0; f < faceCount(mesh); f++) this.faces.fill(f, mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);
+    this.across = acrossEdges(mesh);
+    this.kinds = kindsOfPoints(mesh, this.across);
+  }
+  /** The corner after one, around its face. */
+  next(c: number): number {
+    const f = this.faces[c];
+    return c + 1 === this.mesh.faceOffsets[f + 1] ? this.mesh.faceOffsets[f] : c + 1;
+  }
+  /** Of the edge from a corner to the next. */
+  lengthSquared(c: number): number {
+    const p = this.mesh.positions;
+    const [v, w] = [3 * this.mesh.faceVerts[c], 3 * this.mesh.faceVerts[this.next(c)]];
+    return (p[v] - p[w]) ** 2 + (p[v + 1] - p[w + 1]) ** 2 + (p[v + 2] - p[w + 2]) ** 2;
+  }
+  size(face: number): number {
+    return this.mesh.faceOffsets[face + 1] - this.mesh.faceOffsets[face];
+  }
+}
+
+const ON_BORDER = 128;
+/** What tells points apart without a look at places: how many faces are around each, at most 127, and whether it is on a border. */
+function kindsOfPoints({ faceOffsets, faceVerts, positions }: PolyMesh, across: Uint32Array): Uint8Array {
+  const kinds = new Uint8Array(positions.length / 3);
+  for (let c = 0; c < faceVerts.length; c++) if (kinds[faceVerts[c]] < ON_BORDER - 1) kinds[faceVerts[c]]++;
+  for (let f = 0; f + 1 < faceOffsets.length; f++)
+    for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) {
+      if (across[c] !== NO_CORNER) continue;
+      kinds[faceVerts[c]] |= ON_BORDER;
+      kinds[faceVerts[c + 1 === faceOffsets[f + 1] ? faceOffsets[f] : c + 1]] |= ON_BORDER;
+    }
+  return kinds;
+}
+
+/** More edges than this at a point are sorted. */
+const FEW = 48;
+
+/** The corner across each edge. Edges are put in rows by their lower point, where both their corners stand near each other: no hash, and few looks
+ *  far away in memory. */
+function acrossEdges({ faceOffsets, faceVerts, positions }: PolyMesh): Uint32Array {
+  const C = faceVerts.length;
+  const P = positions.length / 3;
+  const at = new Uint32Array(P + 1);
+  for (let f = 0; f + 1 < faceOffsets.length; f++) {
+    const to = faceOffsets[f + 1];
+    let v = faceVerts[to - 1];
+    for (let c = faceOffsets[f]; c < to; c++) {
+      const w = faceVerts[c];
+      at[(v < w ? v : w) + 1]++;
+      v = w;
+    }
+  }
+  for (let v = 0; v < P; v++) at[v + 1] += at[v];
+  // of each edge: its upper point, and twice its corner, odd where it leads downwards
+  const uppers = new Uint32Array(C);
+  const corners = new Uint32Array(C);
+  for (let f = 0; f + 1 < faceOffsets.length; f++) {
+    const to = faceOffsets[f + 1];
+    let c = to - 1;
+    for (let next = faceOffsets[f]; next < to; next++) {
+      const v = faceVerts[c];
+      const w = faceVerts[next];
+      const up = v < w;
+      // moves each start to the end of its row, which is the start of the next
+      const place = at[up ? v : w]++;
+      uppers[place] = up ? w : v;
+      corners[place] = 2 * c + (up ? 0 : 1);
+      c = next;
+    }
+  }
+  const across = new Uint32Array(C).fill(NO_CORNER);
+  for (let v = 0, from = 0; v < P; from = at[v++]) {
+    const to = at[v];
+    const isLong = to - from > FEW;
+    if (isLong) sortRow(uppers, corners, from, to);
+    for (let i = from; i < to; i++) {
+      const end = uppers[i];
+      let partner = NO_CORNER;
+      let count = 1;
+      // sorted, they stand side by side; else anywhere in the row
+      const last = isLong ? Math.min(to, i + 3) : to;
+      for (let j = isLong ? Math.max(from, i - 2) : from; j < last; j++)
+        if (j !== i && uppers[j] === end) {
+          partner = corners[j];
+          count++;
+        }
+      if (count === 2 && (partner & 1) !== (corners[i] & 1)) across[corners[i] >>> 1] = partner >>> 1;
+    }
+  }
+  return across;
+}
+
+function sortRow(uppers: Uint32Array, corners: Uint32Array, from: number, to: number): void {
+  const order = Array.from({ length: to - from }, (_, i) => from + i).sort((a, b) => uppers[a] - uppers[b] || corners[a] - corners[b]);
+  const [u, c] = [order.map((i) => uppers[i]), order.map((i) => corners[i])];
+  uppers.set(u, from);
+  corners.set(c, from);
+}
