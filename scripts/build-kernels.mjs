@@ -8,13 +8,14 @@ import asc from 'assemblyscript/asc';
 const PAGES = 65536;
 /** Rays are cast by many threads in one tree; a tree is built by one. */
 const KERNELS = [
-  { name: 'rays', constant: 'RAYS_WASM', shared: true },
-  { name: 'build', constant: 'BUILD_WASM', shared: false },
+  { name: 'rays', folder: 'spatial', constant: 'RAYS_WASM', shared: true },
+  { name: 'build', folder: 'spatial', constant: 'BUILD_WASM', shared: false },
+  { name: 'cholesky', folder: 'unwrap', constant: 'CHOLESKY_WASM', shared: false },
 ];
 
-for (const { name, constant, shared } of KERNELS) {
+for (const { name, folder, constant, shared } of KERNELS) {
   const source = fileURLToPath(new URL(`../packages/core/kernels/${name}.ts`, import.meta.url));
-  const target = fileURLToPath(new URL(`../packages/core/src/spatial/${name}-wasm.ts`, import.meta.url));
+  const target = fileURLToPath(new URL(`../packages/core/src/${folder}/${name}-wasm.ts`, import.meta.url));
   let bytes = null;
   const { error, stderr } = await asc.main(
     [

@@ -26,6 +26,8 @@ const TRIES: readonly JoinOptions[] = [
   { share: 0.1, stretchMatters: 8, scrap: 0.01 },
 ];
 const TRY_ALL = 3;
+/** A way with more seams must be better by this share than one with fewer. */
+const BETTER = 0.03;
 
 /** Parts what cannot stay whole into nearly flat pieces, and joins these again; on a lighter stand-in where the surface has many faces. */
 export function cutIntoIslands(cut: Cut, limits: IslandLimits, packing: PackOptions | null, control?: RunControl): void {
@@ -48,7 +50,7 @@ function partAndJoin(cut: Cut, limits: IslandLimits, packing: PackOptions | null
   // one island that is odd in shape leaves the rest of its tile empty: short seams against the tile's use
   const pieces = seam.slice();
   const many = cut.chartOf.length > MANY_FACES;
-  let best = { use: 0, score: Infinity, seam: pieces };
+  let best = { use: 0, score: Infinity, whole: 0, seam: pieces };
   for (const [n, way] of TRIES.entries()) {
     if (n >= (many ? 1 : TRY_ALL) && best.use >= WELL_PACKED) break;
     const share = subProgress(control, n / TRIES.length, (n + 1) / TRIES.length);
@@ -62,7 +64,7 @@ function partAndJoin(cut: Cut, limits: IslandLimits, packing: PackOptions | null
     if (scoreOf(whole, WELL_PACKED) >= best.score) continue;
     const use = packedUse(laidIslands(cut, TRIAL), packing, share);
     const score = scoreOf(whole, use);
-    if (score < best.score) best = { use, score, seam: seam.slice() };
+    if (score < best.score * (whole > best.whole ? 1 - BETTER : 1)) best = { use, score, whole, seam: seam.slice() };
   }
   seam.set(best.seam);
   renumber(cut);

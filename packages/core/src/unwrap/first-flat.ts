@@ -1,17 +1,17 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
-import type { BlockMatrix } from './block-solve';
-import { BlockSolver, blockMatrix } from './block-solve';
+import type { BlockMatrix, BlockSystem } from './block-solve';
 import type { Chart } from './chart';
 import type { RestTriangles } from './flatten';
 
 /** A first place for the points of a disc with nothing turned over: seen along its mean normal where that shows each triangle from its front,
  *  else its border on a circle and each inner point among its neighbours (Tutte 1963; weights of Floater, Mean Value Coordinates, 2003).
+ *  @param system of the chart's triangles; its numbers are overwritten
  *  @returns float64[2 N], with the chart's area; null where rounding left triangles without any */
-export function firstFlat(mesh: PolyMesh, chart: Chart, rest: RestTriangles): Float64Array | null {
+export function firstFlat(mesh: PolyMesh, chart: Chart, rest: RestTriangles, system: BlockSystem): Float64Array | null {
   return [
     () => seenFromFront(mesh, chart),
-    () => onCircle(mesh, chart, true),
-    () => onCircle(mesh, chart, false),
+    () => onCircle(mesh, chart, system, true),
+    () => onCircle(mesh, chart, system, false),
   ].reduce<Float64Array | null>((found, make) => found ?? scaled(make(), chart, rest), null);
 }
 
@@ -55,7 +55,12 @@ function seenFromFront({ positions: p }: PolyMesh, { points, triangles }: Chart)
   return uv;
 }
 
-function onCircle({ positions: p }: PolyMesh, { points, triangles, border }: Chart, meanValue: boolean): Float64Array {
+function onCircle(
+  { positions: p }: PolyMesh,
+  { points, triangles, border }: Chart,
+  { matrix, places, solver }: BlockSystem,
+  meanValue: boolean,
+): Float64Array {
   const N = points.length;
   const uv = new Float64Array(2 * N);
   const held = new Uint8Array(N);
@@ -76,7 +81,7 @@ function onCircle({ positions: p }: PolyMesh, { points, triangles, border }: Cha
     along += Math.max(steps[k], least);
   });
   // symmetric mean of both ends' weights, so that the matrix is symmetric; they are positive, which is all that Tutte asks
-  const { matrix, places } = blockMatrix(N, triangles);
+  matrix.values.fill(0);
   for (let t = 0; t < triangles.length; t += 3)
     for (let k = 0; k < 3; k++) {
       const [i, j, l] = [triangles[t + k], triangles[t + ((k + 1) % 3)], triangles[t + ((k + 2) % 3)]];
@@ -103,7 +108,7 @@ function onCircle({ positions: p }: PolyMesh, { points, triangles, border }: Cha
     }
   const b = new Float64Array(2 * N);
   hold(matrix, uv, b, held);
-  new BlockSolver(matrix).solve(uv, b);
+  solver.solve(uv, b);
   return uv;
 }
 

@@ -1,5 +1,5 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { BlockSolver, blockMatrix } from './block-solve';
+import { blockSystem } from './block-solve';
 import type { Chart } from './chart';
 import { firstFlat } from './first-flat';
 
@@ -64,12 +64,12 @@ export function restTriangles({ positions: p }: PolyMesh, { points, triangles }:
 export function flatten(mesh: PolyMesh, chart: Chart, { mostSteps, enough, flat }: FlattenOptions): Flat | null {
   if (chart.border === null) return null;
   const rest = restTriangles(mesh, chart);
-  const x = firstFlat(mesh, chart, rest);
-  if (x === null) return null;
   const { triangles } = chart;
   const N = chart.points.length;
-  const { matrix, places } = blockMatrix(N, triangles);
-  const solver = new BlockSolver(matrix);
+  const system = blockSystem(N, triangles);
+  const { matrix, places, solver } = system;
+  const x = firstFlat(mesh, chart, rest, system);
+  if (x === null) return null;
   const b = new Float64Array(2 * N);
   const target = new Float64Array(2 * N);
   const tried = new Float64Array(2 * N);

@@ -16,8 +16,12 @@ export interface JoinOptions {
   readonly patient?: boolean;
 }
 
-/** A seam is opened without looking at those that cost less than this over its gain: looking is what takes time. */
-const ENOUGH = 0.8;
+/** What opening a seam would gain, and the stretch of what then hangs together, as its charts were then. */
+interface Looked {
+  readonly at: string;
+  readonly gain: number;
+  readonly stretch: number;
+}
 
 /** Opens seams, the dearest for the least stretch first, as long as what hangs together can be laid flat within the limits.
  *  @throws CancelledError */
@@ -29,45 +33,67 @@ export function joinCharts(
   control?: RunControl,
 ): void {
   const { graph, cost, seam } = cut;
-  const known = new Map<string, { readonly gain: number; readonly version: number }>();
+  const known = new Map<string, Looked>();
   const version = new Map<number, number>();
-  const versionOf = ([a, b]: readonly [number, number]): number => (version.get(a) ?? 0) * 65536 + (version.get(b) ?? 0);
+  const stretchOf = new Map<number, number>(); // of charts that were joined
+  const versionOf = ([a, b]: readonly [number, number]): string => `${a} ${version.get(a) ?? 0} ${b} ${version.get(b) ?? 0}`;
   // what stretches too much still does when its charts have grown
   const hopeless = new Uint8Array(seam.length);
   const worth = ({ edges }: Chain): number => edges.reduce((sum, e) => sum + cost[e], 0);
+  const discounted = (chain: Chain, stretch: number): number => worth(chain) / (1 + stretchMatters * (stretch - 1));
   const whole = areaOf(cut, cut.chartOf.keys());
   const tooLarge = ([a, b]: readonly [number, number]): boolean => {
     if (a === b || share >= 1) return false;
     const [one, other] = [a, b].map((chart) => areaOf(cut, cut.faces.get(chart) ?? []));
     return one + other > share * whole && Math.min(one, other) > scrap * whole;
   };
-  const gainOf = (chain: Chain): number => {
+  const look = (chain: Chain): Looked => {
     const { edges, charts } = chain;
-    if (tooLarge(charts)) return 0;
+    const at = versionOf(charts);
+    if (tooLarge(charts)) return { at, gain: 0, stretch: Infinity };
     const opened = new Set(edges);
     const flat = trials.layFlat(graph, facesOf(cut, charts), (e) => seam[e] === 1 && !opened.has(e), limits);
     if (flat === 'beyond' || (flat === 'spread' && !patient)) for (const e of edges) hopeless[e] = 1;
-    return typeof flat === 'number' ? worth(chain) / (1 + stretchMatters * (flat - 1)) : 0;
+    return typeof flat === 'number' ? { at, gain: discounted(chain, flat), stretch: flat } : { at, gain: 0, stretch: Infinity };
+  };
+  /** What a seam can gain at most: charts that are joined stretch at least as much as each alone, and more the larger they have grown. */
+  const atMost = (chain: Chain, seen: Looked | undefined): number => {
+    if (seen?.at === versionOf(chain.charts)) return seen.gain;
+    const own = discounted(chain, leastStretch(chain.charts));
+    return !patient && seen !== undefined && seen.gain > 0 ? Math.min(own, seen.gain) : own;
+  };
+  const leastStretch = (charts: readonly [number, number]): number => {
+    let [sum, area] = [0, 0];
+    for (const chart of new Set(charts)) {
+      const own = areaOf(cut, cut.faces.get(chart) ?? []);
+      sum += own * (stretchOf.get(chart) ?? 1);
+      area += own;
+    }
+    return area > 0 ? sum / area : 1;
   };
   for (;;) {
-    let best: { chain: Chain; gain: number } | null = null;
-    const chains = seamChains(cut).filter(({ edges }) => edges.every((e) => hopeless[e] === 0));
-    for (const chain of chains.sort((a, b) => worth(b) - worth(a))) {
+    const chains = seamChains(cut)
+      .filter(({ edges }) => edges.every((e) => hopeless[e] === 0))
+      .map((chain) => ({ chain, key: `${chain.edges[0]} ${chain.edges[chain.edges.length - 1]} ${chain.edges.length}` }))
+      .map(({ chain, key }) => ({ chain, key, most: atMost(chain, known.get(key)) }))
+      .sort((a, b) => b.most - a.most);
+    let best: { chain: Chain; looked: Looked } | null = null;
+    for (const { chain, key, most } of chains) {
       throwIfAborted(control);
-      // none of those left can gain much more
-      if (ENOUGH * worth(chain) <= (best?.gain ?? 0)) break;
-      const key = `${chain.edges[0]} ${chain.edges[chain.edges.length - 1]} ${chain.edges.length} ${chain.charts.join(' ')}`;
-      let found = known.get(key);
-      if (found?.version !== versionOf(chain.charts)) {
-        found = { gain: gainOf(chain), version: versionOf(chain.charts) };
-        known.set(key, found);
+      // none of those left can gain more
+      if (most <= (best?.looked.gain ?? 0)) break;
+      let looked = known.get(key);
+      if (looked?.at !== versionOf(chain.charts)) {
+        looked = look(chain);
+        known.set(key, looked);
       }
-      if (found.gain > (best?.gain ?? 0)) best = { chain, gain: found.gain };
+      if (looked.gain > (best?.looked.gain ?? 0)) best = { chain, looked };
     }
     if (best === null) return;
     openChain(cut, best.chain);
     const [a] = best.chain.charts;
     version.set(a, (version.get(a) ?? 0) + 1);
+    stretchOf.set(a, best.looked.stretch);
   }
 }
 

@@ -14,6 +14,24 @@ const WORTH = 0.02;
  *  discs. A closed seam is taken in two halves. @throws CancelledError */
 export function straightenSeams(cut: Cut, limits: IslandLimits | null, control?: RunControl): void {
   peelRags(cut, limits);
+  if (limits !== null && moveAllAtOnce(cut, limits, control)) return;
+  moveSeams(cut, limits, control);
+}
+
+/** Moves seams wherever discs remain, and looks at the limits afterwards, once a chart: much less to lay flat.
+ *  @returns false, and leaves seams as they are, where a chart goes beyond the limits */
+function moveAllAtOnce(cut: Cut, limits: IslandLimits, control?: RunControl): boolean {
+  const before = { seam: cut.seam.slice(), chartOf: cut.chartOf.slice(), faces: new Map(cut.faces) };
+  moveSeams(cut, null, control);
+  const changed = [...cut.faces].filter(([chart, faces]) => faces !== before.faces.get(chart));
+  if (changed.every(([, faces]) => mayBeIsland(cut, faces, limits))) return true;
+  cut.seam.set(before.seam);
+  cut.chartOf.set(before.chartOf);
+  for (const [chart, faces] of before.faces) cut.faces.set(chart, faces);
+  return false;
+}
+
+function moveSeams(cut: Cut, limits: IslandLimits | null, control?: RunControl): void {
   const tried = new Set<string>();
   for (let round = 0; round < 3; round++) {
     let moved = false;
