@@ -10,6 +10,13 @@ import type { StageRef } from './stage-ref';
 
 /** Pixels between places that a stroke is looked at. */
 const STROKE_STEP = 6;
+/** Around the place that is pressed by keys, pixels: what a lasso then encircles, and how a press is drawn. */
+const KEYS_LASSO = 40;
+const KEYS_PRESS = 6;
+const CIRCLE_POINTS = 32;
+
+type Place = Pick<MouseEvent, 'offsetX' | 'offsetY'>;
+type Held = Pick<MouseEvent | KeyboardEvent, 'shiftKey' | 'altKey'>;
 
 /** What the left button does while a step has faces marked, edges picked or a brush open: it draws a line around faces, presses on a face or an
  *  edge, or brushes over points. */
@@ -31,7 +38,7 @@ export class LeftButton {
   /** The line so far, as a polygon's points; null while there is none. */
   readonly drawn = computed(() => (this.encircles() ? this.line() : null)?.map(({ x, y }) => `${x},${y}`).join(' ') ?? null);
 
-  press({ offsetX: x, offsetY: y }: MouseEvent, view: StageRef | null): void {
+  press({ offsetX: x, offsetY: y }: Place, view: StageRef | null): void {
     const level = this.brushing.level();
     if (level !== null && view !== null) {
       this.seen = view.facesSeen(level.mesh);
@@ -55,8 +62,25 @@ export class LeftButton {
     this.line.set([{ x, y }]);
   }
   /** Shows how far the brush would reach. */
-  hover({ offsetX: x, offsetY: y }: MouseEvent, view: StageRef | null): void {
+  hover({ offsetX: x, offsetY: y }: Place, view: StageRef | null): void {
     this.ring.set(this.brushes() && view !== null ? { x, y, radius: view.pixelsOf(this.brushing.settings().radius) } : null);
+  }
+  /** Shows what keys would press at a place. */
+  aim({ x, y }: ScreenPoint, view: StageRef | null): void {
+    const radius = this.brushes() ? (view?.pixelsOf(this.brushing.settings().radius) ?? 0) : this.encircles() ? KEYS_LASSO : KEYS_PRESS;
+    this.ring.set(this.busy() ? { x, y, radius } : null);
+  }
+  /** What a press of the button there does, by keys; a lasso is drawn around the place. */
+  pressByKeys({ x, y }: ScreenPoint, held: Held, view: StageRef | null, low: DrawnMesh | null): void {
+    this.press({ offsetX: x, offsetY: y }, view);
+    if (this.encircles())
+      this.line.set(
+        Array.from({ length: CIRCLE_POINTS }, (_, k) => {
+          const turn = (2 * Math.PI * k) / CIRCLE_POINTS;
+          return { x: x + KEYS_LASSO * Math.cos(turn), y: y + KEYS_LASSO * Math.sin(turn) };
+        }),
+      );
+    this.release(held, view, low);
   }
   /** The corner nearest to a place of the view, of the face that is seen there. */
   private pointAt({ x, y }: ScreenPoint, view: StageRef, { positions: p, index }: DrawnMesh): number | null {
@@ -80,7 +104,7 @@ export class LeftButton {
     this.seen = null;
   }
   /** @param low the light mesh as it is shown; null while there is none */
-  release({ shiftKey, altKey }: MouseEvent, view: StageRef | null, low: DrawnMesh | null): void {
+  release({ shiftKey, altKey }: Held, view: StageRef | null, low: DrawnMesh | null): void {
     const line = this.line();
     this.cancel();
     if (this.brushes() || line === null || low === null || view === null) return;

@@ -262,6 +262,38 @@ describe('the Stage', () => {
     await stage.settle();
     expect(mockTold.seams).toHaveLength(0);
   });
+  it('marks and picks what is in the middle by keys, and shows where that is', async () => {
+    const stage = await render();
+    const box = stage.host.querySelector('.box') as HTMLElement;
+    Object.defineProperties(box, { clientWidth: { value: 6 }, clientHeight: { value: 1 } });
+    const key = (name: string, more: KeyboardEventInit = {}) => box.dispatchEvent(new KeyboardEvent('keydown', { key: name, ...more }));
+    key('Enter');
+    await stage.settle();
+    expect(stage.host.querySelector('.lasso circle')).toBeNull();
+    const marking = TestBed.inject(FaceMarking);
+    await marking.open('low', null);
+    key('Enter');
+    await stage.settle();
+    expect([...(marking.marked() ?? [])]).toEqual([0, 0, 1]);
+    expect(['cx', 'cy', 'r'].map((name) => stage.host.querySelector('.lasso circle')?.getAttribute(name))).toEqual(['3', '0.5', '6']);
+    key(' ', { altKey: true });
+    expect(marking.count()).toBe(0);
+    marking.tool.set('lasso'); // a circle about the middle, wider than all that is seen
+    key('Enter', { shiftKey: true });
+    expect([...(marking.marked() ?? [])]).toEqual([0, 0, 1]);
+    marking.close();
+    const picking = TestBed.inject(SeamPicking);
+    await picking.open('low');
+    key('Enter');
+    await stage.settle();
+    expect(mockTold.seams).toHaveLength(2);
+    mockTold.moves = [];
+    key('ArrowRight', { shiftKey: true });
+    expect(mockTold.moves).toEqual([[-0.06, -0]]);
+    box.dispatchEvent(new FocusEvent('blur'));
+    await stage.settle();
+    expect(stage.host.querySelector('.lasso circle')).toBeNull();
+  });
   it('brushes over the finest level with the left button, point by point, and lights faces of that level', async () => {
     const stage = await render();
     const brushing = TestBed.inject(LevelBrushing);
@@ -286,7 +318,7 @@ describe('the Stage', () => {
     at('pointermove', 2);
     await stage.settle();
     expect(over).toEqual([[1, false]]);
-    expect(stage.host.querySelector('circle')?.getAttribute('r')).toBe('30');
+    expect(stage.host.querySelector('.lasso circle')?.getAttribute('r')).toBe('30');
     brushing.turn.update((n) => n + 1);
     await stage.settle();
     expect(mockTold.movedIn).toBe('brushed');

@@ -119,7 +119,10 @@ export class Stage implements OnDestroy {
   protected readonly errorRange = computed(() => errorRangeOf(this.source().proof));
   protected readonly spacing = computed(() => (this.contours() ? niceStep(this.source().diagonal / LINES) : 0));
   protected readonly spoken = computed(
-    () => `Stage showing ${this.shownNow()}. Arrow keys turn, plus and minus come nearer and go back, Home shows all.`,
+    () =>
+      `Stage showing ${this.shownNow()}. Arrow keys turn, with Shift they move, plus and minus come nearer and go back, Home shows all.${
+        this.left.busy() ? ' Enter presses what is in the middle, with Shift in addition, with Alt to take it away.' : ''
+      }`,
   );
 
   constructor() {
@@ -348,7 +351,19 @@ export class Stage implements OnDestroy {
   }
   protected drop(event: PointerEvent): void {
     this.dragging = null;
-    this.left.release(event, this.ref, this.mended() === null ? (this.come()?.low ?? null) : null);
+    this.left.release(event, this.ref, this.pressed());
+  }
+  /** The light mesh that the left button works on. */
+  private pressed(): DrawnMesh | null {
+    return this.mended() === null ? (this.come()?.low ?? null) : null;
+  }
+  private middle(): { x: number; y: number } {
+    const { clientWidth, clientHeight } = this.box().nativeElement;
+    return { x: clientWidth / 2, y: clientHeight / 2 };
+  }
+  /** Shows what Enter would press, to who comes by keyboard. */
+  protected aim(): void {
+    if (this.box().nativeElement.matches(':focus-visible')) this.left.aim(this.middle(), this.ref);
   }
   protected cancel(): void {
     this.dragging = null;
@@ -367,12 +382,16 @@ export class Stage implements OnDestroy {
       ArrowDown: [0, 0.12],
     };
     const turn = turns[event.key] as readonly [number, number] | undefined;
-    if (turn) this.ref?.orbit.turn(...turn);
+    const presses = this.left.busy() && (event.key === 'Enter' || event.key === ' ');
+    if (presses) this.left.pressByKeys(this.middle(), event, this.ref, this.pressed());
+    else if (turn && event.shiftKey) this.ref?.orbit.move(-turn[0] / 2, -turn[1] / 2);
+    else if (turn) this.ref?.orbit.turn(...turn);
     else if (event.key === '+' || event.key === '=') this.ref?.orbit.nearer(0.85);
     else if (event.key === '-') this.ref?.orbit.nearer(1 / 0.85);
     else if (event.key === 'Home') this.ref?.frameAll();
     else return;
     event.preventDefault();
-    this.ref?.moved();
+    this.left.aim(this.middle(), this.ref);
+    if (!presses) this.ref?.moved();
   }
 }
