@@ -2,9 +2,9 @@ import type { PolyMesh } from '../src';
 import { baseSurfaceAt, buildBvh, diagonalOf, faceCount, pointCount, refineLevels, requireUvs, triangleVerts, triangulate } from '../src'; // prettier-ignore
 import { reachInStack, reachToFreeSculpt } from '../src/extract/reach';
 import { TangentFrame } from '../src/frames/tangent-frame';
-import { buildEdges } from '../src/mesh/topology';
+import { buildEdges, connectivityOf } from '../src/mesh/topology';
 import { baseSurfaceForMeasuring, curvedLevels, parseBase } from '../src/subdivision/base-surface';
-import { connectivityOf, refinedFaceCount, refineOnce, levelZero } from '../src/subdivision/refine';
+import { refinedFaceCount, refineOnce, levelZero } from '../src/subdivision/refine';
 import { cube, known, meshOf, onSphere, plane, random } from './shapes';
 
 /** A triangle, a quad and a hexagon that share edges, over an open border. */

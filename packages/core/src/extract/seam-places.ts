@@ -1,8 +1,7 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, requireUvs } from '../mesh/poly-mesh';
-import { buildEdges } from '../mesh/topology';
+import { buildEdges, connectivityOf } from '../mesh/topology';
 import type { Triangles } from '../mesh/triangulate';
-import { connectivityOf } from '../subdivision/refine';
 import { tileOrigin } from '../uv/tiles';
 
 /** Edges of the base that lie at several places of the Sheet, in shareable arrays. E edges, S sides. */

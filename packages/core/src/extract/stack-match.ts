@@ -2,11 +2,12 @@ import { matchConnectivity, reorderLike } from '../mesh/isomorphism';
 import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount } from '../mesh/poly-mesh';
+import { connectivityOf } from '../mesh/topology';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { nearestFaces } from '../spatial/face-grid';
 import { refineLinear } from '../subdivision/catmull-clark';
-import { connectivityOf, levelZero, refinedFaceCount, refineOnce } from '../subdivision/refine';
+import { levelZero, refinedFaceCount, refineOnce } from '../subdivision/refine';
 
 export interface StackLevel {
   readonly levels: number;

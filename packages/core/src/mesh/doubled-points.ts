@@ -6,47 +6,58 @@ import { pointCount } from './poly-mesh';
 export const DOUBLED_SHARE = 1e-6;
 const NONE = 0xffffffff;
 
-/** The first point within `distance` of each point, itself where there is none: uint32[P]. Linear: points are looked up in a grid of cells of
- *  twice the distance, and in the neighbouring cells only where those are within it. Points without faces are left alone. */
+/** The first point within `distance` of each point, itself where there is none: uint32[P]. Linear: points are looked up in a grid, and in the
+ *  neighbouring cells only where those are within the distance. Points without faces are left alone. */
 export function doubledPairs(mesh: PolyMesh, distance = DOUBLED_SHARE * diagonalOf(mesh.positions)): Uint32Array {
   const { positions: p } = mesh;
   const P = pointCount(mesh);
-  const out = Uint32Array.from({ length: P }, (_, v) => v);
-  const cell = 2 * Math.max(distance, 1e-30);
+  const out = new Uint32Array(P);
+  // wide against the distance, so that few points have to look beyond their own cell, and narrow against the spacing of points on a surface
+  const spacing = diagonalOf(p) / Math.sqrt(Math.max(1, P));
+  const cell = Math.max(2 * distance, Math.min(64 * distance, spacing / 2), 1e-30);
+  const near = distance * distance;
   let bits = 4;
-  while (1 << bits < 2 * P) bits++;
+  while (1 << bits < P) bits++;
   const mask = (1 << bits) - 1;
   const first = new Uint32Array(1 << bits).fill(NONE);
   const next = new Uint32Array(P);
-  const slot = (x: number, y: number, z: number): number => {
-    const h = Math.imul(x | 0, 0x9e3779b1) ^ Math.imul(y | 0, 0x85ebca6b) ^ Math.imul(z | 0, 0xc2b2ae35);
-    return (h ^ (h >>> 15)) & mask;
-  };
-  const at = (x: number): number => Math.floor(x / cell);
   const used = new Uint8Array(P);
   for (const v of mesh.faceVerts) used[v] = 1;
+  // no destructuring and no calls in here: this runs for each of millions of points
   for (let v = 0; v < P; v++) {
+    out[v] = v;
     if (used[v] === 0) continue;
-    const [x, y, z] = [p[3 * v], p[3 * v + 1], p[3 * v + 2]];
-    for (let i = at(x - distance); i <= at(x + distance); i++)
-      for (let j = at(y - distance); j <= at(y + distance); j++)
-        for (let k = at(z - distance); k <= at(z + distance); k++)
-          for (let w = first[slot(i, j, k)]; w !== NONE; w = next[w])
-            if ((p[3 * w] - x) ** 2 + (p[3 * w + 1] - y) ** 2 + (p[3 * w + 2] - z) ** 2 <= distance * distance)
-              out[v] = Math.min(out[v], out[w]);
-    const own = slot(at(x), at(y), at(z));
+    const x = p[3 * v];
+    const y = p[3 * v + 1];
+    const z = p[3 * v + 2];
+    const i1 = Math.floor((x + distance) / cell);
+    const j1 = Math.floor((y + distance) / cell);
+    const k1 = Math.floor((z + distance) / cell);
+    for (let i = Math.floor((x - distance) / cell); i <= i1; i++)
+      for (let j = Math.floor((y - distance) / cell); j <= j1; j++)
+        for (let k = Math.floor((z - distance) / cell); k <= k1; k++)
+          for (let w = first[slotOf(i, j, k) & mask]; w !== NONE; w = next[w]) {
+            const dx = p[3 * w] - x;
+            const dy = p[3 * w + 1] - y;
+            const dz = p[3 * w + 2] - z;
+            if (dx * dx + dy * dy + dz * dz <= near && out[w] < out[v]) out[v] = out[w];
+          }
+    const own = slotOf(Math.floor(x / cell), Math.floor(y / cell), Math.floor(z / cell)) & mask;
     next[v] = first[own];
     first[own] = v;
   }
   return out;
 }
 
+function slotOf(i: number, j: number, k: number): number {
+  const h = Math.imul(i | 0, 0x9e3779b1) ^ Math.imul(j | 0, 0x85ebca6b) ^ Math.imul(k | 0, 0xc2b2ae35);
+  return h ^ (h >>> 15);
+}
+
 /** Points that lie on another point: uint8[P], 1 for each of them. */
 export function doubledPoints(mesh: PolyMesh, distance?: number): Uint8Array {
   const pairs = doubledPairs(mesh, distance);
   const out = new Uint8Array(pairs.length);
-  pairs.forEach((first, v) => {
-    if (first !== v) out[v] = out[first] = 1;
-  });
+  for (let v = 0; v < pairs.length; v++) if (pairs[v] !== v) out[v] = out[pairs[v]] = 1;
   return out;
 }

@@ -1,8 +1,9 @@
 import { UnionFind } from '../runtime/union-find';
 import { pointsOfSeveralFans } from './fans';
+import { flippedFaces } from './flipped-faces';
 import type { PolyMesh } from './poly-mesh';
 import { faceCount, facesWhere, pointCount } from './poly-mesh';
-import { buildEdges, isCrowded } from './topology';
+import { buildEdges, connectivityOf, isCrowded } from './topology';
 
 /** What is wrong along edges and at points: faces concerned, at counts of their own. */
 export interface EdgeFindings {
@@ -10,6 +11,7 @@ export interface EdgeFindings {
   readonly crowdedEdges: number;
   readonly folded: number[];
   readonly foldedPoints: number;
+  readonly flipped: number[];
   /** Open borders, and faces along them. */
   readonly loops: number;
   readonly open: number[];
@@ -20,8 +22,7 @@ export interface EdgeFindings {
 
 export function edgeFindings(mesh: PolyMesh): EdgeFindings {
   const P = pointCount(mesh);
-  const connectivity = { faceOffsets: mesh.faceOffsets, faceVerts: mesh.faceVerts, vertCount: P };
-  const edges = buildEdges(connectivity);
+  const edges = buildEdges(connectivityOf(mesh));
   const E = edges.edgeFaceCounts.length;
   const all = new UnionFind(P);
   const open = new UnionFind(P);
@@ -29,7 +30,8 @@ export function edgeFindings(mesh: PolyMesh): EdgeFindings {
   const used = new Uint8Array(P);
   let crowdedEdges = 0;
   for (let e = 0; e < E; e++) {
-    const [a, b] = [edges.edgeVerts[2 * e], edges.edgeVerts[2 * e + 1]];
+    const a = edges.edgeVerts[2 * e];
+    const b = edges.edgeVerts[2 * e + 1];
     all.join(a, b);
     used[a] = used[b] = 1;
     if (isCrowded(edges, e)) crowdedEdges++;
@@ -54,14 +56,15 @@ export function edgeFindings(mesh: PolyMesh): EdgeFindings {
     if (edges.edgeFaceCounts[e] > 2) atCrowded[edges.edgeVerts[2 * e]] = atCrowded[edges.edgeVerts[2 * e + 1]] = 1;
   const foldedAt = new Uint8Array(P);
   let foldedPoints = 0;
-  for (const v of pointsOfSeveralFans(connectivity, edges)) {
+  for (const v of pointsOfSeveralFans(connectivityOf(mesh), edges)) {
     if (atCrowded[v]) continue;
     foldedAt[v] = 1;
     foldedPoints++;
   }
   const folded = foldedPoints === 0 ? [] : facesWhere(mesh, (f) => touches(f, (c) => foldedAt[mesh.faceVerts[c]] === 1));
   const openFaces = loops === 0 ? [] : facesWhere(mesh, (f) => touches(f, (c) => edges.edgeFaceCounts[edges.cornerEdges[c]] === 1));
-  return { crowded, crowdedEdges, folded, foldedPoints, loops, open: openFaces, pieces, loose: pieces > 1 ? besideLargest(mesh, all) : [] };
+  const loose = pieces > 1 ? besideLargest(mesh, all) : [];
+  return { crowded, crowdedEdges, folded, foldedPoints, flipped: flippedFaces(mesh, edges), loops, open: openFaces, pieces, loose };
 }
 
 /** Faces of every piece but the one that has the most. */

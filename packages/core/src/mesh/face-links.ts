@@ -1,7 +1,7 @@
 import { faceNormal } from './normals';
 import type { PolyMesh } from './poly-mesh';
-import { faceCount, NO_INDEX, pointCount } from './poly-mesh';
-import { buildEdges } from './topology';
+import { faceCount, NO_INDEX } from './poly-mesh';
+import { buildEdges, connectivityOf } from './topology';
 
 /** Which faces lie next to each other, and how: for face f the links `starts[f]` to `starts[f + 1]`. */
 export interface FaceLinks {
@@ -28,7 +28,7 @@ export interface FloodStops {
 export function faceLinks(mesh: PolyMesh): FaceLinks {
   const { faceOffsets, faceVerts, faceUvs } = mesh;
   const F = faceCount(mesh);
-  const { cornerEdges, edgeVerts } = buildEdges({ faceOffsets, faceVerts, vertCount: pointCount(mesh) });
+  const { cornerEdges, edgeVerts } = buildEdges(connectivityOf(mesh));
   const last = new Int32Array(edgeVerts.length / 2).fill(-1);
   const before = new Int32Array(cornerEdges.length).fill(-1);
   const count = new Uint32Array(F + 1);

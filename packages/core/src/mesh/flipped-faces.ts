@@ -1,11 +1,12 @@
 import type { PolyMesh } from './poly-mesh';
-import { faceCount, pointCount } from './poly-mesh';
-import { buildEdges, OPPOSED } from './topology';
+import { faceCount } from './poly-mesh';
+import type { EdgeTable } from './topology';
+import { OPPOSED } from './topology';
 
-/** Faces that face against the larger part of what they hang together with across edges of two faces, ascending. Linear in faces. */
-export function flippedFaces(mesh: PolyMesh): number[] {
+/** Faces that face against the larger part of what they hang together with across edges of two faces, ascending. Linear in faces.
+ *  @param edges of the mesh */
+export function flippedFaces(mesh: PolyMesh, edges: EdgeTable): number[] {
   const F = faceCount(mesh);
-  const edges = buildEdges({ faceOffsets: mesh.faceOffsets, faceVerts: mesh.faceVerts, vertCount: pointCount(mesh) });
   if (!edges.edgeFaceCounts.includes(OPPOSED)) return [];
   const first = new Int32Array(edges.edgeFaceCounts.length).fill(-1);
   const across = new Int32Array(mesh.faceVerts.length).fill(-1);

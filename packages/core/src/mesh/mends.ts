@@ -3,6 +3,7 @@ import { flippedFaces } from './flipped-faces';
 import { keepFaces, renumberCreases } from './keep-faces';
 import type { PolyMesh } from './poly-mesh';
 import { faceCount, pointCount } from './poly-mesh';
+import { buildEdges, connectivityOf } from './topology';
 import { UnionFind } from '../runtime/union-find';
 
 /** A mended mesh and how much was done; the mesh itself where there was nothing to do. */
@@ -47,7 +48,7 @@ export function weldPoints(mesh: PolyMesh, distance?: number): Mended {
 
 /** Turns round the faces that face against the larger part of their piece; each keeps its first corner. */
 export function turnFlipped(mesh: PolyMesh): Mended {
-  const flipped = flippedFaces(mesh);
+  const flipped = flippedFaces(mesh, buildEdges(connectivityOf(mesh)));
   if (flipped.length === 0) return { mesh, count: 0 };
   const turned = (indices: Uint32Array | null): Uint32Array | null => {
     if (indices === null) return null;

@@ -1,3 +1,6 @@
+import type { PolyMesh } from './poly-mesh';
+import { pointCount } from './poly-mesh';
+
 /** Stands for the face count of an edge whose two faces run along it the same way: they have opposite sides up, so no surface passes over it
  *  smoothly, and no bend can be told a sign. */
 export const OPPOSED = 255;
@@ -17,19 +20,31 @@ export interface Connectivity {
   readonly vertCount: number;
 }
 
+/** How the faces of a mesh hang together; its arrays are lent. */
+export const connectivityOf = (mesh: PolyMesh): Connectivity => ({
+  faceOffsets: mesh.faceOffsets,
+  faceVerts: mesh.faceVerts,
+  vertCount: pointCount(mesh),
+});
+
 /** Whether three or more faces meet at an edge. */
 export const isCrowded = ({ edgeFaceCounts }: EdgeTable, e: number): boolean => edgeFaceCounts[e] > 2 && edgeFaceCounts[e] !== OPPOSED;
 
-/** Finds edges with an open-addressing hash over point pairs: linear, no object an edge. */
-export function buildEdges({ faceOffsets, faceVerts }: Connectivity): EdgeTable {
+/** Edges to make room for at first, over corners: a closed surface has one for two corners. */
+const EXPECTED_EDGES = 0.52;
+
+/** Finds edges in lists, each hung on the end where fewer corners meet: linear but for surfaces in which all points have very many edges
+ *  (Chiba, Nishizeki, Arboricity and Subgraph Listing Algorithms, 1985), no object an edge. */
+export function buildEdges({ faceOffsets, faceVerts, vertCount }: Connectivity): EdgeTable {
   const C = faceVerts.length;
-  let bits = 4;
-  while (1 << bits < C * 1.5) bits++;
-  const mask = (1 << bits) - 1;
-  const table = new Int32Array(1 << bits).fill(-1);
+  const corners = new Uint32Array(vertCount);
+  for (let c = 0; c < C; c++) corners[faceVerts[c]]++;
+  const last = new Int32Array(vertCount).fill(-1); // edge that was hung on a point last
+  let room = Math.min(C, Math.ceil(EXPECTED_EDGES * C) + 16);
+  let before = new Int32Array(room);
+  let edgeVerts = new Uint32Array(2 * room);
+  let edgeFaceCounts = new Uint8Array(room);
   const cornerEdges = new Uint32Array(C);
-  const edgeVerts = new Uint32Array(2 * C);
-  const edgeFaceCounts = new Uint8Array(C);
   let E = 0;
   for (let f = 0; f + 1 < faceOffsets.length; f++) {
     const o = faceOffsets[f];
@@ -37,20 +52,24 @@ export function buildEdges({ faceOffsets, faceVerts }: Connectivity): EdgeTable 
     for (let k = 0; k < n; k++) {
       const a = faceVerts[o + k];
       const b = faceVerts[o + (k + 1 === n ? 0 : k + 1)];
-      const lo = a < b ? a : b;
-      const hi = a < b ? b : a;
-      let h = (Math.imul(lo, 0x9e3779b1) ^ Math.imul(hi, 0x85ebca6b)) & mask;
-      let e = table[h];
+      const at = corners[a] < corners[b] || (corners[a] === corners[b] && a < b) ? a : b;
+      let e = last[at];
       while (e >= 0) {
         const p = edgeVerts[2 * e];
         const q = edgeVerts[2 * e + 1];
         if ((p === a && q === b) || (p === b && q === a)) break;
-        h = (h + 1) & mask;
-        e = table[h];
+        e = before[e];
       }
       if (e < 0) {
+        if (E === room) {
+          room = C;
+          before = longer(before, new Int32Array(room));
+          edgeVerts = longer(edgeVerts, new Uint32Array(2 * room));
+          edgeFaceCounts = longer(edgeFaceCounts, new Uint8Array(room));
+        }
         e = E++;
-        table[h] = e;
+        before[e] = last[at];
+        last[at] = e;
         edgeVerts[2 * e] = a;
         edgeVerts[2 * e + 1] = b;
       }
@@ -60,5 +79,14 @@ export function buildEdges({ faceOffsets, faceVerts }: Connectivity): EdgeTable 
       else if (edgeFaceCounts[e] < 254) edgeFaceCounts[e]++;
     }
   }
-  return { cornerEdges, edgeVerts: edgeVerts.slice(0, 2 * E), edgeFaceCounts: edgeFaceCounts.slice(0, E) };
+  return { cornerEdges, edgeVerts: filled(edgeVerts, 2 * E), edgeFaceCounts: filled(edgeFaceCounts, E) };
 }
+
+function longer<T extends Int32Array | Uint32Array | Uint8Array>(from: T, to: T): T {
+  to.set(from);
+  return to;
+}
+
+/** The filled part: a view where little is left over, else a copy that lets the rest go. */
+const filled = <T extends Uint32Array | Uint8Array>(array: T, length: number): T =>
+  (length > 0.9 * array.length ? array.subarray(0, length) : array.slice(0, length)) as T;

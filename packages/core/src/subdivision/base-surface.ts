@@ -9,8 +9,9 @@ import { refineLinear } from './catmull-clark';
 import { limitPoints } from './limit';
 import { shareFarther } from './parametrisation';
 import type { RefinedLevel } from './refine';
-import { connectivityOf, levelZero, MAX_REFINED_FACES, refinedFaceCount, refineOnce } from './refine';
+import { levelZero, MAX_REFINED_FACES, refinedFaceCount, refineOnce } from './refine';
 import type { SurfaceOptions } from '../mesh/surface-rules';
+import { connectivityOf } from '../mesh/topology';
 
 /** What a map measures from, and what a renderer must displace: the limit surface, the polygons, or level K's polygons. */
 export type Base = 'limit' | 'polygons' | `level:${number}`;

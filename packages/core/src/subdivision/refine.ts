@@ -1,7 +1,7 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { cornerCount, faceCount, NO_INDEX, pointCount } from '../mesh/poly-mesh';
+import { cornerCount, faceCount, NO_INDEX } from '../mesh/poly-mesh';
 import type { Connectivity, EdgeTable } from '../mesh/topology';
-import { buildEdges } from '../mesh/topology';
+import { buildEdges, connectivityOf } from '../mesh/topology';
 import { pointsOfSeveralFans } from '../mesh/fans';
 import type { SurfaceOptions } from '../mesh/surface-rules';
 import { SURFACE_DEFAULTS } from '../mesh/surface-rules';
@@ -31,12 +31,6 @@ export interface RefinedLevel {
   readonly sharpness: Sharpness | null;
   readonly surface: SurfaceOptions;
 }
-
-export const connectivityOf = (mesh: PolyMesh): Connectivity => ({
-  faceOffsets: mesh.faceOffsets,
-  faceVerts: mesh.faceVerts,
-  vertCount: pointCount(mesh),
-});
 
 export function uvConnectivityOf(mesh: PolyMesh): Connectivity | null {
   if (mesh.uvs === null || mesh.faceUvs === null || mesh.faceUvs.length === 0 || mesh.faceUvs.includes(NO_INDEX)) return null;

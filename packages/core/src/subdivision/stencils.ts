@@ -1,10 +1,11 @@
 import type { Rows } from '../mesh/neighbours';
 import { facesAround, ownersOf, rowsBy } from '../mesh/neighbours';
 import type { EdgeTable } from '../mesh/topology';
+import { connectivityOf } from '../mesh/topology';
 import type { SparseMatrix } from '../runtime/sparse-matrix';
 import { SparseRows } from '../runtime/sparse-matrix';
 import type { RefinedLevel } from './refine';
-import { connectivityOf, ruledPoints } from './refine';
+import { ruledPoints } from './refine';
 import { CORNER, CREASE, geometryRules, isSharp, sharpnessAt } from './rules';
 
 const edgesAround = ({ edgeVerts }: EdgeTable, V: number): Rows => rowsBy(V, edgeVerts, (i) => i >> 1);

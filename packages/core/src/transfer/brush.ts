@@ -4,7 +4,7 @@ import { neighboursOf, rowsBy } from '../mesh/neighbours';
 import { faceNormal } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount } from '../mesh/poly-mesh';
-import { buildEdges } from '../mesh/topology';
+import { buildEdges, connectivityOf } from '../mesh/topology';
 import { InvalidInputError } from '../runtime/errors';
 import { checkRange } from '../runtime/options';
 import { ClosestQuery } from '../spatial/closest';
@@ -56,7 +56,7 @@ export class LevelBrush {
   ) {
     this.positions = mesh.positions.slice();
     this.moving = { ...mesh, positions: this.positions };
-    this.neighbours = neighboursOf(buildEdges({ ...mesh, vertCount: pointCount(mesh) }), pointCount(mesh));
+    this.neighbours = neighboursOf(buildEdges(connectivityOf(mesh)), pointCount(mesh));
     const faceOf = new Uint32Array(mesh.faceVerts.length);
     for (let f = 0; f < faceCount(mesh); f++) faceOf.fill(f, mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);
     this.faces = rowsBy(pointCount(mesh), mesh.faceVerts, (c) => faceOf[c]);

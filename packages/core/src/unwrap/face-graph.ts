@@ -1,7 +1,7 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { faceCount, pointCount } from '../mesh/poly-mesh';
+import { faceCount } from '../mesh/poly-mesh';
 import type { EdgeTable } from '../mesh/topology';
-import { buildEdges } from '../mesh/topology';
+import { buildEdges, connectivityOf } from '../mesh/topology';
 import type { Triangles } from '../mesh/triangulate';
 import { triangulate } from '../mesh/triangulate';
 
@@ -22,7 +22,7 @@ export interface FaceGraph {
 export function faceGraph(mesh: PolyMesh): FaceGraph {
   const { faceOffsets, faceVerts, positions: p } = mesh;
   const F = faceCount(mesh);
-  const edges = buildEdges({ faceOffsets, faceVerts, vertCount: pointCount(mesh) });
+  const edges = buildEdges(connectivityOf(mesh));
   const E = edges.edgeFaceCounts.length;
   const edgeFaces = new Int32Array(2 * E).fill(-1);
   for (let f = 0; f < F; f++)

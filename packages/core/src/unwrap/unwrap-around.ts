@@ -1,7 +1,7 @@
 import { cutFaces } from '../mesh/keep-faces';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
-import { buildEdges } from '../mesh/topology';
+import { buildEdges, connectivityOf } from '../mesh/topology';
 import { triangulate } from '../mesh/triangulate';
 import { InvalidInputError } from '../runtime/errors';
 import type { RunControl } from '../runtime/progress';
@@ -59,7 +59,7 @@ export function unwrapAround(
 /** Edges by the numbers of a part of the mesh; those that it has not are left out. */
 function edgesOf(part: PolyMesh, points: Uint32Array, edges: Uint32Array): Uint32Array {
   const P = pointCount(part);
-  const { edgeVerts } = buildEdges({ faceOffsets: part.faceOffsets, faceVerts: part.faceVerts, vertCount: P });
+  const { edgeVerts } = buildEdges(connectivityOf(part));
   const key = (a: number, b: number): number => Math.min(a, b) * P + Math.max(a, b);
   const known = new Set<number>();
   for (let e = 0; e < edgeVerts.length; e += 2) known.add(key(edgeVerts[e], edgeVerts[e + 1]));

@@ -7,7 +7,6 @@ import { diagonalOf } from '../mesh/bounds';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, facesWhere, NO_INDEX, pointCount } from '../mesh/poly-mesh';
 import { edgeFindings } from '../mesh/edge-findings';
-import { flippedFaces } from '../mesh/flipped-faces';
 import { DOUBLED_SHARE, doubledPoints } from '../mesh/doubled-points';
 import type { MarginOptions } from './check-islands';
 import { addIslandFindings } from './check-islands';
@@ -73,7 +72,7 @@ export function checkMesh(mesh: PolyMesh, control?: RunControl, margin: Partial<
   add(
     'flipped-faces',
     'warning',
-    flippedFaces(mesh),
+    borders.flipped,
     (n) =>
       `${many(n, 'face')} facing against the rest of the piece; the edges around are sharp and nothing is found there. Turn them round.`,
   );

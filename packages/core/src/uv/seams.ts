@@ -1,7 +1,7 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { hasCompleteUvs, pointCount } from '../mesh/poly-mesh';
+import { hasCompleteUvs } from '../mesh/poly-mesh';
 import type { EdgeTable } from '../mesh/topology';
-import { buildEdges } from '../mesh/topology';
+import { buildEdges, connectivityOf } from '../mesh/topology';
 import { islandsOf } from './islands';
 
 /** Edges of a mesh, and those along which its islands part. */
@@ -16,7 +16,7 @@ export interface MeshSeams {
 /** Linear in corners. */
 export function meshSeams(mesh: PolyMesh): MeshSeams {
   const { faceOffsets, faceVerts } = mesh;
-  const edges = buildEdges({ faceOffsets, faceVerts, vertCount: pointCount(mesh) });
+  const edges = buildEdges(connectivityOf(mesh));
   const seam = new Uint8Array(edges.edgeFaceCounts.length);
   if (hasCompleteUvs(mesh)) {
     const own = islandsOf(mesh).edges;
