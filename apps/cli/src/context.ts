@@ -1,6 +1,6 @@
 import { basename } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
-import type { MapFile, MeshFile, PolyMesh, RunControl } from '@estampe/core';
+import type { MapFile, MeshFile, PolyMesh, ReadMeshOptions, RunControl } from '@estampe/core';
 import { EstampeError, faceCount, readMap, throwIfAborted } from '@estampe/core';
 import type { MapRecordKeys } from '@estampe/contracts';
 import { parseMapRecord } from '@estampe/contracts';
@@ -48,11 +48,14 @@ export class Context {
 
   readonly readMesh = async (path: string): Promise<PolyMesh> => (await this.readMeshFile(path)).mesh;
 
-  /** A mesh of any format, with what its file says besides. @param uvSet which of several sets of UVs */
-  async readMeshFile(path: string, uvSet?: string): Promise<MeshFile> {
+  /** A mesh whose UVs nobody asks for: those of a sculpt. */
+  readonly readSculpt = async (path: string): Promise<PolyMesh> => (await this.readMeshFile(path, { withoutUvs: true })).mesh;
+
+  /** A mesh of any format, with what its file says besides. */
+  async readMeshFile(path: string, { uvSet, withoutUvs }: Pick<ReadMeshOptions, 'uvSet' | 'withoutUvs'> = {}): Promise<MeshFile> {
     const bytes = await readInput(path);
     try {
-      const file = await readMesh(bytes, { control: this.control, uvSet });
+      const file = await readMesh(bytes, { control: this.control, uvSet, withoutUvs });
       this.warnings.push(...file.warnings.map((w) => `${path}: ${w}`));
       if (file.uvSets !== undefined && uvSet === undefined)
         this.warnings.push(

@@ -74,7 +74,7 @@ export { EXTRACT_DEFAULTS, EXTRACT_RANGES, MAX_MAP_SIDE, samplesOf } from './ext
 export type { ExtractOptions, VectorFrameKind } from './extract/extract-options';
 export { extractTile } from './extract/extract-tile';
 export type { BandOfTile } from './extract/extract-tile';
-export { prepareSpan } from './extract/prepare-span';
+export { prepareSpan, prepareSpanBeside } from './extract/prepare-span';
 export type { SpanSurfaces } from './extract/prepare-span';
 export { texelBytes } from './extract/texel-bytes';
 export { levelsBetween, stackLevel } from './extract/stack-match';

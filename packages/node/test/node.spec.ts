@@ -6,9 +6,12 @@ import {
   buildBvh,
   CancelledError,
   closestDistances,
+  extractTile,
   inlineThreads,
   InvalidInputError,
   polyMesh,
+  prepareSpan,
+  prepareSpanBeside,
   refineLevels,
   triangleVerts,
   triangulate,
@@ -42,6 +45,23 @@ describe('threads', () => {
       return out;
     };
     expect(await collect(pool)).toEqual(await collect(inlineThreads));
+  });
+
+  it('build a tree beside, and measure by it what one thread measures', async () => {
+    const low = { ...square, uvs: Float32Array.of(0, 0, 1, 0, 1, 1, 0, 1), faceUvs: square.faceVerts };
+    const top = refineLevels(low, 6).mesh;
+    const sculpt = { ...top, positions: top.positions.map((x, i) => (i % 3 === 2 ? 0.05 * Math.sin(i) : x)) };
+    const options = { width: 64, height: 64, maps: ['scalar'] as const };
+    const beside = await prepareSpanBeside(low, sculpt, options, pool);
+    const alone = prepareSpan(low, sculpt, options);
+    expect(beside.sculpt.tree.wide).not.toBeNull();
+    expect(beside.sculpt.tree.triangles.buffer).toBeInstanceOf(SharedArrayBuffer);
+    expect([...beside.sculpt.tree.triangles]).toEqual([...alone.sculpt.tree.triangles]);
+    expect([...beside.sculpt.tree.verts]).toEqual([...alone.sculpt.tree.verts]);
+    const [one, other] = [await extractTile(beside, 1001, pool), await extractTile(alone, 1001)];
+    expect(one.fields).toEqual(other.fields);
+    const stopped = { signal: { aborted: true } };
+    await expect(prepareSpanBeside(low, sculpt, options, pool, stopped)).rejects.toThrow(CancelledError);
   });
 
   it('hand errors back as what they were, stop when asked, and work again afterwards', async () => {

@@ -27,7 +27,7 @@ export function check(argv: readonly string[]): Command {
         ...(size === undefined ? {} : { size }),
         ...(padding === undefined ? {} : { gap: padding }),
       });
-      const far = options.sculpt === undefined ? null : sculptFarFinding(mesh, await context.readMesh(options.sculpt));
+      const far = options.sculpt === undefined ? null : sculptFarFinding(mesh, await context.readSculpt(options.sculpt));
       const earlier = options.before === undefined ? null : await context.readMesh(options.before);
       if (earlier !== null && movedPoints(earlier, mesh) === null)
         throw new InvalidInputError(

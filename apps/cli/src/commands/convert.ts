@@ -56,7 +56,7 @@ export function convert(argv: readonly string[]): Command {
     async run(context) {
       await context.claim({ inputs: [positionals[0]], outputs: [options.out] });
       const lap = stopwatch();
-      const { mesh: given, scene, uvSets = [] } = await context.readMeshFile(positionals[0], options['uv-set']);
+      const { mesh: given, scene, uvSets = [] } = await context.readMeshFile(positionals[0], { uvSet: options['uv-set'] });
       const read = lap();
       const { mesh, mends } = mended(given, options);
       await context.pause();

@@ -26,7 +26,7 @@ import {
   parseBase,
   parseFit,
   PLAIN_ORDER,
-  prepareSpan,
+  prepareSpanBeside,
   provingBytes,
   refinedFaceCount,
   requireUvs,
@@ -175,7 +175,7 @@ class Delivery {
       parseBase(map.base);
     });
     const low = await context.readMesh(resolve(this.from, recipe.low));
-    const sculpt = await context.readMesh(resolve(this.from, recipe.sculpt));
+    const sculpt = await context.readSculpt(resolve(this.from, recipe.sculpt));
     this.requireMemory(low, sculpt);
     try {
       const version = await this.reserveVersion();
@@ -251,7 +251,7 @@ class Delivery {
       const share = (k: number): number => (g + k) / groups.length;
       const control = subProgress(this.context.control, share(0), share(1));
       const { pass, kinds } = passOfRecipe(r, group);
-      span = prepareSpan(low, sculpt, coreOptions(pass, kinds), this.context.threads, subProgress(control, 0, 0.2));
+      span = await prepareSpanBeside(low, sculpt, coreOptions(pass, kinds), this.context.threads, subProgress(control, 0, 0.2));
       const tiles = new Map<number, Awaited<ReturnType<typeof extractTile>>>();
       for (const [i, tile] of span.tiles.entries())
         tiles.set(

@@ -17,7 +17,7 @@ import {
   InvalidInputError,
   MAP_KIND_NAMES,
   measuringBytes,
-  prepareSpan,
+  prepareSpanBeside,
   radiusEdgesOf,
   recordToJson,
   writtenRecord,
@@ -88,7 +88,7 @@ export function extract(argv: readonly string[]): Command {
       await context.claim({ inputs: [o.low, o.sculpt], mapOutput: o.out });
       const lap = stopwatch();
       const { mesh: low, scene } = await context.readMeshFile(o.low);
-      const sculpt = await context.readMesh(o.sculpt);
+      const sculpt = await context.readSculpt(o.sculpt);
       const read = lap();
       const asked = { ...EXTRACT_DEFAULTS, ...options };
       const each = kinds.reduce((sum, k) => sum + texelBytes(k, asked), 0);
@@ -98,7 +98,7 @@ export function extract(argv: readonly string[]): Command {
         'take a smaller --size',
       );
       const surface = { ...SURFACE_DEFAULTS, ...rulesOf(scene), ...surfaceOf(o) };
-      const span = prepareSpan(low, sculpt, { ...options, surface }, context.threads, context.control);
+      const span = await prepareSpanBeside(low, sculpt, { ...options, surface }, context.threads, context.control);
       const radiusAdvice = adviseOnRadius(radiusEdgesOf(span, kind));
       if (radiusAdvice !== null) context.warnings.push(radiusAdvice);
       const tiles = typeof o.tile === 'number' ? [o.tile] : span.tiles;

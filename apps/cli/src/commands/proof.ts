@@ -78,7 +78,7 @@ export function proof(argv: readonly string[]): Command {
     async run(context) {
       await context.claim({ inputs: [o.low, o.sculpt], maps: [o.map, o.field] });
       const low = await context.readMesh(o.low);
-      const sculpt = await context.readMesh(o.sculpt);
+      const sculpt = await context.readSculpt(o.sculpt);
       const { uvs, faceUvs } = requireUvs(low);
       const tiles = tilesInUse(faceTiles(low, uvs, faceUvs));
       const maps = await readTiles(o.map, tiles, (path) => context.readMap(path));

@@ -39,7 +39,7 @@ export function transfer(argv: readonly string[]): Command {
     async run(context) {
       await context.claim({ inputs: positionals, outputs: await levelFiles(out, format) });
       const { mesh: low, scene } = await context.readMeshFile(positionals[0]);
-      const sculpt = await context.readMesh(positionals[1]);
+      const sculpt = await context.readSculpt(positionals[1]);
       const levels = options.levels ?? levelsNear(low, quadsOf(sculpt));
       requireMemory(
         transferringBytes(facesAfter(faceCount(low), cornerCount(low), levels), faceCount(sculpt)),

@@ -4,7 +4,7 @@ import {
   fieldCounts,
   fieldRecord,
   fieldSpread,
-  prepareSpan,
+  prepareSpanBeside,
   radiusEdgesOf,
   subProgress,
   unpackMesh,
@@ -36,7 +36,7 @@ export class PassRunner {
   async run(input: TileInput, threads: Threads, control: RunControl): Promise<ExtractResult> {
     const { key, settings, tile, lowHash, sculptHash } = input;
     const fresh = this.held?.key !== key;
-    const { span, source } = this.prepare(input, threads, subProgress(control, 0, PREPARING));
+    const { span, source } = await this.prepare(input, threads, subProgress(control, 0, PREPARING));
     const start = fresh ? PREPARING : 0;
     const at = (part: number): number => start + (1 - start) * part;
     const started = performance.now();
@@ -66,12 +66,12 @@ export class PassRunner {
     return { kind: 'extract', tile, maps };
   }
 
-  private prepare(input: TileInput, threads: Threads, control: RunControl) {
+  private async prepare(input: TileInput, threads: Threads, control: RunControl) {
     if (this.held?.key === input.key) return this.held;
     this.held = null;
     if (input.pair === null) throw new Error('a pass that is not held came without its meshes');
     const low = unpackMesh(input.pair.low);
-    const span = prepareSpan(low, unpackMesh(input.pair.sculpt), spanOptions(input.settings), threads, control);
+    const span = await prepareSpanBeside(low, unpackMesh(input.pair.sculpt), spanOptions(input.settings), threads, control);
     this.held = { key: input.key, span, source: { unit: input.unit, lowHash: meshHash(low) } };
     return this.held;
   }

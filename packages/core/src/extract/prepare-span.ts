@@ -14,6 +14,7 @@ import type { Threads } from '../runtime/threads';
 import { inlineThreads, placeF32, placeU32 } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { buildRayBvh } from '../spatial/bvh';
+import { treeBeside } from '../spatial/tree-beside';
 import { requireSameFacing } from '../spatial/same-facing';
 import type { BaseSurface } from '../subdivision/base-surface';
 import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
@@ -64,11 +65,54 @@ function answerSource(o: ExtractOptions, match: Match): AnswerSource {
  *  @throws InvalidInputError NO_UVS, NO_FACES, SAME_SURFACE, NO_OVERLAP, INSIDE_OUT, NOT_A_STACK, BAD_OPTION; CancelledError */
 export function prepareSpan(
   low: PolyMesh,
-  givenSculpt: PolyMesh,
+  sculpt: PolyMesh,
   options: Partial<ExtractOptions> = {},
   threads: Threads = inlineThreads,
   control?: RunControl,
 ): SpanSurfaces {
+  const pair = pairOf(low, sculpt, options, threads, control);
+  const base = baseOf(low, pair, threads, control);
+  if (pair.isSearched) control?.onProgress?.(0.4, 'building the search tree');
+  return spanOf(low, pair, base, buildRayBvh(pair.sculpt.positions, searchedVerts(pair), threads.allocate), threads, control);
+}
+
+/** The same, with the tree built by another thread meanwhile, where there is one. @throws what `prepareSpan` throws */
+export async function prepareSpanBeside(
+  low: PolyMesh,
+  sculpt: PolyMesh,
+  options: Partial<ExtractOptions>,
+  threads: Threads,
+  control?: RunControl,
+): Promise<SpanSurfaces> {
+  const pair = pairOf(low, sculpt, options, threads, control);
+  const building = pair.isSearched ? treeBeside(pair.sculpt.positions, searchedVerts(pair), threads, control) : Promise.resolve(null);
+  building.catch(() => undefined); // heard below, unless the base fails first
+  // threads are given their work when this one pauses
+  await Promise.resolve();
+  const base = baseOf(low, pair, threads, control);
+  if (pair.isSearched) control?.onProgress?.(0.4, 'building the search tree');
+  const tree = (await building) ?? buildRayBvh(pair.sculpt.positions, searchedVerts(pair), threads.allocate);
+  return spanOf(low, pair, base, tree, threads, control);
+}
+
+/** Low mesh and sculpt as they are matched. */
+interface Pair {
+  readonly options: ExtractOptions;
+  readonly match: Match;
+  readonly levels: number | null;
+  /** In the points' order of its stack. */
+  readonly sculpt: PolyMesh;
+  readonly verts: Uint32Array; // 3 T: points of its triangles
+  /** Whether anything is looked for by its tree. */
+  readonly isSearched: boolean;
+  readonly source: AnswerSource;
+  readonly lowTiles: Uint16Array;
+  readonly tiles: readonly number[];
+}
+
+const searchedVerts = ({ isSearched, verts }: Pair): Uint32Array => (isSearched ? verts : new Uint32Array(0));
+
+function pairOf(low: PolyMesh, givenSculpt: PolyMesh, options: Partial<ExtractOptions>, threads: Threads, control?: RunControl): Pair {
   const o = resolveOptions('extract', EXTRACT_DEFAULTS, options);
   checkOptions(o);
   const { faceUvs, uvs: lowUvs } = requireUvs(low);
@@ -91,28 +135,43 @@ export function prepareSpan(
       { option: 'maps' },
     );
   throwIfAborted(control);
-  const found = baseSurfaceForMeasuring(low, o.base, levels ?? 0, o.surface, subProgress(control, 0.05, 0.4));
-  const placed = (values: Float32Array): Float32Array => placeF32(values, threads.allocate);
-  const base: BaseSurface = {
-    ...found,
-    mesh: { ...found.mesh, positions: placed(found.mesh.positions) },
-    normals: placed(found.normals),
-  };
   const source = answerSource(o, match);
+  return {
+    options: o,
+    match,
+    levels,
+    sculpt,
+    verts: triangleVerts(sculpt, triangulate(sculpt), threads.allocate),
+    // equal parameters need no search: half of the time of preparing goes into the tree
+    isSearched: levels === null || source !== 'parameter' || o.maps.some((kind) => MAP_KINDS[kind].needs.tree),
+    source,
+    lowTiles,
+    tiles,
+  };
+}
+
+/** The base in memory that all threads see. */
+function baseOf(low: PolyMesh, { options: o, levels }: Pair, { allocate }: Threads, control?: RunControl): BaseSurface {
+  const found = baseSurfaceForMeasuring(low, o.base, levels ?? 0, o.surface, subProgress(control, 0.05, 0.4));
   throwIfAborted(control);
-  const sculptVerts = triangleVerts(sculpt, triangulate(sculpt), threads.allocate);
-  // equal parameters need no search: half of the time of preparing goes into the tree
-  const searched = levels === null || source !== 'parameter' || o.maps.some((kind) => MAP_KINDS[kind].needs.tree);
-  if (searched) control?.onProgress?.(0.4, 'building the search tree');
-  const tree = buildRayBvh(sculpt.positions, searched ? sculptVerts : new Uint32Array(0), threads.allocate);
+  return {
+    ...found,
+    mesh: { ...found.mesh, positions: placeF32(found.mesh.positions, allocate) },
+    normals: placeF32(found.normals, allocate),
+  };
+}
+
+function spanOf(low: PolyMesh, pair: Pair, base: BaseSurface, tree: Bvh, threads: Threads, control?: RunControl): SpanSurfaces {
+  const { options: o, match, levels, sculpt, verts: sculptVerts, source, lowTiles, tiles } = pair;
   if (levels === null) requireSameFacing({ positions: base.mesh.positions, normals: base.normals }, tree);
   throwIfAborted(control);
   control?.onProgress?.(0.85, 'finding the reach');
+  const placed = (values: Float32Array): Float32Array => placeF32(values, threads.allocate);
   const triangles = triangulate(base.mesh);
   const baseUvs = requireUvs(base.mesh);
   const uvCorners = new Uint32Array(threads.allocate(4 * triangles.corners.length));
   for (let i = 0; i < uvCorners.length; i++) uvCorners[i] = baseUvs.faceUvs[triangles.corners[i]];
-  const extra = found.level - (levels ?? 0);
+  const extra = base.level - (levels ?? 0);
   const arrays: BaseArrays = {
     positions: base.mesh.positions,
     normals: base.normals,

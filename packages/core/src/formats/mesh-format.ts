@@ -26,6 +26,8 @@ export interface ReadMeshOptions {
   readonly control?: RunControl | undefined;
   /** Which of several sets of UVs. */
   readonly uvSet?: string | undefined;
+  /** UVs are asked for by nobody: a reader may leave them out. */
+  readonly withoutUvs?: boolean | undefined;
 }
 
 export interface WriteMeshOptions {

@@ -26,7 +26,7 @@ const REPORT = 1 << 20;
  *  Elements and properties besides are passed over with a warning. Counts are held against the file's size before memory is taken.
  *  @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED, BAD_NUMBER, INDEX_OUT_OF_RANGE, NO_FACES, TOO_LARGE, with the line, point or face;
  *  UnsupportedError for strips */
-export function readPly(bytes: Uint8Array, { control }: ReadMeshOptions = {}): MeshFile {
+export function readPly(bytes: Uint8Array, { control, withoutUvs = false }: ReadMeshOptions = {}): MeshFile {
   const header = readPlyHeader(bytes);
   const text = header.encoding === 'text';
   let least = 0;
@@ -36,7 +36,7 @@ export function readPly(bytes: Uint8Array, { control }: ReadMeshOptions = {}): M
       'TRUNCATED',
       `this PLY says that it has ${header.elements.map((e) => `${e.count} of ${e.name}`).join(', ')}, at least ${least} bytes, but only ${bytes.length - header.bytes} follow; it was cut off, so write or copy it again.`,
     );
-  return new PlyReader(bytes, header, control).read();
+  return new PlyReader(bytes, header, control, withoutUvs).read();
 }
 
 /** Values one after another, whatever the encoding. */
@@ -142,6 +142,7 @@ class PlyReader {
     private readonly bytes: Uint8Array,
     private readonly header: PlyHeader,
     private readonly control: RunControl | undefined,
+    private readonly withoutUvs: boolean,
   ) {
     const plain = plainBytes(bytes);
     const { encoding } = header;
@@ -323,7 +324,7 @@ class PlyReader {
     const origin = localOriginOf(points);
     const faceVerts = this.faceVerts.finish();
     const cornerUvs = this.cornerUvs?.finish() ?? null;
-    const uvs = cornerUvs !== null ? shareUvs(faceVerts, cornerUvs, points.length / 3) : null;
+    const uvs = cornerUvs !== null && !this.withoutUvs ? shareUvs(faceVerts, cornerUvs, points.length / 3) : null;
     const { sections, faceSections } = this.sections(header);
     return {
       mesh: {
