@@ -2,13 +2,13 @@ import type { EncodingSettings } from '@estampe/contracts';
 import { isInteger, maxCode } from '@estampe/core';
 import { BarController, BarElement, Chart, LinearScale, LogarithmicScale } from 'chart.js';
 import { significant } from '../shared/format';
+import { redrawWithFont, TICK } from './chart-font';
 import type { Histogram } from '../workers/field-messages';
 
 Chart.register(BarController, BarElement, LinearScale, LogarithmicScale);
 
 /** Padding left and right of the plot, where Chart.js puts nothing. */
 export const SIDE = 28;
-const TICK = { font: { family: 'IBM Plex Mono', size: 11 }, maxRotation: 0 };
 
 export interface Distribution {
   /** Null for an empty plot. */
@@ -54,6 +54,7 @@ export class DistributionChart {
         },
       },
     });
+    redrawWithFont(this.chart);
   }
 
   draw({ histogram: h, domain, unit, encoding: e, kept, width, colours }: Distribution): void {

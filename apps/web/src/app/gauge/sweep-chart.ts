@@ -6,6 +6,7 @@ import type { FigureRow } from '../shared/figures';
 import { Figures } from '../shared/figures';
 import { count, significant } from '../shared/format';
 import { Room } from '../shared/room';
+import { redrawWithFont, TICK } from './chart-font';
 
 Chart.register(LineController, LineElement, PointElement, LinearScale, LogarithmicScale);
 
@@ -94,7 +95,9 @@ export class SweepChart implements OnDestroy {
       const study = this.study();
       this.chart?.destroy();
       this.chart = null;
-      if (this.ready() && canvas && study) this.chart = this.draw(canvas, study);
+      if (!this.ready() || !canvas || !study) return;
+      this.chart = this.draw(canvas, study);
+      redrawWithFont(this.chart);
     });
   }
 
@@ -104,7 +107,7 @@ export class SweepChart implements OnDestroy {
 
   private draw(canvas: HTMLCanvasElement, { sweep, knee }: StudyInfo): Chart<'line', { x: number; y: number }[]> {
     const colour = (name: string): string => this.room.colour(name);
-    const tick = { color: colour('--graphite'), font: { family: 'IBM Plex Mono', size: 11 }, maxRotation: 0 };
+    const tick = { ...TICK, color: colour('--graphite') };
     const line = (label: string, of: (p: StudyInfo['sweep'][number]) => number, ink: string, dash: number[]) => ({
       label,
       // a logarithmic axis has no place for 0
