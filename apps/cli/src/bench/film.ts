@@ -8,6 +8,7 @@ import {
   fieldRecordOf,
   pointCount,
   prepareSpan,
+  prepareSpanBeside,
   proveDisplacement,
   readMap,
   triangleVerts,
@@ -55,7 +56,7 @@ async function job(what: string, run: (threads: ThreadPool) => Promise<unknown>)
 }
 
 async function field(threads: ThreadPool, kind: 'scalar' | 'vector' | 'occlusion', shareRays = true): Promise<Field> {
-  const span = prepareSpan(low, sculpt, { width: SIZE, height: SIZE, maps: [kind], shareRays }, threads);
+  const span = await prepareSpanBeside(low, sculpt, { width: SIZE, height: SIZE, maps: [kind], shareRays }, threads);
   return (await extractTile(span, 1001, threads)).fields.get(kind) as Field;
 }
 
