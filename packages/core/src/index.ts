@@ -163,7 +163,7 @@ export type { NormalFigures } from './encode/encode-normals';
 export { proveNormals } from './proof/prove-normals';
 export type { NormalProofReport } from './proof/prove-normals';
 export { fieldRecord, searchOf } from './extract/field-record';
-export { encodeMap } from './encode/encode-map';
+export { encodeMap, mapFigures } from './encode/encode-map';
 export type { MapConvention } from './encode/encode-map';
 export { errorParts, stackBounds } from './proof/error-split';
 export { kneeOf, SWEEP_FACES, sweepSubdivisions } from './proof/sweep';

@@ -4,9 +4,15 @@ import {
   decodeStored,
   decodeValue,
   encodeField,
+  encodeMap,
   exactMidpoint,
+  fieldRecordOf,
   fitRange,
+  INSIDE,
   InvalidInputError,
+  mapFigures,
+  MISSED,
+  PADDING,
   parseFit,
   predictNoise,
   stepAt,
@@ -117,6 +123,34 @@ describe('encoding', () => {
       expect(Math.sqrt(sum / reads) / predicted).toBeLessThan(1.1);
       if (roughness === 5) expect(k).toBeCloseTo(2 / 3, 1);
     }
+  });
+
+  it.each<Depth>(['8', '16', 'half', 'float'])('says of a map what reading it back shows, with the map or without: %s', (depth) => {
+    const each = [{ midpoint: 0.5, scale: 6 }, { midpoint: 0.2, scale: 3 }, { midpoint: 0, scale: 20 }] as const; // prettier-ignore
+    const vectors: Field = {
+      width: 40,
+      height: 10,
+      channels: 3,
+      values: Float32Array.from({ length: 1200 }, () => 9 * (next() - 0.5)),
+      coverage: Uint8Array.from({ length: 400 }, (_, t) => [INSIDE, INSIDE, PADDING, MISSED, 0][t % 5]),
+    };
+    const encoding = { depth, midpoint: 0.5, scale: 6, each };
+    const record = fieldRecordOf({ kind: 'vector', frame: 'derivative' });
+    const { map, figures } = encodeMap(vectors, record, encoding, null);
+    expect(mapFigures(vectors, record, encoding, null)).toEqual(figures);
+    const read = decodeMap(map).values;
+    const inside = [...read.keys()].filter((i) => vectors.coverage[Math.floor(i / 3)] === INSIDE);
+    const rms = Math.sqrt(inside.reduce((sum, i) => sum + (read[i] - vectors.values[i]) ** 2, 0) / inside.length);
+    const longest = Math.max(...inside.filter((i) => i % 3 === 0).map((i) => Math.hypot(read[i], read[i + 1], read[i + 2])));
+    expect(Math.abs(figures.roundingRms / rms - 1)).toBeLessThan(depth === 'float' ? 0.3 : 1e-5);
+    expect(figures.bound).toBeCloseTo(longest, 5);
+    for (const k of [0, 1, 2]) {
+      const own = inside.filter((i) => i % 3 === k).map((i) => read[i]);
+      expect([figures.ends?.[k].min, figures.ends?.[k].max]).toEqual([expect.closeTo(Math.min(...own), 5), expect.closeTo(Math.max(...own), 5)]); // prettier-ignore
+    }
+    const beyond = inside.filter((i) => Math.abs((vectors.values[i] / each[i % 3].scale + each[i % 3].midpoint) * 2 - 1) > 1).length;
+    if (depth === '16') expect(figures.clippedShare).toBeCloseTo(beyond / inside.length, 2);
+    if (depth === 'float') expect(figures.clippedShare).toBe(0);
   });
 
   it('counts terraces where a step is steep and the slope is shallow, and none where the step is fine', () => {

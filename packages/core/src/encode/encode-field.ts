@@ -3,7 +3,7 @@ import { INSIDE, isMeasured, PADDING } from '../raster/field';
 import { texelBlock } from '../raster/texel-grid';
 import type { Encoding } from './encoding';
 import { channelEncoding, checkEncoding, decodeValue, HALF_MAX, integerCode, isInteger, maxCode, stepAt } from './encoding';
-import { fromHalf, halfTable, toHalf } from '../raster/half';
+import { floatBitsToHalf, fromHalf, halfTable, toHalf } from '../raster/half';
 
 export type StoredValues = Uint8Array | Uint16Array | Float32Array;
 
@@ -55,35 +55,118 @@ function rangeOf(depth: Encoding['depth']): readonly [number, number] {
  *  @throws InvalidInputError BAD_OPTION for a scale that is not above 0 */
 export function encodeField(field: Field, encoding: Encoding, texelSizes: Float32Array | null, restValue = 0): EncodedMap {
   checkEncoding(encoding);
-  const { values, coverage, channels, width, height } = field;
-  const n = values.length;
-  const floats = isInteger(encoding.depth) ? null : new Float32Array(n);
-  const codes = encoding.depth === '8' ? new Uint8Array(n) : encoding.depth === '16' ? new Uint16Array(n) : null;
-  let clipped = 0;
-  let inside = 0;
-  const encodings = encodingsOf(encoding, channels);
-  const [lowest, highest] = rangeOf(encoding.depth);
-  for (let t = 0, i = 0; i < n; t++)
-    for (let k = 0; k < channels; k++, i++) {
-      const c = unclipped(encodings[k], coverage[t] === 0 ? restValue : values[i]);
-      if (coverage[t] === INSIDE) {
-        inside++;
-        if (c < lowest || c > highest) clipped++;
-      }
-      if (codes) codes[i] = c < lowest ? lowest : c > highest ? highest : c;
-      else if (floats) floats[i] = c;
-    }
-  const stored = codes ?? (encoding.depth === 'half' ? toHalf(floats ?? new Float32Array(0)) : (floats ?? new Float32Array(0)));
-  const map = { width, height, channels, stored, encoding };
+  const { width, height, channels } = field;
+  const stored = roomFor(encoding.depth, field.values.length);
+  const figures = figuresOf(field, encoding, texelSizes, restValue, stored);
+  return { width, height, channels, stored, encoding, figures };
+}
+
+/** What `encodeField` would say, without the values. @throws InvalidInputError BAD_OPTION */
+export function fieldFigures(field: Field, encoding: Encoding, texelSizes: Float32Array | null, restValue = 0): EncodingFigures {
+  checkEncoding(encoding);
+  return figuresOf(field, encoding, texelSizes, restValue, null);
+}
+
+function figuresOf(
+  field: Field,
+  encoding: Encoding,
+  texelSizes: Float32Array | null,
+  restValue: number,
+  stored: StoredValues | null,
+): EncodingFigures {
+  const encodings = encodingsOf(encoding, field.channels);
+  const { count, clipped, lows, highs, reach, bound2, sum } = encodeTexels(field, encodings, restValue, stored);
+  const largest = (ends: readonly number[]): number => Math.max(...encodings.map((e, k) => stepAt(e, count === 0 ? 0 : ends[k])));
   return {
-    ...map,
-    figures: {
-      ...decodedFigures(field, stored, encoding),
-      restError: Math.max(...encodings.map((e) => Math.abs(decodeStored(e, restValue) - restValue))),
-      clippedShare: inside === 0 ? 0 : clipped / inside,
-      terracedShare: texelSizes === null ? null : terracedShare(field, encoding, texelSizes),
-    },
+    step: largest(encodings.map((e, k) => Math.max(Math.abs(lows[k] / e.scale + e.midpoint), Math.abs(highs[k] / e.scale + e.midpoint)))),
+    min: count === 0 ? null : Math.min(...lows),
+    max: count === 0 ? null : Math.max(...highs),
+    ends: count === 0 ? null : lows.map((min, k) => ({ min, max: highs[k] })),
+    bound: Math.sqrt(bound2),
+    roundingRms: count === 0 ? 0 : Math.sqrt(sum / count),
+    restError: Math.max(...encodings.map((e) => Math.abs(decodeStored(e, restValue) - restValue))),
+    clippedShare: count === 0 ? 0 : clipped / count,
+    terracedShare: texelSizes === null ? null : terracedShare(field, encodings, texelSizes, largest(reach)),
   };
+}
+
+const roomFor = (depth: Encoding['depth'], n: number): StoredValues =>
+  depth === '8' ? new Uint8Array(n) : depth === 'float' ? new Float32Array(n) : new Uint16Array(n);
+
+/** What adds up over the values of class 1. */
+interface Sums {
+  readonly count: number;
+  readonly clipped: number;
+  /** Smallest and largest decoded value of each channel, and the largest size of a stored value before it is rounded. */
+  readonly lows: readonly number[];
+  readonly highs: readonly number[];
+  readonly reach: readonly number[];
+  /** Largest squared length of a decoded texel. */
+  readonly bound2: number;
+  /** Of squared differences to the field: in double precision, what rounding does must not drown in the rounding of the figures. */
+  readonly sum: number;
+}
+
+const narrowed = new Float32Array(1);
+const narrowedBits = new Uint32Array(narrowed.buffer);
+
+/** Encodes, reads back and sums up in one pass. @param stored takes what is stored; null for the sums alone */
+function encodeTexels(
+  { values, coverage, channels }: Field,
+  encodings: readonly Encoding[],
+  restValue: number,
+  stored: StoredValues | null,
+): Sums {
+  const { depth } = encodings[0];
+  const top = isInteger(depth) ? maxCode(depth) : 0;
+  const halves = depth === 'half' ? halfTable() : null;
+  const scales = Float64Array.from(encodings, (e) => e.scale);
+  const midpoints = Float64Array.from(encodings, (e) => e.midpoint);
+  const lows = new Float64Array(channels).fill(Infinity);
+  const highs = new Float64Array(channels).fill(-Infinity);
+  const reach = new Float64Array(channels);
+  let count = 0;
+  let clipped = 0;
+  let sum = 0;
+  let bound2 = 0;
+  for (let t = 0, i = 0; t < coverage.length; t++) {
+    const covered = coverage[t];
+    let length2 = 0;
+    for (let k = 0; k < channels; k++, i++) {
+      const c = (covered === 0 ? restValue : values[i]) / scales[k] + midpoints[k];
+      let read: number;
+      let isClipped = false;
+      if (top > 0) {
+        const code = Math.floor(c * top + 0.5);
+        const kept = code < 0 ? 0 : code > top ? top : code;
+        isClipped = kept !== code;
+        if (stored !== null) stored[i] = kept;
+        read = kept / top;
+      } else {
+        narrowed[0] = c;
+        read = narrowed[0];
+        if (halves !== null) {
+          const half = floatBitsToHalf(narrowedBits[0]);
+          isClipped = c < -HALF_MAX || c > HALF_MAX;
+          if (stored !== null) stored[i] = half;
+          read = halves[half];
+        } else if (stored !== null) stored[i] = read;
+      }
+      if (covered !== INSIDE) continue;
+      count++;
+      if (isClipped) clipped++;
+      const d = scales[k] * (read - midpoints[k]);
+      length2 += d * d;
+      if (d < lows[k]) lows[k] = d;
+      if (d > highs[k]) highs[k] = d;
+      const size = c < 0 ? -c : c;
+      if (size > reach[k]) reach[k] = size;
+      const off = d - values[i];
+      sum += off * off;
+    }
+    if (length2 > bound2) bound2 = length2;
+  }
+  return { count, clipped, lows: [...lows], highs: [...highs], reach: [...reach], bound2, sum };
 }
 
 const encodingsOf = (encoding: Encoding, channels: number): Encoding[] =>
@@ -113,62 +196,13 @@ export function decodeMap(map: Omit<EncodedMap, 'figures'>): Raster {
   return { ...raster, values: raster.values.map((c, i) => decodeValue(encodings[i % map.channels], c)) };
 }
 
-/** Stored values as doubles, 0..1 for integers: what a raster narrows to single precision. */
-function storedAt(stored: StoredValues, depth: Encoding['depth']): (i: number) => number {
-  if (isInteger(depth)) {
-    const top = maxCode(depth);
-    return (i) => stored[i] / top;
-  }
-  if (depth !== 'half') return (i) => stored[i];
-  const floats = halfTable();
-  return (i) => floats[stored[i]];
-}
-
-/** In double precision: what rounding does must not drown in the rounding of the figures. */
-function decodedFigures(
-  { values, coverage, channels }: Field,
-  stored: StoredValues,
-  encoding: Encoding,
-): Pick<EncodingFigures, 'step' | 'min' | 'max' | 'ends' | 'bound' | 'roundingRms'> {
-  const encodings = encodingsOf(encoding, channels);
-  const at = storedAt(stored, encoding.depth);
-  const lows = new Array<number>(channels).fill(Infinity);
-  const highs = new Array<number>(channels).fill(-Infinity);
-  let sum = 0;
-  let count = 0;
-  let bound2 = 0;
-  let length2 = 0;
-  for (let i = 0; i < values.length; i++) {
-    if (coverage[channels === 1 ? i : Math.floor(i / channels)] !== INSIDE) continue;
-    const k = i % channels;
-    const d = decodeValue(encodings[k], at(i));
-    length2 = k === 0 ? d * d : length2 + d * d;
-    if (length2 > bound2) bound2 = length2;
-    if (d < lows[k]) lows[k] = d;
-    if (d > highs[k]) highs[k] = d;
-    sum += (d - values[i]) ** 2;
-    count++;
-  }
-  const steps = encodings.map((e, k) =>
-    stepAt(e, count === 0 ? 0 : Math.max(Math.abs(lows[k] / e.scale + e.midpoint), Math.abs(highs[k] / e.scale + e.midpoint))),
-  );
-  return {
-    step: Math.max(...steps),
-    min: count === 0 ? null : Math.min(...lows),
-    max: count === 0 ? null : Math.max(...highs),
-    ends: count === 0 ? null : lows.map((min, k) => ({ min, max: highs[k] })),
-    bound: Math.sqrt(bound2),
-    roundingRms: count === 0 ? 0 : Math.sqrt(sum / count),
-  };
-}
-
 /** Share of class 1 texels where one step, over one texel of surface, is steeper than the limit while the field itself changes
- *  by more than nothing and less than a step a texel: there the eye sees steps instead of a slope. */
-export function terracedShare(field: Field, encoding: Encoding, texelSizes: Float32Array): number {
+ *  by more than nothing and less than a step a texel: there the eye sees steps instead of a slope.
+ *  @param largest step that occurs */
+function terracedShare(field: Field, encodings: readonly Encoding[], texelSizes: Float32Array, largest: number): number {
   const { values: d, coverage, width: W, height: H, channels } = field;
   const flattest = Math.tan(TERRACE_LIMIT_RAD);
-  const encodings = encodingsOf(encoding, channels);
-  const largest = encodings.reduce((step, e, k) => Math.max(step, largestStep(field, e, k)), 0);
+  if (!texelSizes.some((size) => size > 0 && largest > flattest * size)) return 0;
   const columns = Uint32Array.from({ length: W }, (_, x) => texelBlock(x, 0, W, H));
   let terraced = 0;
   let inside = 0;
@@ -185,24 +219,15 @@ export function terracedShare(field: Field, encoding: Encoding, texelSizes: Floa
         const e = encodings[k];
         const step = stepAt(e, d[channels * i + k] / e.scale + e.midpoint);
         if (step <= flattest * size) continue;
-        const change = Math.hypot(slope(d, coverage, i, x, W, 1, channels, k), slope(d, coverage, i, y, H, W, channels, k));
+        const across = slope(d, coverage, i, x, W, 1, channels, k);
+        const down = slope(d, coverage, i, y, H, W, channels, k);
+        const change = Math.sqrt(across * across + down * down);
         terrace = change > 0 && change < step;
       }
       if (terrace) terraced++;
     }
   }
   return inside === 0 ? 0 : terraced / inside;
-}
-
-/** Of a channel, over class 1. */
-function largestStep({ values, coverage, channels }: Field, e: Encoding, k: number): number {
-  let most = 0;
-  for (let t = 0; t < coverage.length; t++) {
-    if (coverage[t] !== INSIDE) continue;
-    const c = Math.abs(values[channels * t + k] / e.scale + e.midpoint);
-    if (c > most) most = c;
-  }
-  return stepAt(e, most);
 }
 
 const isKnown = (c: number): boolean => isMeasured(c) || c === PADDING;

@@ -6,7 +6,7 @@ import { InvalidInputError } from '../runtime/errors';
 import type { AxisOrder } from './axis-order';
 import { axisLetters, formatAxes, orderChannels, PLAIN_ORDER } from './axis-order';
 import type { EncodedMap, EncodingFigures } from './encode-field';
-import { encodeField } from './encode-field';
+import { encodeField, fieldFigures } from './encode-field';
 import type { NormalFigures } from './encode-normals';
 import { encodeNormals } from './encode-normals';
 import type { Encoding, NormalConvention } from './encoding';
@@ -34,10 +34,7 @@ export function encodeMap<R extends MapRecord>(
   const normal = holdsDirections(record.kind);
   const vector = hasAxes(record.kind);
   const { green, keepBlue, axes } = { ...MAP_CONVENTION, ...convention };
-  if (vector && field.channels !== 3)
-    throw new InvalidInputError('BAD_OPTION', 'This field holds heights, not vectors; encode it as a scalar map.', { option: 'axes' });
-  if (encoding.each && field.channels !== 3)
-    throw new InvalidInputError('BAD_OPTION', 'This map has one channel, so it has one scale.', { option: 'scale' });
+  requireChannels(field, record, encoding);
   const map = normal
     ? encodeNormals(field, encoding, { green, keepBlue })
     : encodeField(vector ? orderChannels(field, axes) : field, encoding, texelSizes, restValue(record));
@@ -55,4 +52,25 @@ export function encodeMap<R extends MapRecord>(
       },
     },
   };
+}
+
+/** What `encodeMap` would say, without the map. @throws InvalidInputError BAD_OPTION */
+export function mapFigures(
+  field: Field,
+  record: MapRecord,
+  encoding: Encoding,
+  texelSizes: Float32Array | null,
+  convention: Partial<MapConvention> = {},
+): EncodingFigures | NormalFigures {
+  if (holdsDirections(record.kind)) return encodeMap(field, record, encoding, texelSizes, convention).figures;
+  requireChannels(field, record, encoding);
+  const { axes = MAP_CONVENTION.axes } = convention;
+  return fieldFigures(hasAxes(record.kind) ? orderChannels(field, axes) : field, encoding, texelSizes, restValue(record));
+}
+
+function requireChannels({ channels }: Field, { kind }: MapRecord, { each }: Encoding): void {
+  if (hasAxes(kind) && channels !== 3)
+    throw new InvalidInputError('BAD_OPTION', 'This field holds heights, not vectors; encode it as a scalar map.', { option: 'axes' });
+  if (each && channels !== 3)
+    throw new InvalidInputError('BAD_OPTION', 'This map has one channel, so it has one scale.', { option: 'scale' });
 }

@@ -2,7 +2,7 @@ import type { EncodingSettings } from '@estampe/contracts';
 import type { AxisOrder, Field, MapKind, RecordedFrame } from '@estampe/core';
 import {
   axisLetters,
-  encodeMap,
+  mapFigures,
   encodingOf,
   fieldRecordOf,
   figuresOverTiles,
@@ -88,8 +88,8 @@ function figures(ids: readonly string[], encoding: EncodingSettings): DepthFigur
     let inside = 0;
     for (const c of field.coverage) if (c === INSIDE) inside++;
     const { encoding: core, convention } = encodingOf(encoding, frame);
-    const encoded = encodeMap(field, fieldRecordOf({ kind, frame }), core, texelSizes, convention);
-    return { inside, texels: field.values.length, figures: encoded.figures };
+    const own = mapFigures(field, fieldRecordOf({ kind, frame }), core, texelSizes, convention);
+    return { inside, texels: field.values.length, figures: own };
   });
   const over = figuresOverTiles(parts);
   return {
