@@ -31,6 +31,11 @@ const ACTS = {
   changeDetection: ChangeDetectionStrategy.OnPush,
   imports: [A11yModule, MatButtonModule, MatButtonToggleModule, MatProgressBarModule, OverlayModule],
   template: `
+    <!-- before the button, so that it stays where it is when the last job ends -->
+    @if (active().length > 0) {
+      <mat-progress-bar mode="determinate" aria-label="The running job" [value]="100 * fraction()" />
+      <span class="num">{{ left() }}</span>
+    }
     <button
       matButton
       type="button"
@@ -46,10 +51,6 @@ const ACTS = {
         <span [class]="active().length > 0 ? 'num' : 'muted'">{{ active().length || 'idle' }}</span>
       </span>
     </button>
-    @if (active().length > 0) {
-      <mat-progress-bar mode="determinate" aria-label="The running job" [value]="100 * fraction()" />
-      <span class="num">{{ left() }}</span>
-    }
     <ng-template
       cdkConnectedOverlay
       cdkConnectedOverlayHasBackdrop
@@ -108,6 +109,10 @@ const ACTS = {
       display: flex;
       align-items: center;
       gap: 8px;
+    }
+    .summary span {
+      min-width: 26px;
+      text-align: left;
     }
     :host {
       display: flex;
