@@ -39,6 +39,14 @@ export class Installation {
       await client.end();
     }
   }
+  /** A database, a server on it, and a worker of its own: what either takes is not the other's. */
+  async startApart() {
+    this.embedded = 'no';
+    await this.startDatabase();
+    await this.create();
+    await this.startServer();
+    await this.startWorker();
+  }
   async create() {
     const client = new pg.Client({ connectionString: this.cluster });
     await client.connect();

@@ -27,11 +27,7 @@ export async function kill() {
   const random = () => (state = (state * 48271) % 2147483647) / 2147483647;
   const run = async (faults) => {
     const installation = new Installation();
-    installation.embedded = 'no';
-    await installation.startDatabase();
-    await installation.create();
-    await installation.startServer();
-    await installation.startWorker();
+    await installation.startApart();
     const counts = { server: 0, worker: 0, database: 0 };
     let over = false;
     const troubled = faults

@@ -6,12 +6,7 @@ import { settings } from './jobs.mjs';
 export async function load() {
   const [uploads, megabytes] = [50, 40];
   const installation = new Installation();
-  // the worker's memory is not the server's
-  installation.embedded = 'no';
-  await installation.startDatabase();
-  await installation.create();
-  await installation.startServer();
-  await installation.startWorker();
+  await installation.startApart();
   await sleep(30_000); // the demo is made first
   const rss = () => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${installation.server.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
   const before = rss();

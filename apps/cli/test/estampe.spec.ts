@@ -406,6 +406,14 @@ describe('a delivery', () => {
     expect(readFileSync(join(dir, 'out/harbour-bell_v001.zip'))).toEqual(before);
   });
 
+  it('gives the sculpt with its UVs, though no map asks for them', () => {
+    expect(estampe('convert', 'meshes/high.obj', '-o', 'meshes/high.ply').status).toBe(0);
+    put('ply.json', JSON.stringify({ ...recipe, sculpt: 'meshes/high.ply', maps: [{ kind: 'scalar', size: 64 }] }));
+    expect(estampe('deliver', 'ply.json', '-o', 'with-ply').status).toBe(0);
+    const read = (path: string): string[] => readFileSync(join(dir, path), 'utf8').match(/^vt .*$/gm) ?? [];
+    expect(read('with-ply/harbour-bell_v001/harbour-bell_sculpt.obj')).toHaveLength(read('meshes/high.obj').length);
+  });
+
   it('refuses a recipe by the place that is wrong, and leaves nothing behind', () => {
     const cases: [object, RegExp][] = [
       [{ ...recipe, maps: [] }, /maps/],

@@ -175,7 +175,9 @@ class Delivery {
       parseBase(map.base);
     });
     const low = await context.readMesh(resolve(this.from, recipe.low));
-    const sculpt = await context.readSculpt(resolve(this.from, recipe.sculpt));
+    const sculptPath = resolve(this.from, recipe.sculpt);
+    // what goes into the delivery is the whole mesh
+    const sculpt = await (recipe.withSculpt ? context.readMesh(sculptPath) : context.readSculpt(sculptPath));
     this.requireMemory(low, sculpt);
     try {
       const version = await this.reserveVersion();

@@ -3,7 +3,7 @@ import { INSIDE, isMeasured, PADDING } from '../raster/field';
 import { texelBlock } from '../raster/texel-grid';
 import type { Encoding } from './encoding';
 import { channelEncoding, checkEncoding, decodeValue, HALF_MAX, integerCode, isInteger, maxCode, stepAt } from './encoding';
-import { floatBitsToHalf, fromHalf, halfTable, toHalf } from '../raster/half';
+import { fromHalf, halfOf, halfTable } from '../raster/half';
 
 export type StoredValues = Uint8Array | Uint16Array | Float32Array;
 
@@ -39,15 +39,6 @@ export interface EncodingFigures {
 
 /** Slopes steeper than this across one step are seen as terraces. */
 export const TERRACE_LIMIT_RAD = (0.5 * Math.PI) / 180;
-
-/** The stored value of one displacement before it is clipped: a code, or a float before it is narrowed. */
-const unclipped = (e: Encoding, d: number): number => (isInteger(e.depth) ? integerCode(e, d) : d / e.scale + e.midpoint);
-
-/** What stored values may be; floats are narrowed by their type. */
-function rangeOf(depth: Encoding['depth']): readonly [number, number] {
-  if (isInteger(depth)) return [0, maxCode(depth)];
-  return depth === 'half' ? [-HALF_MAX, HALF_MAX] : [-Infinity, Infinity];
-}
 
 /** Encodes a field, channel by channel. Texels outside all padding get the rest value.
  *  @param restValue scene units of a texel where nothing is: 0 for displacements, 1 for openness
@@ -107,9 +98,6 @@ interface Sums {
   readonly sum: number;
 }
 
-const narrowed = new Float32Array(1);
-const narrowedBits = new Uint32Array(narrowed.buffer);
-
 /** Encodes, reads back and sums up in one pass. @param stored takes what is stored; null for the sums alone */
 function encodeTexels(
   { values, coverage, channels }: Field,
@@ -142,15 +130,14 @@ function encodeTexels(
         isClipped = kept !== code;
         if (stored !== null) stored[i] = kept;
         read = kept / top;
+      } else if (halves !== null) {
+        const half = halfOf(c);
+        isClipped = c < -HALF_MAX || c > HALF_MAX;
+        if (stored !== null) stored[i] = half;
+        read = halves[half];
       } else {
-        narrowed[0] = c;
-        read = narrowed[0];
-        if (halves !== null) {
-          const half = floatBitsToHalf(narrowedBits[0]);
-          isClipped = c < -HALF_MAX || c > HALF_MAX;
-          if (stored !== null) stored[i] = half;
-          read = halves[half];
-        } else if (stored !== null) stored[i] = read;
+        read = Math.fround(c);
+        if (stored !== null) stored[i] = read;
       }
       if (covered !== INSIDE) continue;
       count++;
@@ -174,11 +161,13 @@ const encodingsOf = (encoding: Encoding, channels: number): Encoding[] =>
 
 /** Encodes and decodes one displacement. */
 export function decodeStored(encoding: Encoding, d: number): number {
-  const c = unclipped(encoding, d);
-  const [lowest, highest] = rangeOf(encoding.depth);
-  if (isInteger(encoding.depth)) return decodeValue(encoding, Math.min(Math.max(c, lowest), highest) / highest);
-  const narrow = Float32Array.of(c);
-  return decodeValue(encoding, (encoding.depth === 'half' ? fromHalf(toHalf(narrow)) : narrow)[0]);
+  const { depth, scale, midpoint } = encoding;
+  if (isInteger(depth)) {
+    const top = maxCode(depth);
+    return decodeValue(encoding, Math.min(Math.max(integerCode(encoding, d), 0), top) / top);
+  }
+  const c = d / scale + midpoint;
+  return decodeValue(encoding, depth === 'half' ? halfTable()[halfOf(c)] : Math.fround(c));
 }
 
 /** Stored values as a raster of 0..1 (integers) or as they are (floats). */

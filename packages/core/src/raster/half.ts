@@ -23,6 +23,15 @@ function roundShift(x: number, shift: number): number {
   return rest > half || (rest === half && (kept & 1) === 1) ? kept + 1 : kept;
 }
 
+const narrowed = new Float32Array(1);
+const narrowedBits = new Uint32Array(narrowed.buffer);
+
+/** The half of a number, by way of its float32. */
+export function halfOf(x: number): number {
+  narrowed[0] = x;
+  return floatBitsToHalf(narrowedBits[0]);
+}
+
 /** Halves of float32 values. @returns uint16[N] */
 export function toHalf(values: Float32Array): Uint16Array {
   const bits = new Uint32Array(values.buffer, values.byteOffset, values.length);
