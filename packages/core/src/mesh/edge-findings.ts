@@ -7,18 +7,20 @@ import { buildEdges, connectivityOf, isCrowded } from './topology';
 
 /** What is wrong along edges and at points: faces concerned, at counts of their own. */
 export interface EdgeFindings {
-  readonly crowded: number[];
+  readonly crowded: Uint32Array;
   readonly crowdedEdges: number;
-  readonly folded: number[];
+  readonly folded: Uint32Array;
   readonly foldedPoints: number;
   readonly flipped: number[];
   /** Open borders, and faces along them. */
   readonly loops: number;
-  readonly open: number[];
+  readonly open: Uint32Array;
   /** Pieces that do not touch, and faces of all but the largest. */
   readonly pieces: number;
-  readonly loose: number[];
+  readonly loose: Uint32Array;
 }
+
+const NO_FACES = new Uint32Array(0);
 
 export function edgeFindings(mesh: PolyMesh): EdgeFindings {
   const P = pointCount(mesh);
@@ -49,7 +51,7 @@ export function edgeFindings(mesh: PolyMesh): EdgeFindings {
     for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) if (is(c)) return true;
     return false;
   };
-  const crowded = crowdedEdges === 0 ? [] : facesWhere(mesh, (f) => touches(f, (c) => isCrowded(edges, edges.cornerEdges[c])));
+  const crowded = crowdedEdges === 0 ? NO_FACES : facesWhere(mesh, (f) => touches(f, (c) => isCrowded(edges, edges.cornerEdges[c])));
   // ends of crowded edges and corners of flipped faces have several fans by their nature, and are named as such
   const atCrowded = new Uint8Array(P);
   for (let e = 0; e < E; e++)
@@ -61,14 +63,14 @@ export function edgeFindings(mesh: PolyMesh): EdgeFindings {
     foldedAt[v] = 1;
     foldedPoints++;
   }
-  const folded = foldedPoints === 0 ? [] : facesWhere(mesh, (f) => touches(f, (c) => foldedAt[mesh.faceVerts[c]] === 1));
-  const openFaces = loops === 0 ? [] : facesWhere(mesh, (f) => touches(f, (c) => edges.edgeFaceCounts[edges.cornerEdges[c]] === 1));
-  const loose = pieces > 1 ? besideLargest(mesh, all) : [];
+  const folded = foldedPoints === 0 ? NO_FACES : facesWhere(mesh, (f) => touches(f, (c) => foldedAt[mesh.faceVerts[c]] === 1));
+  const openFaces = loops === 0 ? NO_FACES : facesWhere(mesh, (f) => touches(f, (c) => edges.edgeFaceCounts[edges.cornerEdges[c]] === 1));
+  const loose = pieces > 1 ? besideLargest(mesh, all) : NO_FACES;
   return { crowded, crowdedEdges, folded, foldedPoints, flipped: flippedFaces(mesh, edges), loops, open: openFaces, pieces, loose };
 }
 
 /** Faces of every piece but the one that has the most. */
-function besideLargest(mesh: PolyMesh, pieces: UnionFind): number[] {
+function besideLargest(mesh: PolyMesh, pieces: UnionFind): Uint32Array {
   const pieceOf = (f: number): number => pieces.root(mesh.faceVerts[mesh.faceOffsets[f]]);
   const sizes = new Uint32Array(pointCount(mesh));
   for (let f = 0; f < faceCount(mesh); f++) if (mesh.faceOffsets[f] < mesh.faceOffsets[f + 1]) sizes[pieceOf(f)]++;

@@ -96,8 +96,16 @@ export function faceOfCorner(mesh: PolyMesh, corner: number): number {
 }
 
 /** Faces for which something holds, ascending. */
-export function facesWhere(mesh: PolyMesh, test: (face: number) => boolean): number[] {
-  const out: number[] = [];
-  for (let f = 0; f < faceCount(mesh); f++) if (test(f)) out.push(f);
+export function facesWhere(mesh: PolyMesh, test: (face: number) => boolean): Uint32Array {
+  const F = faceCount(mesh);
+  const marked = new Uint8Array(F);
+  let count = 0;
+  for (let f = 0; f < F; f++) {
+    if (!test(f)) continue;
+    marked[f] = 1;
+    count++;
+  }
+  const out = new Uint32Array(count);
+  for (let f = 0, i = 0; i < count; f++) if (marked[f] === 1) out[i++] = f;
   return out;
 }

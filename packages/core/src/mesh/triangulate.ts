@@ -19,29 +19,36 @@ export function splitsFromFirst(p: Float32Array, a: number, b: number, c: number
 }
 
 /** The one rule by which polygons become a surface: quads along their shorter diagonal, n-gons as a fan from their first corner.
- *  Faces with fewer than three corners give nothing. */
-export function triangulate(mesh: PolyMesh): Triangles {
+ *  Faces with fewer than three corners give nothing.
+ *  @param take is given three of the mesh's corners, in face order */
+export function eachTriangle(mesh: PolyMesh, take: (face: number, a: number, b: number, c: number) => void): void {
   const F = faceCount(mesh);
   const { faceOffsets, faceVerts, positions } = mesh;
+  for (let f = 0; f < F; f++) {
+    const o = faceOffsets[f];
+    const n = faceOffsets[f + 1] - o;
+    if (n === 4 && !splitsFromFirst(positions, faceVerts[o], faceVerts[o + 1], faceVerts[o + 2], faceVerts[o + 3])) {
+      take(f, o, o + 1, o + 3);
+      take(f, o + 1, o + 2, o + 3);
+    } else for (let k = 1; k + 1 < n; k++) take(f, o, o + k, o + k + 1);
+  }
+}
+
+/** All triangles of `eachTriangle` at once. */
+export function triangulate(mesh: PolyMesh): Triangles {
+  const F = faceCount(mesh);
+  const { faceOffsets } = mesh;
   let count = 0;
   for (let f = 0; f < F; f++) count += Math.max(0, faceOffsets[f + 1] - faceOffsets[f] - 2);
   const corners = new Uint32Array(3 * count);
   const faces = new Uint32Array(count);
   let t = 0;
-  const put = (f: number, a: number, b: number, c: number): void => {
+  eachTriangle(mesh, (f, a, b, c) => {
     corners[3 * t] = a;
     corners[3 * t + 1] = b;
     corners[3 * t + 2] = c;
     faces[t++] = f;
-  };
-  for (let f = 0; f < F; f++) {
-    const o = faceOffsets[f];
-    const n = faceOffsets[f + 1] - o;
-    if (n === 4 && !splitsFromFirst(positions, faceVerts[o], faceVerts[o + 1], faceVerts[o + 2], faceVerts[o + 3])) {
-      put(f, o, o + 1, o + 3);
-      put(f, o + 1, o + 2, o + 3);
-    } else for (let k = 1; k + 1 < n; k++) put(f, o, o + k, o + k + 1);
-  }
+  });
   return { corners, faces };
 }
 

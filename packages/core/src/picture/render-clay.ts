@@ -1,7 +1,7 @@
 import { boundsOf } from '../mesh/bounds';
 import { vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { triangleVerts, triangulate } from '../mesh/triangulate';
+import { eachTriangle } from '../mesh/triangulate';
 
 export interface ClayPicture {
   readonly width: number;
@@ -19,21 +19,19 @@ export function renderClay(mesh: PolyMesh, width: number, height: number, up: 'y
   const upright = rotation(-0.55, 0.22);
   // z up: what points towards us is -y
   const view = up === 'y' ? upright : upright.map(([x, y, z]) => [x, -z, y] as const);
-  const n = vertexNormals(mesh);
+  const lit = shadesOf(mesh, view);
   const screen = project(mesh.positions, view, W, H);
-  const light = normalise([-0.75, 0.55, 0.45]);
-  const verts = triangleVerts(mesh, triangulate(mesh));
   const depth = new Float32Array(W * H).fill(-Infinity);
   const shade = new Float32Array(W * H).fill(-1);
-  for (let t = 0; t < verts.length; t += 3) {
-    const [a, b, c] = [3 * verts[t], 3 * verts[t + 1], 3 * verts[t + 2]];
+  eachTriangle(mesh, (_, i, j, k) => {
+    const p = mesh.faceVerts[i], q = mesh.faceVerts[j], r = mesh.faceVerts[k]; // prettier-ignore
+    const a = 3 * p, b = 3 * q, c = 3 * r; // prettier-ignore
     const area = (screen[b] - screen[a]) * (screen[c + 1] - screen[a + 1]) - (screen[b + 1] - screen[a + 1]) * (screen[c] - screen[a]);
-    if (area === 0) continue;
+    if (area === 0) return;
     const x0 = Math.max(0, Math.ceil(Math.min(screen[a], screen[b], screen[c]) - 0.5));
     const x1 = Math.min(W - 1, Math.floor(Math.max(screen[a], screen[b], screen[c]) - 0.5));
     const y0 = Math.max(0, Math.ceil(Math.min(screen[a + 1], screen[b + 1], screen[c + 1]) - 0.5));
     const y1 = Math.min(H - 1, Math.floor(Math.max(screen[a + 1], screen[b + 1], screen[c + 1]) - 0.5));
-    const lit = [a, b, c].map((i) => lambert(n, i, view, light));
     for (let y = y0; y <= y1; y++)
       for (let x = x0; x <= x1; x++) {
         const wb = ((x + 0.5 - screen[a]) * (screen[c + 1] - screen[a + 1]) - (y + 0.5 - screen[a + 1]) * (screen[c] - screen[a])) / area;
@@ -41,12 +39,12 @@ export function renderClay(mesh: PolyMesh, width: number, height: number, up: 'y
         const wa = 1 - wb - wc;
         if (wa < 0 || wb < 0 || wc < 0) continue;
         const z = wa * screen[a + 2] + wb * screen[b + 2] + wc * screen[c + 2];
-        const i = y * W + x;
-        if (z <= depth[i]) continue;
-        depth[i] = z;
-        shade[i] = wa * lit[0] + wb * lit[1] + wc * lit[2];
+        const at = y * W + x;
+        if (z <= depth[at]) continue;
+        depth[at] = z;
+        shade[at] = wa * lit[p] + wb * lit[q] + wc * lit[r];
       }
-  }
+  });
   return { width, height, rgb: downsample(shade, width, height) };
 }
 
@@ -80,10 +78,14 @@ function project(p: Float32Array, view: Rows, W: number, H: number): Float32Arra
   return out;
 }
 
-function lambert(n: Float32Array, i: number, view: Rows, light: readonly [number, number, number]): number {
-  let dot = 0;
-  for (let k = 0; k < 3; k++) dot += light[k] * (view[k][0] * n[i] + view[k][1] * n[i + 1] + view[k][2] * n[i + 2]);
-  return 0.34 + 0.74 * Math.max(0, dot);
+/** How bright each point is under the light, which stands still beside the eye: float32[P]. */
+function shadesOf(mesh: PolyMesh, view: Rows): Float32Array {
+  const n = vertexNormals(mesh);
+  const light = normalise([-0.75, 0.55, 0.45]);
+  const [x, y, z] = [0, 1, 2].map((i) => light[0] * view[0][i] + light[1] * view[1][i] + light[2] * view[2][i]);
+  const out = new Float32Array(n.length / 3);
+  for (let v = 0; v < out.length; v++) out[v] = 0.34 + 0.74 * Math.max(0, x * n[3 * v] + y * n[3 * v + 1] + z * n[3 * v + 2]);
+  return out;
 }
 
 function downsample(shade: Float32Array, width: number, height: number): Uint8Array {

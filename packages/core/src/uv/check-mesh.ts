@@ -134,11 +134,12 @@ export function movedFinding(before: PolyMesh, after: PolyMesh, unit = 'units'):
 }
 
 /** Triangles where most faces are none, and faces around points of many edges. */
-function pinchingFaces(mesh: PolyMesh): number[] {
+function pinchingFaces(mesh: PolyMesh): ArrayLike<number> {
   const F = faceCount(mesh);
   const corners = (f: number): number => mesh.faceOffsets[f + 1] - mesh.faceOffsets[f];
-  const triangles = facesWhere(mesh, (f) => corners(f) === 3);
-  if (triangles.length > FEW_TRIANGLES * F) return [];
+  let triangles = 0;
+  for (let f = 0; f < F; f++) if (corners(f) === 3) triangles++;
+  if (triangles > FEW_TRIANGLES * F) return [];
   const around = new Uint8Array(pointCount(mesh));
   for (const v of mesh.faceVerts) if (around[v] < 255) around[v]++;
   return facesWhere(mesh, (f) => {
@@ -148,7 +149,7 @@ function pinchingFaces(mesh: PolyMesh): number[] {
   });
 }
 
-function facesWithoutUvs({ faceUvs, faceOffsets, ...mesh }: PolyMesh): number[] {
+function facesWithoutUvs({ faceUvs, faceOffsets, ...mesh }: PolyMesh): Uint32Array {
   return facesWhere({ faceUvs, faceOffsets, ...mesh }, (f) => {
     if (faceUvs === null) return true;
     for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) if (faceUvs[c] === NO_INDEX) return true;
@@ -156,7 +157,7 @@ function facesWithoutUvs({ faceUvs, faceOffsets, ...mesh }: PolyMesh): number[] 
   });
 }
 
-function emptyFaces(mesh: PolyMesh): number[] {
+function emptyFaces(mesh: PolyMesh): Uint32Array {
   const p = mesh.positions;
   return facesWhere(mesh, (f) => {
     let x = 0, y = 0, z = 0; // prettier-ignore
@@ -178,7 +179,7 @@ function emptyFaces(mesh: PolyMesh): number[] {
   });
 }
 
-function facesAcross(mesh: PolyMesh, uvs: Float32Array, faceUvs: Uint32Array, tiles: Uint16Array): number[] {
+function facesAcross(mesh: PolyMesh, uvs: Float32Array, faceUvs: Uint32Array, tiles: Uint16Array): Uint32Array {
   return facesWhere(mesh, (f) => {
     if (tiles[f] === 0) return false;
     const [u0, v0] = tileOrigin(tiles[f]);

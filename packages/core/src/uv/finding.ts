@@ -43,7 +43,14 @@ export const many = (n: number, noun: string): string => `${n} ${noun}${n === 1 
 export class Findings {
   readonly list: Finding[] = [];
   /** @param message is given the count: that of the faces, unless another is said */
-  add(code: FindingCode, severity: Severity, faces: readonly number[], message: (n: number) => string, count = faces.length): void {
-    if (count > 0) this.list.push({ code, severity, count, message: message(count), faces: faces.slice(0, MAX_LISTED) });
+  add(code: FindingCode, severity: Severity, faces: ArrayLike<number>, message: (n: number) => string, count = faces.length): void {
+    if (count > 0)
+      this.list.push({
+        code,
+        severity,
+        count,
+        message: message(count),
+        faces: Array.from({ length: Math.min(faces.length, MAX_LISTED) }, (_, i) => faces[i]),
+      });
   }
 }
