@@ -1,11 +1,11 @@
 import { basename } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
 import type { MapFile, MeshFile, PolyMesh, ReadMeshOptions, RunControl } from '@estampe/core';
-import { EstampeError, faceCount, readMap, throwIfAborted } from '@estampe/core';
+import { ByteWindow, EstampeError, faceCount, readMap, throwIfAborted } from '@estampe/core';
 import type { MapRecordKeys } from '@estampe/contracts';
 import { parseMapRecord } from '@estampe/contracts';
 import { readMesh } from '@estampe/geometry';
-import { nodeZlib, readInput, requireFreeOutputs, ThreadPool, writeOutput } from '@estampe/node';
+import { nodeZlib, openInput, readInput, requireFreeOutputs, ThreadPool, writeOutput } from '@estampe/node';
 import type { CommonOptions } from './args';
 
 /** What a command runs with: threads, cancel, progress, warnings, its files. */
@@ -53,9 +53,9 @@ export class Context {
 
   /** A mesh of any format, with what its file says besides. */
   async readMeshFile(path: string, { uvSet, withoutUvs }: Pick<ReadMeshOptions, 'uvSet' | 'withoutUvs'> = {}): Promise<MeshFile> {
-    const bytes = await readInput(path);
+    const input = await openInput(path);
     try {
-      const file = await readMesh(bytes, { control: this.control, uvSet, withoutUvs });
+      const file = await readMesh(new ByteWindow(input), { control: this.control, uvSet, withoutUvs });
       this.warnings.push(...file.warnings.map((w) => `${path}: ${w}`));
       if (file.uvSets !== undefined && uvSet === undefined)
         this.warnings.push(
@@ -64,6 +64,8 @@ export class Context {
       return file;
     } catch (error) {
       throw error instanceof EstampeError && error.code !== 'CANCELLED' ? error.inFile(path) : error;
+    } finally {
+      input.close();
     }
   }
 

@@ -142,6 +142,8 @@ export type { FaceGroups, GroupRuns } from './mesh/groups';
 export { SectionTable } from './formats/section-table';
 export { shareUvs } from './formats/shared-uvs';
 export { weldEqual } from './formats/welded-points';
+export { ByteWindow, wholeBytes } from './formats/byte-window';
+export type { ByteSource, FileBytes } from './formats/byte-window';
 export { readObj } from './formats/obj-read';
 export { writeObj } from './formats/obj-write';
 export { writePng } from './formats/png';

@@ -1,5 +1,5 @@
-import type { MeshCodec, MeshFile, MeshFormatId, PolyMesh, ReadMeshOptions, WriteMeshOptions } from '@estampe/core';
-import { CORE_MESH_CODECS, lossOf, meshFormatOf, recogniseMesh } from '@estampe/core';
+import type { FileBytes, MeshCodec, MeshFile, MeshFormatId, PolyMesh, ReadMeshOptions, WriteMeshOptions } from '@estampe/core';
+import { CORE_MESH_CODECS, lossOf, meshFormatOf, recogniseMesh, wholeBytes } from '@estampe/core';
 import { readGltf } from './gltf-read';
 import { writeGltf } from './gltf-write';
 import { readUsdz, writeUsdz } from './usdz';
@@ -7,13 +7,14 @@ import { readUsdz, writeUsdz } from './usdz';
 /** How every known format is read and written. */
 export const MESH_CODECS: Readonly<Record<MeshFormatId, MeshCodec>> = {
   ...CORE_MESH_CODECS,
-  gltf: { read: readGltf, write: writeGltf },
-  usdz: { read: readUsdz, write: writeUsdz },
+  gltf: { read: (file, options) => readGltf(wholeBytes(file), options), write: writeGltf },
+  usdz: { read: (file, options) => readUsdz(wholeBytes(file), options), write: writeUsdz },
 };
 
-/** Reads a mesh by its content, not its name. @throws InvalidInputError EMPTY_FILE, NOT_THIS_FORMAT, and what its format's reader throws */
-export const readMesh = async (bytes: Uint8Array, options?: ReadMeshOptions): Promise<MeshFile> =>
-  MESH_CODECS[recogniseMesh(bytes)].read(bytes, options);
+/** Reads a mesh by its content, not its name; a file that comes in pieces is never held whole where its format can be read from front to back.
+ *  @throws InvalidInputError EMPTY_FILE, NOT_THIS_FORMAT, and what its format's reader throws */
+export const readMesh = async (file: FileBytes, options?: ReadMeshOptions): Promise<MeshFile> =>
+  MESH_CODECS[recogniseMesh(file)].read(file, options);
 
 /** A mesh in the format that a name says, OBJ for a name that says none; and what that format cannot hold of it. */
 export async function writeMesh(

@@ -1,5 +1,5 @@
 import type { MeshFile, MeshFormat, MeshFormatId, PolyMesh, SceneFacts } from '@estampe/core';
-import { EstampeError, faceCount, lossOf, MESH_FORMATS, NO_INDEX, polyMesh, triangulate, triangleVerts } from '@estampe/core';
+import { ByteWindow, EstampeError, faceCount, lossOf, MESH_FORMATS, NO_INDEX, polyMesh, toErrorRecord, triangulate, triangleVerts } from '@estampe/core';
 import { unzipSync, zipSync } from 'fflate';
 import { validateBytes } from 'gltf-validator';
 import { MESH_CODECS, readMesh, writeMesh } from '../src';
@@ -15,6 +15,25 @@ const codeOf = async (reading: Promise<unknown>): Promise<string> =>
   reading.then(
     () => 'read',
     (error: unknown) => (error instanceof EstampeError ? error.code : `crash: ${String(error)}`),
+  );
+
+/** A file that comes in pieces, each of which writes over the one before. */
+function inPieces(bytes: Uint8Array, pieceBytes: number): ByteWindow {
+  let at = 0;
+  const piece = new Uint8Array(pieceBytes);
+  const next = (): Uint8Array => {
+    const from = at;
+    at = Math.min(bytes.length, from + pieceBytes);
+    piece.set(bytes.subarray(from, at));
+    return piece.subarray(0, at - from);
+  };
+  return new ByteWindow({ size: bytes.length, next });
+}
+/** All that reading has to say. */
+const outcomeOf = (reading: Promise<MeshFile>): Promise<unknown> =>
+  reading.then(
+    (file) => file,
+    (error: unknown) => (error instanceof EstampeError ? toErrorRecord(error) : `crash: ${String(error)}`),
   );
 
 /** The mesh as a format that holds only some of it gives it back. */
@@ -282,9 +301,19 @@ describe('glTF', () => {
   });
 });
 
+it('text whose lines and numbers are cut between pieces is read the same', async () => {
+  const ply = `ply\nformat ascii 1.0\ncomment ${'group 1 rim '.repeat(9)}\nelement vertex 4\nproperty float x\nproperty float y\nproperty double z\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0.125 0 -1e-3\n1 0\n0 1 1 0 0 1 1234567.25\n4 0 1 2 3\n`;
+  const obj = '# a square\nv 0 0 0\nv 1 0 0.5\r\nv 1 \\\n1 0\nv 0 1 -12.0625\nvt 0 0\ng some \\\r\nrim\nf 1 2 \\\n 3 4\nf 1/1 2/1 3/1';
+  for (const file of [ply, obj].map(text)) {
+    const whole = await readMesh(file);
+    for (let n = 1; n < 60; n++) expect(await readMesh(inPieces(file, n))).toEqual(whole);
+    expect(whole.mesh.positions[11]).not.toBe(0);
+  }
+});
+
 /** Damage without end: bytes and pieces of a file changed at random from a seed. `FUZZ` sets how often. */
 describe.each(written)('damaged %s', (_, format) => {
-  it('is read or refused, never more', async () => {
+  it('is read or refused, never more, in pieces as at once', async () => {
     let seed = 12345;
     const random = (n: number): number => {
       seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
@@ -302,8 +331,9 @@ describe.each(written)('damaged %s', (_, format) => {
         else bytes.set(bytes.slice(at, at + 8), random(Math.max(1, bytes.length - 8)));
         if (bytes.length < 9) break;
       }
-      const code = await codeOf(readMesh(bytes));
-      if (code.startsWith('crash')) throw new Error(`run ${run}: ${code}`);
+      const outcome = await outcomeOf(readMesh(bytes));
+      if (typeof outcome === 'string') throw new Error(`run ${run}: ${outcome}`);
+      expect(await outcomeOf(readMesh(inPieces(bytes, 1 + random(bytes.length))))).toEqual(outcome);
     }
   }, 600_000);
 });

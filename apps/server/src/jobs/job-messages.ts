@@ -25,6 +25,7 @@ import type {
   NormalFigures,
 } from '@estampe/core';
 import * as z from 'zod';
+import type { FileLane } from './file-lane';
 import type { NewLevel } from '../repositories/assets';
 import type { PackedLight } from './light-mesh';
 
@@ -239,13 +240,14 @@ export type JobResult =
 /** What a job thread is started with. */
 export const threadData = z.object({ threads: z.number().int().min(1).optional() });
 
-/** `cancelled`: one shared int32, not 0 to stop. A busy thread hears no message. `bytes`: a file that was asked for, null where it could not
- *  be had. */
-export type ToJobThread = { readonly input: JobInput; readonly cancelled: Int32Array } | { readonly bytes: Uint8Array | null };
+/** `cancelled`: one shared int32, not 0 to stop. A busy thread hears no message. `lane`: on which a file comes that was asked for. */
+export type ToJobThread = { readonly input: JobInput; readonly cancelled: Int32Array } | { readonly lane: FileLane };
 export type FromJobThread =
   | { readonly type: 'progress'; readonly fraction: number; readonly stage: string }
   | { readonly type: 'piece'; readonly piece: PieceOfTile }
   | { readonly type: 'file'; readonly index: number }
+  /** A place on the lane of that file is empty. */
+  | { readonly type: 'taken' }
   | { readonly type: 'result'; readonly result: JobResult }
   | { readonly type: 'error'; readonly error: ErrorRecord };
 

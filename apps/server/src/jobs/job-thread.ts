@@ -1,17 +1,25 @@
 import { Worker } from 'node:worker_threads';
 import { CancelledError, rebuildError } from '@estampe/core';
+import { LaneFeed } from './file-lane';
 import type { FromJobThread, JobInput, JobResult, PieceOfTile, ToJobThread } from './job-messages';
 import { threadData } from './job-messages';
 
 /** Time for a cancelled job to stop by itself before its thread is ended. */
 const GRACE_MS = 700;
 
+/** A file as it is stored. */
+export interface FileInPieces {
+  readonly size: number;
+  readonly pieceBytes: number; // of the largest
+  readonly pieces: AsyncIterable<Uint8Array>;
+}
+
 export interface JobHearing {
   onProgress(fraction: number, stage: string): void;
   /** Rows of a map that have just been measured. */
   onPiece(piece: PieceOfTile): void;
   /** A file of the job, by its place in the list. */
-  file(index: number): Promise<Uint8Array>;
+  file(index: number): Promise<FileInPieces>;
 }
 
 /** A thread that runs jobs, one after another. It keeps what it prepared for a pass, so that the next tile need not prepare it again. */
@@ -20,6 +28,7 @@ export class JobThread {
   private readonly cancelled = new Int32Array(new SharedArrayBuffer(4));
   private ended = false;
   private prepared: string | null = null;
+  private feed: LaneFeed | null = null;
   private waiting: { resolve: (result: JobResult) => void; reject: (error: unknown) => void; hearing: JobHearing } | null = null;
 
   /** @param threads that its kernels may use; all cores when undefined */
@@ -29,6 +38,7 @@ export class JobThread {
       if (message.type === 'progress') this.waiting?.hearing.onProgress(message.fraction, message.stage);
       else if (message.type === 'piece') this.waiting?.hearing.onPiece(message.piece);
       else if (message.type === 'file') void this.giveFile(message.index);
+      else if (message.type === 'taken') this.feed?.taken();
       else this.settle((w) => (message.type === 'result' ? w.resolve(message.result) : w.reject(rebuildError(message.error))));
     });
     this.worker.on('error', (error) => this.settle((w) => w.reject(error)));
@@ -65,10 +75,12 @@ export class JobThread {
   }
 
   private async giveFile(index: number): Promise<void> {
-    const { waiting } = this;
     try {
-      const bytes = (await waiting?.hearing.file(index)) ?? null;
-      this.worker.postMessage({ bytes } satisfies ToJobThread);
+      if (this.waiting === null) return;
+      const { size, pieceBytes, pieces } = await this.waiting.hearing.file(index);
+      this.feed = new LaneFeed(size, pieceBytes);
+      this.worker.postMessage({ lane: this.feed.lane } satisfies ToJobThread);
+      await this.feed.put(pieces);
     } catch (error) {
       // the job cannot go on without it
       this.settle((w) => w.reject(error));

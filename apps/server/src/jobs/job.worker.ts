@@ -1,7 +1,9 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import type { RunControl, Threads } from '@estampe/core';
-import { toErrorRecord } from '@estampe/core';
+import { ByteWindow, toErrorRecord } from '@estampe/core';
 import { movable, standBack, ThreadPool } from '@estampe/node';
+import type { FileLane } from './file-lane';
+import { LaneSource } from './file-lane';
 import type { FromJobThread, JobInput, JobResult, ToJobThread } from './job-messages';
 import { threadData } from './job-messages';
 import { runDelivery } from './run-delivery';
@@ -24,11 +26,11 @@ standBack();
 const send = (message: FromJobThread): void => parentPort?.postMessage(message);
 const pass = new PassRunner((piece) => send({ type: 'piece', piece }));
 
-let arrived: (bytes: Uint8Array | null) => void = () => undefined;
-/** Asks for a file of the job and waits for it. */
-const fileAt = (index: number): Promise<Uint8Array> =>
-  new Promise((resolve, reject) => {
-    arrived = (bytes) => (bytes === null ? reject(new Error('a file of this job has gone')) : resolve(bytes));
+let arrived: (lane: FileLane) => void = () => undefined;
+/** Asks for a file of the job, which comes in pieces. */
+const fileAt = (index: number): Promise<ByteWindow> =>
+  new Promise((resolve) => {
+    arrived = (lane) => resolve(new ByteWindow(new LaneSource(lane, () => send({ type: 'taken' }))));
     send({ type: 'file', index });
   });
 
@@ -65,8 +67,8 @@ function run(input: JobInput, threads: Threads, control: RunControl): Promise<Jo
 const { threads: allowed } = threadData.parse(workerData);
 let threads: ThreadPool | null = null;
 parentPort?.on('message', (message: ToJobThread) => {
-  if ('bytes' in message) {
-    arrived(message.bytes);
+  if ('lane' in message) {
+    arrived(message.lane);
     return;
   }
   const { input, cancelled } = message;

@@ -1,5 +1,5 @@
 import type { StackKind, UpAxis } from '@estampe/contracts';
-import type { MeshCheck, MeshFile, PolyMesh, RunControl } from '@estampe/core';
+import type { FileBytes, MeshCheck, MeshFile, PolyMesh, RunControl } from '@estampe/core';
 import {
   assembleStack,
   checkMesh,
@@ -30,10 +30,10 @@ const PICTURE = { width: 360, height: 240 };
 
 /** Reads the files one after another, finds out which is the light mesh and how the others belong to it, checks it and draws its picture.
  *  One mesh by itself is taken too: its other may come later.
- *  @param fileAt gives the bytes of a file, which are let go when it has been read */
+ *  @param fileAt gives a file, from its beginning whenever it is asked */
 export async function runImport(
   { names, there, uvSet, up }: Extract<JobInput, { kind: 'import' }>,
-  fileAt: (index: number) => Promise<Uint8Array>,
+  fileAt: (index: number) => Promise<FileBytes>,
   control: RunControl,
 ): Promise<ImportResult> {
   const read: { readonly name: string; readonly mesh: PolyMesh }[] = [];
@@ -42,7 +42,7 @@ export async function runImport(
   for (const [i, name] of names.entries()) {
     const share = subProgress(control, (0.6 * i) / names.length, (0.6 * (i + 1)) / names.length);
     try {
-      const { mesh, warnings, uvSets = [] } = await readOne(await fileAt(i), uvSet, share);
+      const { mesh, warnings, uvSets = [] } = await readOne(() => fileAt(i), uvSet, share);
       read.push({ name, mesh });
       said.push(...warnings.map((warning) => `${name}: ${warning}`));
       for (const set of uvSets) sets.add(set);
@@ -111,9 +111,9 @@ export async function partOf(
 }
 
 /** A file with one of its sets of UVs, where it has that one among several. */
-async function readOne(bytes: Uint8Array, uvSet: string | null, control: RunControl): Promise<MeshFile> {
-  const usual = await readMesh(bytes, { control });
-  return uvSet !== null && usual.uvSets?.includes(uvSet) === true ? readMesh(bytes, { control, uvSet }) : usual;
+async function readOne(file: () => Promise<FileBytes>, uvSet: string | null, control: RunControl): Promise<MeshFile> {
+  const usual = await readMesh(await file(), { control });
+  return uvSet !== null && usual.uvSets?.includes(uvSet) === true ? readMesh(await file(), { control, uvSet }) : usual;
 }
 
 /** Side of the map that gaps between islands are told in. */

@@ -4,11 +4,13 @@ import { encodingSchema, extractSettingsSchema, titleOf } from '@estampe/contrac
 import type { ExtractSettings } from '@estampe/contracts';
 import type { JobRow, MapFileRow } from '../db/models';
 import { AppError } from '../http/app-error';
+import type { FileInPieces } from '../jobs/job-thread';
 import type { ChosenMap, JobInput, StoredMap } from '../jobs/job-messages';
 import type { PackedLight } from '../jobs/light-mesh';
 import type { Assets } from '../repositories/assets';
 import { openGroups } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
+import { CHUNK_BYTES } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
 import type { Spans } from '../repositories/spans';
 import {
@@ -140,10 +142,13 @@ export class JobInputs {
     return { before, groups: openGroups(asset), rungs: await this.rungs(asset) };
   }
 
-  /** Bytes of a file that a job asks for while it runs. */
-  async file(row: JobRow, index: number): Promise<Uint8Array> {
-    const { part } = importPayload.parse(row.payload);
-    return this.ports.blobs.readShared(part.files[index].hash);
+  /** A file that a job asks for while it runs. */
+  async file(row: JobRow, index: number): Promise<FileInPieces> {
+    const { blobs } = this.ports;
+    const { hash } = importPayload.parse(row.payload).part.files[index];
+    const blob = await blobs.find(hash);
+    if (blob === null) throw new AppError('NOT_FOUND', 'A file of this job is not here any more; bring it in again.');
+    return { size: blob.bytes, pieceBytes: CHUNK_BYTES, pieces: blobs.read(hash) };
   }
 
   /** Levels of a stack between its ends, which a span can start from. */

@@ -2,6 +2,8 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, NO_INDEX } from '../mesh/poly-mesh';
 import { InvalidInputError, UnsupportedError } from '../runtime/errors';
 import { decodeUtf8 } from '../runtime/growable';
+import type { FileBytes } from './byte-window';
+import { wholeBytes, windowOf } from './byte-window';
 import { startsWith } from './bytes';
 import type { MeshCodec, MeshFormat, SceneFacts } from './mesh-format';
 import { readObj } from './obj-read';
@@ -80,7 +82,7 @@ export type MeshFormatId = keyof typeof MESH_FORMATS;
 /** The readers and writers that need nothing but the core. */
 export const CORE_MESH_CODECS = {
   ply: { read: readPly, write: writePly },
-  usd: { read: (bytes, options) => meshOfUsd(readUsdText(bytes, options?.control), options), write: writeUsdText },
+  usd: { read: (file, options) => meshOfUsd(readUsdText(wholeBytes(file), options?.control), options), write: writeUsdText },
   usdc: {
     read: () => {
       throw new UnsupportedError(
@@ -90,7 +92,7 @@ export const CORE_MESH_CODECS = {
     },
     write: writeUsdText,
   },
-  stl: { read: readStl, write: writeStl },
+  stl: { read: (file, options) => readStl(wholeBytes(file), options), write: writeStl },
   obj: { read: readObj, write: writeObj },
 } as const satisfies Partial<Record<MeshFormatId, MeshCodec>>;
 
@@ -126,10 +128,11 @@ export const otherEndingAdvice = (name: string): string => {
 const HEAD_BYTES = 4096;
 
 /** Which format a file has by its content, not its name. @throws InvalidInputError EMPTY_FILE, NOT_THIS_FORMAT */
-export function recogniseMesh(bytes: Uint8Array): MeshFormatId {
-  if (bytes.length === 0) throw new InvalidInputError('EMPTY_FILE', 'The file is empty; write the mesh again.');
-  const head = bytes.subarray(0, HEAD_BYTES);
-  const found = ALL.find(([, format]) => format.recognises(head, bytes.length));
+export function recogniseMesh(file: FileBytes): MeshFormatId {
+  const window = windowOf(file);
+  if (window.size === 0) throw new InvalidInputError('EMPTY_FILE', 'The file is empty; write the mesh again.');
+  const head = window.atLeast(HEAD_BYTES).subarray(0, HEAD_BYTES);
+  const found = ALL.find(([, format]) => format.recognises(head, window.size));
   if (found === undefined)
     throw new InvalidInputError('NOT_THIS_FORMAT', `this is no mesh file that can be read; write the mesh as ${MESH_FORMAT_NAMES}.`);
   return found[0];

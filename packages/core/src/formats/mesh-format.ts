@@ -1,6 +1,7 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import type { BoundaryRule, UvRule } from '../mesh/surface-rules';
 import type { RunControl } from '../runtime/progress';
+import type { FileBytes } from './byte-window';
 
 /** What a file says about the scene that its mesh stands in; null where it says nothing. */
 export interface SceneFacts {
@@ -71,6 +72,6 @@ export interface MeshFormat {
 /** How a format is read and written. */
 export interface MeshCodec {
   /** @throws InvalidInputError with what is wrong where */
-  read(bytes: Uint8Array, options?: ReadMeshOptions): MeshFile | Promise<MeshFile>;
+  read(file: FileBytes, options?: ReadMeshOptions): MeshFile | Promise<MeshFile>;
   write(mesh: PolyMesh, options?: WriteMeshOptions): Uint8Array | Promise<Uint8Array>;
 }

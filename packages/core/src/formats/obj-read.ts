@@ -5,18 +5,20 @@ import { InvalidInputError } from '../runtime/errors';
 import { decodeUtf8, GrowableF32, GrowableF64, GrowableU32 } from '../runtime/growable';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
+import type { FileBytes } from './byte-window';
 import type { MeshFile, ReadMeshOptions } from './mesh-format';
 import { NO_SCENE } from './mesh-format';
 import { SectionTable } from './section-table';
 import { isBlank, isDigit, NEWLINE, TextScanner } from './text-scanner';
 
-/** Reads a Wavefront OBJ from bytes: polygons of any size, order, UVs, normals, point colours, o / g / usemtl / s. Points far from zero
+/** Reads a Wavefront OBJ, in pieces where it comes so: polygons of any size, order, UVs, normals, point colours, o / g / usemtl / s. Points far from zero
  *  are kept around an origin of their own.
  *  Curves, lines, points and materials are passed over with a warning.
  *  @throws InvalidInputError EMPTY_FILE, NOT_THIS_FORMAT, BAD_NUMBER, INDEX_OUT_OF_RANGE, TRUNCATED, NO_FACES, with the line */
-export function readObj(bytes: Uint8Array, { control }: ReadMeshOptions = {}): MeshFile {
-  if (bytes.length === 0) throw new InvalidInputError('EMPTY_FILE', 'The file is empty; write the mesh again.');
-  return new ObjReader(bytes, control).read();
+export function readObj(file: FileBytes, { control }: ReadMeshOptions = {}): MeshFile {
+  const reader = new ObjReader(file, control);
+  if (reader.size === 0) throw new InvalidInputError('EMPTY_FILE', 'The file is empty; write the mesh again.');
+  return reader.read();
 }
 
 class ObjReader extends TextScanner {
@@ -34,31 +36,28 @@ class ObjReader extends TextScanner {
   private currentSection = -1;
   private skipped = 0;
   private unknown = 0;
-  private anyUv = false;
-  private anyNormal = false;
   private declared: { points: number; faces: number } | null = null;
 
   constructor(
-    b: Uint8Array,
+    file: FileBytes,
     private readonly control: RunControl | undefined,
   ) {
-    super(b);
+    super(file);
   }
 
   read(): MeshFile {
-    const { b } = this;
-    const end = b.length;
     this.faceOffsets.push(0);
     let nextReport = 0;
-    while (this.pos < end) {
-      if (this.pos >= nextReport) {
+    while (this.pos < this.b.length || this.more()) {
+      if (this.done >= nextReport) {
         throwIfAborted(this.control);
-        this.control?.onProgress?.(this.pos / end, 'reading');
-        nextReport = this.pos + (1 << 22);
+        this.control?.onProgress?.(this.done / this.size, 'reading');
+        nextReport = this.done + (1 << 22);
       }
       this.skipBlanks();
-      const c = this.pos < end ? b[this.pos] : NEWLINE;
-      const d = this.pos + 1 < end ? b[this.pos + 1] : NEWLINE;
+      const { b } = this;
+      const c = this.pos < b.length ? b[this.pos] : NEWLINE;
+      const d = this.pos + 1 < b.length ? b[this.pos + 1] : NEWLINE;
       if (c === 118 /* v */ && isBlank(d)) this.vertex();
       else if (c === 102 /* f */ && isBlank(d)) this.face();
       else if (c === 118 && d === 116 /* vt */) this.uv();
@@ -169,13 +168,11 @@ class ObjReader extends TextScanner {
       if (this.pos < b.length && !isBlank(b[this.pos]) && b[this.pos] !== NEWLINE)
         this.fail('BAD_NUMBER', 'a face has something that is not an index; correct the line or write the file again.');
       if (uv !== NO_INDEX) withUv++;
-      if (normal !== NO_INDEX) this.anyNormal = true;
-      this.faceUvs.push(uv);
-      this.faceNormals.push(normal);
+      keep(this.faceUvs, uv, this.faceVerts.length);
+      keep(this.faceNormals, normal, this.faceVerts.length);
       corners++;
     }
     if (corners < 3 || (withUv > 0 && withUv < corners)) this.cutOff('a face');
-    if (withUv > 0) this.anyUv = true;
     if (this.currentSection < 0) this.currentSection = this.sections.numberOf(this.section);
     this.faceSections.push(this.currentSection);
     this.faceOffsets.push(first + corners);
@@ -233,7 +230,9 @@ class ObjReader extends TextScanner {
     if (colors.length > 0) while (colors.length < this.positions.length) colors.push(1);
     const points = this.positions.finish();
     const origin = localOriginOf(points);
-    const hasUvs = this.anyUv && this.uvs.length > 0;
+    const corners = this.faceVerts.length;
+    const hasUvs = this.faceUvs.length > 0;
+    const hasNormals = this.faceNormals.length > 0;
     return {
       mesh: {
         positions: aroundOrigin(points, origin),
@@ -241,9 +240,9 @@ class ObjReader extends TextScanner {
         faceOffsets: this.faceOffsets.finish(),
         faceVerts: this.faceVerts.finish(),
         uvs: hasUvs ? this.uvs.finish() : null,
-        faceUvs: hasUvs ? this.faceUvs.finish() : null,
-        normals: this.anyNormal ? this.normals.finish() : null,
-        faceNormals: this.anyNormal ? this.faceNormals.finish() : null,
+        faceUvs: hasUvs ? filledTo(this.faceUvs, corners).finish() : null,
+        normals: hasNormals ? this.normals.finish() : null,
+        faceNormals: hasNormals ? filledTo(this.faceNormals, corners).finish() : null,
         colors: colors.length > 0 ? colors.finish() : null,
         sections: this.sections.list,
         faceSections: Uint16Array.from(this.faceSections.finish()),
@@ -253,4 +252,14 @@ class ObjReader extends TextScanner {
       scene: NO_SCENE,
     };
   }
+}
+
+/** Keeps an index of the last of so many corners; nothing is kept as long as no corner has had one. */
+function keep(list: GrowableU32, index: number, corners: number): void {
+  if (index !== NO_INDEX || list.length > 0) filledTo(list, corners - 1).push(index);
+}
+
+function filledTo(list: GrowableU32, corners: number): GrowableU32 {
+  while (list.length < corners) list.push(NO_INDEX);
+  return list;
 }

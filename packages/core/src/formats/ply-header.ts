@@ -1,5 +1,6 @@
 import { InvalidInputError } from '../runtime/errors';
 import { decodeUtf8 } from '../runtime/growable';
+import type { ByteWindow } from './byte-window';
 
 export type PlyType = 'i8' | 'u8' | 'i16' | 'u16' | 'i32' | 'u32' | 'f32' | 'f64';
 export const PLY_BYTES: Readonly<Record<PlyType, number>> = { i8: 1, u8: 1, i16: 2, u16: 2, i32: 4, u32: 4, f32: 4, f64: 8 };
@@ -40,15 +41,20 @@ const ENCODINGS: Readonly<Record<string, PlyHeader['encoding']>> = {
 const LONGEST_LINE = 65_536;
 const MOST_PROPERTIES = 1000;
 
-/** Reads the head of a PLY (the Stanford polygon format, 1994). @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED, BAD_NUMBER with the line */
-export function readPlyHeader(bytes: Uint8Array): PlyHeader {
+/** Reads the head of a PLY (the Stanford polygon format, 1994), which stays at hand. @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED, BAD_NUMBER with the line */
+export function readPlyHeader(file: ByteWindow): PlyHeader {
   const elements: { name: string; count: number; properties: PlyProperty[] }[] = [];
   const comments: string[] = [];
   let encoding: PlyHeader['encoding'] | null = null;
   let properties = 0;
   let at = 0;
   for (let line = 1; ; line++) {
-    const end = bytes.indexOf(10, at);
+    let { bytes } = file;
+    let end = bytes.indexOf(10, at);
+    while (end < 0 && bytes.length - at <= LONGEST_LINE && file.moveOn(0)) {
+      ({ bytes } = file);
+      end = bytes.indexOf(10, at);
+    }
     if (end < 0 || end - at > LONGEST_LINE)
       throw new InvalidInputError('TRUNCATED', 'this PLY ends in its head; it was cut off, so write or copy it again.', { line });
     const text = decodeUtf8(bytes, at, end).trim();

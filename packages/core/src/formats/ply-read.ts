@@ -4,7 +4,8 @@ import { InvalidInputError, UnsupportedError } from '../runtime/errors';
 import { GrowableF32, GrowableU32 } from '../runtime/growable';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
-import { plainBytes } from './bytes';
+import type { ByteWindow, FileBytes } from './byte-window';
+import { windowOf } from './byte-window';
 import type { MeshFile, ReadMeshOptions } from './mesh-format';
 import { NO_SCENE } from './mesh-format';
 import type { PlyElement, PlyHeader, PlyProperty, PlyType } from './ply-header';
@@ -22,21 +23,38 @@ const LARGEST: Readonly<Partial<Record<PlyType, number>>> = { u8: 255, u16: 6553
 const SIGNED: ReadonlySet<PlyType> = new Set(['i8', 'i16', 'i32']);
 const REPORT = 1 << 20;
 
-/** Reads a PLY of text or of either byte order: points, polygons of any size, UVs (of points or of corners), normals, colours, groups.
+/** Reads a PLY of text or of either byte order, in pieces where it comes so: points, polygons of any size, UVs (of points or of corners), normals, colours, groups.
  *  Elements and properties besides are passed over with a warning. Counts are held against the file's size before memory is taken.
  *  @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED, BAD_NUMBER, INDEX_OUT_OF_RANGE, NO_FACES, TOO_LARGE, with the line, point or face;
  *  UnsupportedError for strips */
-export function readPly(bytes: Uint8Array, { control, withoutUvs = false }: ReadMeshOptions = {}): MeshFile {
-  const header = readPlyHeader(bytes);
+export function readPly(file: FileBytes, { control, withoutUvs = false }: ReadMeshOptions = {}): MeshFile {
+  const window = windowOf(file);
+  const header = readPlyHeader(window);
   const text = header.encoding === 'text';
   let least = 0;
   for (const element of header.elements) least += element.count * leastBytes(element, text);
-  if (!(least - 1 <= bytes.length - header.bytes))
+  if (!(least - 1 <= window.size - header.bytes))
     throw new InvalidInputError(
       'TRUNCATED',
-      `this PLY says that it has ${header.elements.map((e) => `${e.count} of ${e.name}`).join(', ')}, at least ${least} bytes, but only ${bytes.length - header.bytes} follow; it was cut off, so write or copy it again.`,
+      `this PLY says that it has ${header.elements.map((e) => `${e.count} of ${e.name}`).join(', ')}, at least ${least} bytes, but only ${window.size - header.bytes} follow; it was cut off, so write or copy it again.`,
     );
-  return new PlyReader(bytes, header, control, withoutUvs).read();
+  return new PlyReader(
+    window,
+    header,
+    cornersAtMost(header, text ? Infinity : window.size - header.bytes - least),
+    control,
+    withoutUvs,
+  ).read();
+}
+
+const facesOf = ({ elements }: PlyHeader): PlyElement | undefined => elements.find((e) => e.name === 'face');
+
+/** Corners to make room for: as many as fit into bytes that are to spare over what triangles take, but no more than quads have. */
+function cornersAtMost(header: PlyHeader, spare: number): number {
+  const faces = facesOf(header);
+  const indices = faces?.properties.find((p) => PLY_INDICES.includes(p.name) && p.counted !== null);
+  if (faces === undefined || indices === undefined) return 0;
+  return Math.min(4 * faces.count, 3 * faces.count + Math.floor(Math.max(0, spare) / PLY_BYTES[indices.type]));
 }
 
 /** Values one after another, whatever the encoding. */
@@ -50,14 +68,16 @@ interface Values {
 
 class TextValues implements Values {
   private readonly scanner: TextScanner;
-  constructor(bytes: Uint8Array, from: number, line: number) {
-    this.scanner = new TextScanner(bytes);
+  constructor(file: ByteWindow, from: number, line: number) {
+    this.scanner = new TextScanner(file);
     this.scanner.pos = from;
     this.scanner.line = line + 1;
   }
   next(): number {
-    this.scanner.skipSpace();
-    return this.scanner.numberHere('a value');
+    const { scanner } = this;
+    scanner.skipSpace();
+    while (scanner.pos >= scanner.b.length && scanner.more()) scanner.skipSpace();
+    return scanner.numberHere('a value');
   }
   into(out: GrowableF32 | GrowableU32, _: PlyType, n: number): void {
     const whole = out instanceof GrowableU32;
@@ -72,37 +92,48 @@ class TextValues implements Values {
     return { line: this.scanner.line };
   }
   get done(): number {
-    return this.scanner.pos;
+    return this.scanner.done;
   }
 }
 
 class BinaryValues implements Values {
-  private readonly view: DataView;
+  private view: DataView;
   constructor(
-    bytes: Uint8Array,
-    public done: number,
+    private readonly file: ByteWindow,
+    private at: number, // in what is at hand
     private readonly little: boolean,
   ) {
-    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+    this.view = viewOf(file);
+  }
+  get done(): number {
+    return this.file.start + this.at;
   }
   place(): Record<string, never> {
     return {};
   }
   private take(bytes: number): number {
-    const at = this.done;
-    if (at + bytes > this.view.byteLength)
-      throw new InvalidInputError(
-        'TRUNCATED',
-        `this PLY ends too early (at byte ${this.view.byteLength}); it was cut off, so write or copy it again.`,
-      );
-    this.done = at + bytes;
+    if (this.at + bytes > this.view.byteLength) this.bring(bytes);
+    const { at } = this;
+    this.at = at + bytes;
     return at;
   }
+  private bring(bytes: number): void {
+    const { file } = this;
+    while (this.at + bytes > file.bytes.length) {
+      if (!file.moveOn(this.at))
+        throw new InvalidInputError(
+          'TRUNCATED',
+          `this PLY ends too early (at byte ${file.start + file.bytes.length}); it was cut off, so write or copy it again.`,
+        );
+      this.at = 0;
+    }
+    this.view = viewOf(file);
+  }
   into(out: GrowableF32 | GrowableU32, type: PlyType, n: number): void {
-    const { view, little } = this;
     // the two that film files are made of; the rest one by one
     if (type === 'f32' || type === 'i32' || type === 'u32') {
       const at = this.take(4 * n);
+      const { view, little } = this;
       if (type === 'f32') for (let i = 0; i < n; i++) out.push(view.getFloat32(at + 4 * i, little));
       else for (let i = 0; i < n; i++) out.push(view.getUint32(at + 4 * i, little));
     } else for (let i = 0; i < n; i++) out.push(this.next(type));
@@ -123,6 +154,8 @@ class BinaryValues implements Values {
   }
 }
 
+const viewOf = ({ bytes }: ByteWindow): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+
 /** Takes one property's values of an element, a list's all into one array; null passes them over. */
 type Taker = ((value: number, item: number) => void) | GrowableF32 | GrowableU32 | null;
 
@@ -139,25 +172,25 @@ class PlyReader {
   private readonly passedOver: string[] = [];
 
   constructor(
-    private readonly bytes: Uint8Array,
+    private readonly file: ByteWindow,
     private readonly header: PlyHeader,
+    corners: number,
     private readonly control: RunControl | undefined,
     private readonly withoutUvs: boolean,
   ) {
-    const plain = plainBytes(bytes);
     const { encoding } = header;
     this.values =
       encoding === 'text'
-        ? new TextValues(plain, header.bytes, header.lines)
-        : new BinaryValues(plain, header.bytes, encoding === 'little-endian');
-    const faces = header.elements.find((e) => e.name === 'face')?.count ?? 0;
+        ? new TextValues(file, header.bytes, header.lines)
+        : new BinaryValues(file, header.bytes, encoding === 'little-endian');
+    const faces = facesOf(header)?.count ?? 0;
     this.faceOffsets = new Uint32Array(faces + 1);
-    this.faceVerts = new GrowableU32(4 * faces);
+    this.faceVerts = new GrowableU32(corners);
   }
 
   read(): MeshFile {
     const { elements } = this.header;
-    const faces = elements.find((e) => e.name === 'face');
+    const faces = facesOf(this.header);
     const points = elements.find((e) => e.name === 'vertex');
     if (elements.some((e) => e.name === 'tristrips') && faces === undefined)
       throw new UnsupportedError('UNSUPPORTED', 'this PLY holds strips of triangles instead of faces; write it again with faces.');
@@ -181,12 +214,12 @@ class PlyReader {
 
   /** Runs through an element, a taker a property; lists give their values one by one. */
   private each(element: PlyElement, takers: readonly Taker[], before?: (item: number) => void): void {
-    const { values, control, bytes } = this;
+    const { values, control, file } = this;
     const { properties, count } = element;
     for (let i = 0; i < count; i++) {
       if ((i & (REPORT - 1)) === 0) {
         throwIfAborted(control);
-        control?.onProgress?.(values.done / bytes.length, 'reading');
+        control?.onProgress?.(values.done / file.size, 'reading');
       }
       before?.(i);
       for (let p = 0; p < properties.length; p++) {
@@ -205,7 +238,7 @@ class PlyReader {
 
   private count(type: PlyType, element: string, item: number): number {
     const n = this.values.next(type);
-    if (!(n >= 0 && Number.isInteger(n) && n <= this.bytes.length)) this.refuse(`a list of ${n} values`, element, item);
+    if (!(n >= 0 && Number.isInteger(n) && n <= this.file.size)) this.refuse(`a list of ${n} values`, element, item);
     return n;
   }
 
@@ -317,10 +350,10 @@ class PlyReader {
   }
 
   private finish(): MeshFile {
-    const { points, bytes, values, header, faceOffsets } = this;
+    const { points, file, values, header, faceOffsets } = this;
     const warnings: string[] = [];
     if (this.passedOver.length > 0) warnings.push(`Passed over: ${this.passedOver.join('; ')}.`);
-    if (bytes.length - values.done > 4) warnings.push(`${bytes.length - values.done} bytes after the last value were passed over.`);
+    if (file.size - values.done > 4) warnings.push(`${file.size - values.done} bytes after the last value were passed over.`);
     const origin = localOriginOf(points);
     const faceVerts = this.faceVerts.finish();
     const cornerUvs = this.cornerUvs?.finish() ?? null;

@@ -1,28 +1,63 @@
 import type { ErrorCode } from '../runtime/errors';
 import { InvalidInputError } from '../runtime/errors';
 import { decodeUtf8 } from '../runtime/growable';
+import type { ByteWindow, FileBytes } from './byte-window';
+import { windowOf } from './byte-window';
 import { POW10 } from './decimal';
 
 const LARGEST_SINGLE = 3.4028234663852886e38;
 export const NEWLINE = 10;
 export const isBlank = (b: number): boolean => b === 32 || b === 9 || b === 13;
 export const isDigit = (b: number): boolean => b >= 48 && b <= 57;
+const BACKSLASH = 92;
 /** Longest piece of a broken file that a message repeats. */
 const SHOWN = 40;
 
 /** Reads numbers and words from the bytes of a text file, and knows on which line it is. */
 export class TextScanner {
+  /** Whole lines that are at hand, and the place in them: of a file that comes in pieces, `more` gives the next. */
+  b: Uint8Array;
   pos = 0;
   line = 1;
 
   private readonly endsWord = new Uint8Array(256);
+  private readonly window: ByteWindow;
 
   /** @param ends characters besides blanks and line ends at which a number or word ends */
-  constructor(
-    readonly b: Uint8Array,
-    ends = '',
-  ) {
+  constructor(file: FileBytes, ends = '') {
     for (const c of ` \t\r\n${ends}`) this.endsWord[c.charCodeAt(0)] = 1;
+    this.window = windowOf(file);
+    this.b = this.wholeLines();
+  }
+
+  /** Bytes of the file, and how many of them have been read. */
+  get size(): number {
+    return this.window.size;
+  }
+  get done(): number {
+    return this.window.start + this.pos;
+  }
+
+  /** Goes on to the lines after those at hand, which must have been read. @returns false at the end of the file */
+  more(): boolean {
+    const { window, b } = this;
+    if (b.length === window.bytes.length && window.ended) return false;
+    window.moveOn(b.length);
+    this.b = this.wholeLines();
+    this.pos = 0;
+    return this.b.length > 0;
+  }
+
+  /** What is at hand up to the last line end, so that no number or word is cut; brings more where there is none. */
+  private wholeLines(): Uint8Array {
+    const { window } = this;
+    for (let from = 0; !window.ended;) {
+      const end = lastLineEnd(window.bytes, from);
+      if (end > 0) return window.bytes.subarray(0, end);
+      from = window.bytes.length;
+      window.moveOn(0);
+    }
+    return window.bytes;
   }
 
   /** @throws InvalidInputError with the line */
@@ -108,4 +143,14 @@ export class TextScanner {
       );
     return x;
   }
+}
+
+/** Behind the last line end from `from` on that no backslash takes back; 0 where there is none. */
+function lastLineEnd(bytes: Uint8Array, from: number): number {
+  for (let end = bytes.lastIndexOf(NEWLINE); end >= from && end >= 0; end = end === 0 ? -1 : bytes.lastIndexOf(NEWLINE, end - 1)) {
+    let before = end - 1;
+    while (bytes[before] === 13) before--;
+    if (bytes[before] !== BACKSLASH) return end + 1;
+  }
+  return 0;
 }

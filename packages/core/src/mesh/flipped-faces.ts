@@ -1,11 +1,11 @@
 import type { PolyMesh } from './poly-mesh';
 import { faceCount } from './poly-mesh';
-import type { EdgeTable } from './topology';
+import type { FacesOfEdges } from './topology';
 import { OPPOSED } from './topology';
 
 /** Faces that face against the larger part of what they hang together with across edges of two faces, ascending. Linear in faces.
  *  @param edges of the mesh */
-export function flippedFaces(mesh: PolyMesh, edges: EdgeTable): number[] {
+export function flippedFaces(mesh: PolyMesh, edges: FacesOfEdges): number[] {
   const F = faceCount(mesh);
   if (!edges.edgeFaceCounts.includes(OPPOSED)) return [];
   const first = new Int32Array(edges.edgeFaceCounts.length).fill(-1);

@@ -14,6 +14,9 @@ export interface EdgeTable {
   readonly sharpness?: Float32Array;
 }
 
+/** The part of it that tells which faces meet where. */
+export type FacesOfEdges = Pick<EdgeTable, 'cornerEdges' | 'edgeFaceCounts'>;
+
 export interface Connectivity {
   readonly faceOffsets: Uint32Array; // F + 1
   readonly faceVerts: Uint32Array; // C
@@ -28,7 +31,7 @@ export const connectivityOf = (mesh: PolyMesh): Connectivity => ({
 });
 
 /** Whether three or more faces meet at an edge. */
-export const isCrowded = ({ edgeFaceCounts }: EdgeTable, e: number): boolean => edgeFaceCounts[e] > 2 && edgeFaceCounts[e] !== OPPOSED;
+export const isCrowded = ({ edgeFaceCounts }: FacesOfEdges, e: number): boolean => edgeFaceCounts[e] > 2 && edgeFaceCounts[e] !== OPPOSED;
 
 /** Edges to make room for at first, over corners: a closed surface has one for two corners. */
 const EXPECTED_EDGES = 0.52;
