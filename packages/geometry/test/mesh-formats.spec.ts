@@ -33,7 +33,7 @@ function inPieces(bytes: Uint8Array, pieceBytes: number): ByteWindow {
 const outcomeOf = (reading: Promise<MeshFile>): Promise<unknown> =>
   reading.then(
     (file) => file,
-    (error: unknown) => (error instanceof EstampeError ? toErrorRecord(error) : `crash: ${String(error)}`),
+    (error: unknown) => (error instanceof EstampeError ? { ...toErrorRecord(error), stack: '' } : `crash: ${String(error)}`),
   );
 
 /** The mesh as a format that holds only some of it gives it back. */

@@ -241,10 +241,11 @@ class Search {
 
   /** Corners of the face of a corner and of those beside it, without itself. */
   private cornersAround(start: number): number[] {
-    const { across, faces, mesh } = this.b;
-    const face = faces[start];
+    const { b } = this;
+    const { across, mesh } = b;
+    const face = b.faceOf(start);
     const near = new Set([face]);
-    for (let c = mesh.faceOffsets[face]; c < mesh.faceOffsets[face + 1]; c++) if (across[c] !== NONE) near.add(faces[across[c]]);
+    for (let c = mesh.faceOffsets[face]; c < mesh.faceOffsets[face + 1]; c++) if (across[c] !== NONE) near.add(b.faceOf(across[c]));
     const corners: number[] = [];
     for (const f of near) for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) if (c !== start) corners.push(c);
     return corners;
@@ -253,32 +254,33 @@ class Search {
   /** Where a corner of a quad goes when everything is pushed by one face, not turned. Where faces are no quads: all corners around. */
   private shiftsOf(start: number): number[] {
     const { b } = this;
-    const first = b.mesh.faceOffsets[b.faces[start]];
+    const first = b.mesh.faceOffsets[b.faceOf(start)];
     const over = [0, 1, 2, 3].map((k) => b.across[first + k]);
-    if (b.size(b.faces[start]) !== 4 || over.some((c) => c !== NONE && b.size(b.faces[c]) !== 4)) return this.cornersAround(start);
+    if (b.size(b.faceOf(start)) !== 4 || over.some((c) => c !== NONE && b.size(b.faceOf(c)) !== 4)) return this.cornersAround(start);
     // the edge that is crossed lies opposite to where it was
     return over.flatMap((c, k) => {
       if (c === NONE) return [];
-      const other = b.mesh.faceOffsets[b.faces[c]];
+      const other = b.mesh.faceOffsets[b.faceOf(c)];
       return [other + ((c - other + 2 + (start - first) - k + 4) % 4)];
     });
   }
 
   private *ringsAround(near: number): Generator<number> {
-    const { across, faces, mesh } = this.b;
+    const { b } = this;
+    const { across, mesh } = b;
     const seen = new Set([near]);
     for (const f of seen) {
       if (seen.size > MAX_TRIED) return;
       yield f;
-      for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) if (across[c] !== NONE) seen.add(faces[across[c]]);
+      for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) if (across[c] !== NONE) seen.add(b.faceOf(across[c]));
     }
   }
 
   /** Lays corner onto corner and everything that follows, or, ring by ring, so many corners at least.
    *  @returns what was laid; null (and nothing laid) at the first contradiction */
   private lay(start: number, onto: number, limit = Infinity): Laid | null {
-    const { a, b, corners, queue } = this;
-    const [offsetsA, offsetsB, vertsA, vertsB] = [a.mesh.faceOffsets, b.mesh.faceOffsets, a.mesh.faceVerts, b.mesh.faceVerts];
+    const { a, b, corners, queue, points, laidCorners } = this;
+    const [vertsA, vertsB, acrossA, acrossB] = [a.mesh.faceVerts, b.mesh.faceVerts, a.across, b.across];
     const [before, pointsBefore] = [this.cornersLaid, this.pointsLaid];
     const laid = (): Laid => ({ corners: this.cornersLaid - before, points: this.pointsLaid - pointsBefore });
     queue.clear();
@@ -295,21 +297,26 @@ class Search {
         ca = queue.pop();
       }
       if (corners[ca] === cb) continue;
-      const fa = a.faces[ca];
-      const fb = b.faces[cb];
-      const n = a.size(fa);
-      let fits = n === b.size(fb) && corners[ca] === NONE;
-      for (let k = 0; k < n && fits; k++) {
+      const [firstA, firstB] = [ca, cb];
+      let fits = corners[ca] === NONE;
+      while (fits) {
         corners[ca] = cb;
-        this.laidCorners[this.cornersLaid++] = ca;
-        const over = a.across[ca];
-        fits = this.pair(vertsA[ca], vertsB[cb]) && (over === NONE) === (b.across[cb] === NONE);
-        if (fits && over !== NONE && corners[over] !== b.across[cb]) {
-          queue.push(over);
-          queue.push(b.across[cb]);
+        laidCorners[this.cornersLaid++] = ca;
+        const overA = acrossA[ca];
+        const overB = acrossB[cb];
+        const va = vertsA[ca];
+        const vb = vertsB[cb];
+        fits = (points[va] === vb || this.pair(va, vb)) && (overA === NONE) === (overB === NONE);
+        if (fits && overA !== NONE && corners[overA] !== overB) {
+          queue.push(overA);
+          queue.push(overB);
         }
-        ca = ca + 1 === offsetsA[fa + 1] ? offsetsA[fa] : ca + 1;
-        cb = cb + 1 === offsetsB[fb + 1] ? offsetsB[fb] : cb + 1;
+        ca = a.next(ca);
+        cb = b.next(cb);
+        // both faces end here, or one goes on and they do not fit
+        if (ca !== firstA && cb !== firstB) continue;
+        fits &&= ca === firstA && cb === firstB;
+        break;
       }
       if (!fits) {
         this.lift(laid());
@@ -319,8 +326,8 @@ class Search {
     return laid();
   }
 
+  /** Pairs two points that are free and alike. */
   private pair(va: number, vb: number): boolean {
-    if (this.points[va] === vb) return true;
     if (this.points[va] !== NONE || this.taken[vb] !== NONE || this.a.kinds[va] !== this.b.kinds[vb]) return false;
     this.points[va] = vb;
     this.taken[vb] = va;
@@ -340,7 +347,7 @@ class Search {
 
   /** RMS distance of points laid last over the RMS length of the edges that leave them, of very many of a part. */
   private residual(laid: Laid): number {
-    const { positions: p, faceVerts: vertsA, faceOffsets } = this.a.mesh;
+    const { positions: p, faceVerts: vertsA } = this.a.mesh;
     const { positions: q, faceVerts: vertsB } = this.b.mesh;
     let off = 0;
     let edges = 0;
@@ -349,8 +356,7 @@ class Search {
       const c = this.laidCorners[i];
       const va = 3 * vertsA[c];
       const vb = 3 * vertsB[this.corners[c]];
-      const f = this.a.faces[c];
-      const next = 3 * vertsA[c + 1 === faceOffsets[f + 1] ? faceOffsets[f] : c + 1];
+      const next = 3 * vertsA[this.a.next(c)];
       for (let k = 0; k < 3; k++) {
         off += (p[va + k] - q[vb + k]) ** 2;
         edges += (p[next + k] - p[va + k]) ** 2;

@@ -1,5 +1,5 @@
 import type { PolyMesh } from './poly-mesh';
-import { faceCount } from './poly-mesh';
+import { isAllQuads } from './triangulate';
 
 /** Marks an edge without a corner across it. */
 export const NO_CORNER = 0xffffffff;
@@ -7,16 +7,20 @@ export const NO_CORNER = 0xffffffff;
 /** Connectivity with the corner across each edge: the one that runs the other way, NO_CORNER on borders and where three faces meet. */
 export class LinkedCorners {
   readonly across: Uint32Array; // C
-  readonly faces: Uint32Array; // C, face of each corner
   readonly kinds: Uint8Array; // P, as `kindsOfPoints`
+  /** Face of each corner; null where all are quads, which takes no look into memory. */
+  private readonly faces: Uint32Array | null;
   constructor(readonly mesh: PolyMesh) {
-    this.faces = new Uint32Array(mesh.faceVerts.length);
-    for (let f = 0; f < faceCount(mesh); f++) this.faces.fill(f, mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);
+    this.faces = isAllQuads(mesh) ? null : facesOfCorners(mesh);
     this.across = acrossEdges(mesh);
     this.kinds = kindsOfPoints(mesh, this.across);
   }
+  faceOf(c: number): number {
+    return this.faces === null ? c >>> 2 : this.faces[c];
+  }
   /** The corner after one, around its face. */
   next(c: number): number {
+    if (this.faces === null) return ((c & 3) === 3 ? c - 3 : c + 1) >>> 0;
     const f = this.faces[c];
     return c + 1 === this.mesh.faceOffsets[f + 1] ? this.mesh.faceOffsets[f] : c + 1;
   }
@@ -29,6 +33,12 @@ export class LinkedCorners {
   size(face: number): number {
     return this.mesh.faceOffsets[face + 1] - this.mesh.faceOffsets[face];
   }
+}
+
+function facesOfCorners({ faceVerts, faceOffsets }: PolyMesh): Uint32Array {
+  const out = new Uint32Array(faceVerts.length);
+  for (let f = 0; f + 1 < faceOffsets.length; f++) out.fill(f, faceOffsets[f], faceOffsets[f + 1]);
+  return out;
 }
 
 const ON_BORDER = 128;
