@@ -12,7 +12,7 @@ export { cornerCount, DEFAULT_SECTION, faceCount, hasCompleteUvs, NO_INDEX, poin
 export { aroundOrigin, localOriginOf, withOriginOf } from './mesh/local-origin';
 export type { PolyMesh } from './mesh/poly-mesh';
 export { triangleVerts, triangulate } from './mesh/triangulate';
-export { DOUBTFUL, fieldCounts, INSIDE, MENDED, MISSED, OUTSIDE, PADDING } from './raster/field';
+export { countOf, DOUBTFUL, fieldCounts, INSIDE, MENDED, MISSED, OUTSIDE, PADDING } from './raster/field';
 export type { Field, Raster } from './raster/field';
 export {
   asksRay,

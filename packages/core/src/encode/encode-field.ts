@@ -98,6 +98,9 @@ interface Sums {
   readonly sum: number;
 }
 
+/** Texels that are gone through channel by channel before the next come. */
+const RUN = 4096;
+
 /** Encodes, reads back and sums up in one pass. @param stored takes what is stored; null for the sums alone */
 function encodeTexels(
   { values, coverage, channels }: Field,
@@ -108,52 +111,61 @@ function encodeTexels(
   const { depth } = encodings[0];
   const top = isInteger(depth) ? maxCode(depth) : 0;
   const halves = depth === 'half' ? halfTable() : null;
-  const scales = Float64Array.from(encodings, (e) => e.scale);
-  const midpoints = Float64Array.from(encodings, (e) => e.midpoint);
-  const lows = new Float64Array(channels).fill(Infinity);
-  const highs = new Float64Array(channels).fill(-Infinity);
-  const reach = new Float64Array(channels);
+  const lows = encodings.map(() => Infinity);
+  const highs = encodings.map(() => -Infinity);
+  const reaches = encodings.map(() => 0);
+  const lengths2 = new Float64Array(RUN);
   let count = 0;
   let clipped = 0;
   let sum = 0;
   let bound2 = 0;
-  for (let t = 0, i = 0; t < coverage.length; t++) {
-    const covered = coverage[t];
-    let length2 = 0;
-    for (let k = 0; k < channels; k++, i++) {
-      const c = (covered === 0 ? restValue : values[i]) / scales[k] + midpoints[k];
-      let read: number;
-      let isClipped = false;
-      if (top > 0) {
-        const code = Math.floor(c * top + 0.5);
-        const kept = code < 0 ? 0 : code > top ? top : code;
-        isClipped = kept !== code;
-        if (stored !== null) stored[i] = kept;
-        read = kept / top;
-      } else if (halves !== null) {
-        const half = halfOf(c);
-        isClipped = c < -HALF_MAX || c > HALF_MAX;
-        if (stored !== null) stored[i] = half;
-        read = halves[half];
-      } else {
-        read = Math.fround(c);
-        if (stored !== null) stored[i] = read;
+  for (let from = 0; from < coverage.length; from += RUN) {
+    const to = Math.min(coverage.length, from + RUN);
+    lengths2.fill(0);
+    for (const [k, { scale, midpoint }] of encodings.entries()) {
+      let low = lows[k];
+      let high = highs[k];
+      let reach = reaches[k];
+      for (let t = from, i = channels * from + k; t < to; t++, i += channels) {
+        const covered = coverage[t];
+        if (covered !== INSIDE && stored === null) continue;
+        const c = (covered === 0 ? restValue : values[i]) / scale + midpoint;
+        let read: number;
+        let isClipped = false;
+        if (top > 0) {
+          const code = Math.floor(c * top + 0.5);
+          const kept = code < 0 ? 0 : code > top ? top : code;
+          isClipped = kept !== code;
+          if (stored !== null) stored[i] = kept;
+          read = kept / top;
+        } else if (halves !== null) {
+          const half = halfOf(c);
+          isClipped = c < -HALF_MAX || c > HALF_MAX;
+          if (stored !== null) stored[i] = half;
+          read = halves[half];
+        } else {
+          read = Math.fround(c);
+          if (stored !== null) stored[i] = read;
+        }
+        if (covered !== INSIDE) continue;
+        count++;
+        if (isClipped) clipped++;
+        const d = scale * (read - midpoint);
+        lengths2[t - from] += d * d;
+        if (d < low) low = d;
+        if (d > high) high = d;
+        const size = c < 0 ? -c : c;
+        if (size > reach) reach = size;
+        const off = d - values[i];
+        sum += off * off;
       }
-      if (covered !== INSIDE) continue;
-      count++;
-      if (isClipped) clipped++;
-      const d = scales[k] * (read - midpoints[k]);
-      length2 += d * d;
-      if (d < lows[k]) lows[k] = d;
-      if (d > highs[k]) highs[k] = d;
-      const size = c < 0 ? -c : c;
-      if (size > reach[k]) reach[k] = size;
-      const off = d - values[i];
-      sum += off * off;
+      lows[k] = low;
+      highs[k] = high;
+      reaches[k] = reach;
     }
-    if (length2 > bound2) bound2 = length2;
+    for (let t = 0; t < to - from; t++) if (lengths2[t] > bound2) bound2 = lengths2[t];
   }
-  return { count, clipped, lows: [...lows], highs: [...highs], reach: [...reach], bound2, sum };
+  return { count, clipped, lows, highs, reach: reaches, bound2, sum };
 }
 
 const encodingsOf = (encoding: Encoding, channels: number): Encoding[] =>

@@ -1,11 +1,12 @@
 import type { Field } from '../raster/field';
-import { INSIDE } from '../raster/field';
+import { countOf, INSIDE } from '../raster/field';
 import { hasAxes, traitsOf } from '../raster/map-kinds';
 import { InvalidInputError } from '../runtime/errors';
 import type { AxisOrder } from './axis-order';
 import { orderChannels } from './axis-order';
 import type { Depth, Encoding, StoredRange } from './encoding';
 import { ENCODING_RANGES, exactMidpoint, isInteger, maxCode, NORMAL_RANGE } from './encoding';
+import { ranked } from './ranked';
 import { requireUsable } from './usable';
 
 /** How midpoint and scale follow from the field. */
@@ -54,17 +55,11 @@ function extent(fields: readonly Field[]): [number, number] {
 
 /** Values below which and above which `share / 2` of the class 1 values lie each. */
 function clippedExtent(fields: readonly Field[], share: number): [number, number] {
-  let count = 0;
-  for (const { coverage, channels } of fields) for (const c of coverage) if (c === INSIDE) count += channels;
+  const count = fields.reduce((sum, { coverage, channels }) => sum + channels * countOf(coverage, INSIDE), 0);
   if (count === 0) return [0, 0];
-  const sorted = new Float32Array(count);
-  count = 0;
-  for (const { values, coverage, channels } of fields)
-    for (let i = 0; i < coverage.length; i++)
-      if (coverage[i] === INSIDE) for (let k = 0; k < channels; k++) sorted[count++] = values[channels * i + k];
-  sorted.sort();
-  const cut = Math.floor((share / 2) * sorted.length);
-  return [sorted[cut], sorted[sorted.length - 1 - cut]];
+  const cut = Math.floor((share / 2) * count);
+  const [low, high] = ranked(fields, [cut, count - 1 - cut]);
+  return [low, high];
 }
 
 /** Midpoint and scale for a field, or one for several that share them (tiles of a map).

@@ -80,19 +80,17 @@ export async function readField(bytes: Uint8Array, zlib: Zlib): Promise<FieldFil
     names = found;
     return [...found, ...all.filter((n) => n === 'coverage')];
   });
-  const planes = names.map((n) => channels.get(n));
-  const count = planes.length as 1 | 3;
-  const values = new Float32Array(count * width * height);
-  planes.forEach((plane, k) => plane?.forEach((x, i) => (values[count * i + k] = x)));
+  const count = names.length as 1 | 3;
+  const values = interleaved(names, channels, width * height);
   requireFinite('field', { width, height, channels: count, values }, 'extract it again');
   const stored = channels.get('coverage');
-  const strange = stored?.findIndex((c) => !(c >= OUTSIDE && c <= MENDED && Number.isInteger(c))) ?? -1;
+  const coverage = stored ? new Uint8Array(stored) : new Uint8Array(width * height).fill(INSIDE);
+  const strange = stored === undefined ? -1 : firstStrange(stored, coverage);
   if (strange >= 0)
     throw new InvalidInputError(
       'BAD_NUMBER',
       `this field's coverage is ${String(stored?.[strange])} at texel ${strange % width}, ${Math.floor(strange / width)}, which is no class from ${OUTSIDE} to ${MENDED}; extract it again.`,
     );
-  const coverage = stored ? Uint8Array.from(stored) : new Uint8Array(width * height).fill(INSIDE);
   const sizes = attributes[TEXEL_SIZES_ATTRIBUTE];
   return {
     field: { width, height, channels: count, values, coverage },
@@ -101,10 +99,26 @@ export async function readField(bytes: Uint8Array, zlib: Zlib): Promise<FieldFil
   };
 }
 
+/** Planes of a file, side by side in each texel. */
+function interleaved(names: readonly string[], planes: ReadonlyMap<string, Float32Array>, texels: number): Float32Array {
+  const all = names.map((name) => planes.get(name) ?? new Float32Array(texels));
+  if (all.length === 1) return all[0];
+  const out = new Float32Array(all.length * texels);
+  for (const [k, plane] of all.entries()) for (let t = 0, i = k; t < texels; t++, i += all.length) out[i] = plane[t];
+  return out;
+}
+
+/** The first texel that is of no class; -1 where there is none. @param coverage the same in whole numbers */
+function firstStrange(stored: Float32Array, coverage: Uint8Array): number {
+  for (let t = 0; t < stored.length; t++) if (stored[t] !== coverage[t] || coverage[t] > MENDED) return t;
+  return -1;
+}
+
 /** @throws InvalidInputError BAD_NUMBER with the texel */
 function requireFinite(what: string, { width, channels, values }: Raster, advice: string): void {
-  const bad = values.findIndex((x) => !Number.isFinite(x));
-  if (bad < 0) return;
+  let bad = 0;
+  while (bad < values.length && Number.isFinite(values[bad])) bad++;
+  if (bad === values.length) return;
   const texel = Math.floor(bad / channels);
   throw new InvalidInputError(
     'BAD_NUMBER',
@@ -182,8 +196,7 @@ async function readExrMap(bytes: Uint8Array, zlib: Zlib): Promise<MapFile> {
   });
   const record = attributesToRecord(attributes);
   const channels = wanted.length;
-  const values = new Float32Array(channels * width * height);
-  wanted.forEach((name, k) => planes.get(name)?.forEach((x, i) => (values[channels * i + k] = x)));
+  const values = interleaved(wanted, planes, width * height);
   const raster = { width, height, channels, values };
   requireFinite('map', raster, 'write it again');
   return {

@@ -9,6 +9,13 @@ export const MENDED = 5;
 /** Whether a texel holds a value of its own: inside, doubtful or mended. */
 export const isMeasured = (c: number): boolean => c === INSIDE || c === DOUBTFUL || c === MENDED;
 
+/** How many texels are of a class. */
+export function countOf(coverage: Uint8Array, wanted: number): number {
+  let count = 0;
+  for (let t = 0; t < coverage.length; t++) if (coverage[t] === wanted) count++;
+  return count;
+}
+
 /** A measured raster in scene units; rows from the top, values interleaved. */
 export interface Field {
   readonly width: number;

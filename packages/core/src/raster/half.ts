@@ -1,27 +1,24 @@
 /** IEEE 754 binary16, round to nearest even, by the bits of a float32. Finite values beyond 65504 become the largest half. */
 export function floatBitsToHalf(bits: number): number {
   const sign = (bits >>> 16) & 0x8000;
-  const exponent = (bits >>> 23) & 0xff;
-  let mantissa = bits & 0x7fffff;
-  if (exponent === 0xff) return sign | (mantissa === 0 ? 0x7c00 : 0x7e00);
-  const e = exponent - 112;
-  if (e >= 31) return sign | 0x7bff;
-  if (e <= 0) {
-    if (e < -10) return sign;
-    mantissa |= 0x800000;
-    const shift = 14 - e;
-    return sign | roundShift(mantissa, shift);
+  const size = bits & 0x7fffffff;
+  if (size >= LEAST_NORMAL) {
+    if (size >= INFINITE) return sign | (size === INFINITE ? 0x7c00 : 0x7e00);
+    // other exponents begin at zero; what is cut off is rounded by carrying into what is kept
+    const h = (size - REBASE + 0xfff + ((size >>> 13) & 1)) >>> 13;
+    return sign | (h < 0x7bff ? h : 0x7bff);
   }
-  const h = roundShift(mantissa | (e << 23), 13);
-  return sign | Math.min(h, 0x7bff);
+  if (size < HALF_OF_LEAST) return sign;
+  const shift = 126 - (size >>> 23);
+  const mantissa = (size & 0x7fffff) | 0x800000;
+  return sign | ((mantissa + (1 << (shift - 1)) - 1 + ((mantissa >>> shift) & 1)) >>> shift);
 }
 
-function roundShift(x: number, shift: number): number {
-  const kept = x >>> shift;
-  const rest = x & ((1 << shift) - 1);
-  const half = 1 << (shift - 1);
-  return rest > half || (rest === half && (kept & 1) === 1) ? kept + 1 : kept;
-}
+// float32 bits: 2^-14, 2^-25, infinity, and how far the exponents of both are apart
+const LEAST_NORMAL = 0x38800000;
+const HALF_OF_LEAST = 0x33000000;
+const INFINITE = 0x7f800000;
+const REBASE = 0x38000000;
 
 const narrowed = new Float32Array(1);
 const narrowedBits = new Uint32Array(narrowed.buffer);

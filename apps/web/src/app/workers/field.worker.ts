@@ -2,6 +2,7 @@ import type { EncodingSettings } from '@estampe/contracts';
 import type { AxisOrder, Field, MapKind, RecordedFrame } from '@estampe/core';
 import {
   axisLetters,
+  countOf,
   mapFigures,
   encodingOf,
   fieldRecordOf,
@@ -54,23 +55,21 @@ async function load(fieldId: string, url: string): Promise<LoadedField> {
 
 /** Heights, or all components of a direction together. */
 function histogramOf({ values, coverage, channels }: Field): Histogram {
-  const inside = (i: number): boolean => coverage[channels === 1 ? i : Math.floor(i / channels)] === INSIDE;
   let from = 0;
   let to = 0;
-  for (let i = 0; i < values.length; i++) {
-    if (!inside(i)) continue;
-    if (values[i] < from) from = values[i];
-    if (values[i] > to) to = values[i];
-  }
+  for (let t = 0, i = 0; t < coverage.length; t++)
+    for (let k = 0; k < channels; k++, i++) {
+      if (coverage[t] !== INSIDE) continue;
+      if (values[i] < from) from = values[i];
+      if (values[i] > to) to = values[i];
+    }
   if (from === to) [from, to] = [from - 0.5, to + 0.5];
   const counts = new Uint32Array(BARS);
-  let total = 0;
-  for (let i = 0; i < values.length; i++) {
-    if (!inside(i)) continue;
-    counts[Math.min(BARS - 1, Math.floor(((values[i] - from) / (to - from)) * BARS))]++;
-    total++;
-  }
-  return { from, to, counts, total };
+  const scale = BARS / (to - from);
+  for (let t = 0, i = 0; t < coverage.length; t++)
+    for (let k = 0; k < channels; k++, i++)
+      if (coverage[t] === INSIDE) counts[Math.min(BARS - 1, Math.floor((values[i] - from) * scale))]++;
+  return { from, to, counts, total: channels * countOf(coverage, INSIDE) };
 }
 
 const orderOf = (axes: string, frame: string | null): AxisOrder => (axes === '' ? PLAIN_ORDER : parseAxes(axes, axisLetters(frame)));
@@ -85,11 +84,9 @@ function fieldsOf(ids: readonly string[]): Kept[] {
 
 function figures(ids: readonly string[], encoding: EncodingSettings): DepthFigures {
   const parts = fieldsOf(ids).map(({ field, kind, frame, texelSizes }) => {
-    let inside = 0;
-    for (const c of field.coverage) if (c === INSIDE) inside++;
     const { encoding: core, convention } = encodingOf(encoding, frame);
     const own = mapFigures(field, fieldRecordOf({ kind, frame }), core, texelSizes, convention);
-    return { inside, texels: field.values.length, figures: own };
+    return { inside: countOf(field.coverage, INSIDE), texels: field.values.length, figures: own };
   });
   const over = figuresOverTiles(parts);
   return {
