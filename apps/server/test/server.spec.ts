@@ -73,7 +73,7 @@ describe('the application without its screen', () => {
   it('fills missing rungs, extracts, proves the written file and hands it out', async () => {
     const job = await client.bringIn('Bell', { 'top.obj': bell[2], 'low.obj': bell[0] });
     const asset = await client.asset(job.assetId);
-    expect(asset).toMatchObject({ stackKind: 'stack', levels: 3, findings: [] });
+    expect([asset.stackKind, asset.levels, asset.findings.map((f) => f.code)]).toEqual(['stack', 3, ['base-unsettled']]);
     expect(asset.levelList[2].detail).toBeGreaterThan(0);
     const extracted = await client.ended((await client.json<JobInfo>(`/assets/${asset.id}/spans`, 'POST', settings)).body.id);
     expect(extracted).toMatchObject({ state: 'done', error: null });
@@ -270,13 +270,15 @@ describe('the application without its screen', () => {
     const bare = (level: number) => writeObj({ ...harbourBell(2)[level], uvs: null, faceUvs: null });
     const { assetId } = await client.bringIn('Bare bell', { 'low.obj': bare(0), 'top.obj': bare(2) });
     const before = await client.asset(assetId);
-    expect([before.tiles, before.parts[0].uv, before.findings.map((f) => f.code)]).toEqual([[], null, expect.arrayContaining(['no-uvs'])]);
+    expect([before.tiles, before.parts[0].uv, before.findings.map((f) => f.code)]).toEqual([[], null, expect.arrayContaining(['no-uvs', 'base-unsettled'])]);
     const measure = async (fromLevel: number) => client.json<JobInfo & { message: string }>(`/assets/${assetId}/spans`, 'POST', { ...settings, kinds: ['scalar'], fromLevel, toLevel: 2, size: 256 }); // prettier-ignore
     expect(await measure(0)).toMatchObject({ body: { message: expect.stringContaining('unwrap it in the step Sheet') as string } });
     const job = await client.ended((await client.json<JobInfo>(`/assets/${assetId}/uvs`, 'POST', { seams: 'auto' })).body.id);
     expect(job).toMatchObject({ state: 'done', partId: before.part.id });
     const unwrapped = await client.asset(assetId);
     expect(unwrapped.tiles).toEqual([1001]);
+    // its points are where they were, and so is what was said of them and the sculpt
+    expect(unwrapped.findings.filter((f) => f.code === 'base-unsettled')).toEqual(before.findings.filter((f) => f.code === 'base-unsettled'));
     expect(unwrapped.parts[0]).toMatchObject({ statePlace: 1, states: [{ place: 0, title: 'brought in' }, { place: 1, title: 'unwrapped' }] }); // prettier-ignore
     expect(unwrapped.parts[0].uv).toMatchObject({ overlap: 0, stretch: { rms: expect.closeTo(1.1, 1) as number } });
     for (const from of [0, 1]) expect((await client.ended((await measure(from)).body.id)).state).toBe('done');

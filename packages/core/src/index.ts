@@ -188,5 +188,7 @@ export { BRUSH_TOOLS, LevelBrush, needsSculpt } from './transfer/brush';
 export type { BrushTool, Stroke } from './transfer/brush';
 export { compareLevel } from './transfer/compare-level';
 export { levelFindings } from './transfer/level-findings';
+export { unsettledFinding } from './transfer/unsettled';
+export type { Finding } from './uv/finding';
 export type { ComparedLevel } from './transfer/compare-level';
 export { addedLevel, raisedBase, withGroupsOf, withUvsOf } from './transfer/edit-levels';

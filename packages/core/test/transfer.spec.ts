@@ -1,6 +1,17 @@
 import { kelpGrown, kelpGrownLevel, kelpHoldfastBase, valueNoise } from '@estampe/demo';
 import type { PolyMesh, TransferredLevel } from '../src';
-import { CancelledError, faceGroups, inlineThreads, levelsNear, polyMesh, quadsOf, settleBase, transferSculpt, withGroups } from '../src';
+import {
+  CancelledError,
+  faceGroups,
+  inlineThreads,
+  levelsNear,
+  polyMesh,
+  quadsOf,
+  settleBase,
+  transferSculpt,
+  unsettledFinding,
+  withGroups,
+} from '../src';
 import { buildBvh } from '../src/spatial/bvh';
 import { ClosestQuery } from '../src/spatial/closest';
 import { limitPoints } from '../src/subdivision/limit';
@@ -198,6 +209,10 @@ describe('settling a base', () => {
     settled.positions.forEach((x, i) => (far = Math.max(far, Math.abs(x - base.positions[i]))));
     expect(far).toBeLessThan(1e-3 * size);
     expect([settled.uvs, settled.faceVerts]).toEqual([base.uvs, base.faceVerts]);
+    // which is known beforehand, with the faces that would move; nothing is said where nothing is gained
+    expect(unsettledFinding(moved, top, 3)).toMatchObject({ code: 'base-unsettled', severity: 'note', count: 1, message: expect.stringMatching(/ 0\.\d+ % of the diagonal .* settle the base/) }); // prettier-ignore
+    expect(unsettledFinding(moved, top, 3)?.faces.length).toBeGreaterThan(100);
+    expect(unsettledFinding(settled, top, 3)).toBeNull();
     expect(() => settleBase(base, refineLevels(cube(), 3).mesh)).toThrow(/no level of the base/);
   });
 });

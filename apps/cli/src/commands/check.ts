@@ -1,4 +1,5 @@
-import { checkMesh, InvalidInputError, movedFinding, movedPoints, sculptFarFinding } from '@estampe/core';
+import type { Finding, PolyMesh } from '@estampe/core';
+import { checkMesh, InvalidInputError, movedFinding, movedPoints, sculptFarFinding, stackLevel, unsettledFinding } from '@estampe/core';
 import * as z from 'zod';
 import { readArgs, whole } from '../args';
 import type { Command } from '../command';
@@ -27,7 +28,7 @@ export function check(argv: readonly string[]): Command {
         ...(size === undefined ? {} : { size }),
         ...(padding === undefined ? {} : { gap: padding }),
       });
-      const far = options.sculpt === undefined ? null : sculptFarFinding(mesh, await context.readSculpt(options.sculpt));
+      const together = options.sculpt === undefined ? null : pairFinding(mesh, await context.readSculpt(options.sculpt));
       const earlier = options.before === undefined ? null : await context.readMesh(options.before);
       if (earlier !== null && movedPoints(earlier, mesh) === null)
         throw new InvalidInputError(
@@ -36,13 +37,15 @@ export function check(argv: readonly string[]): Command {
           { file: positionals[0] },
         );
       const moved = earlier === null ? null : movedFinding(earlier, mesh);
-      const findings = [...result.findings, ...[far, moved].filter((f) => f !== null)].map(({ code, severity, count, message, faces }) => ({
-        code,
-        severity,
-        count,
-        message,
-        faces: faces.slice(0, 100),
-      }));
+      const findings = [...result.findings, ...[together, moved].filter((f) => f !== null)].map(
+        ({ code, severity, count, message, faces }) => ({
+          code,
+          severity,
+          count,
+          message,
+          faces: faces.slice(0, 100),
+        }),
+      );
       return {
         report: { ...result, findings },
         lines: [
@@ -52,4 +55,10 @@ export function check(argv: readonly string[]): Command {
       };
     },
   };
+}
+
+/** What is to be said of a light mesh and its sculpt together: a level of it is near by its nature, a free sculpt has no base to settle. */
+function pairFinding(low: PolyMesh, sculpt: PolyMesh): Finding | null {
+  const stack = stackLevel(low, sculpt);
+  return stack === null ? sculptFarFinding(low, sculpt) : unsettledFinding(low, stack.mesh, stack.levels);
 }

@@ -14,6 +14,7 @@ import {
   sculptFarFinding,
   subProgress,
   throwIfAborted,
+  unsettledFinding,
   uvFigures,
   withOriginOf,
   writePng,
@@ -85,8 +86,7 @@ export async function partOf(
     return checkMesh(k === 0 ? mesh : { ...mesh, uvs: null, faceUvs: null }, control);
   });
   throwIfAborted(control);
-  // a level of the light mesh is near it by its nature
-  const far = stackKind === 'free' ? sculptFarFinding(meshes[0], meshes[1]) : null;
+  const together = pairFinding(meshes, stackKind);
   control.onProgress?.(0.9, 'drawing');
   const picture = renderClay(meshes[meshes.length - 1], PICTURE.width, PICTURE.height, up);
   return {
@@ -100,7 +100,7 @@ export async function partOf(
       tiles: checks[k].tiles,
       findings: [
         ...checks[k].findings.filter((f) => k === 0 || f.code !== 'no-uvs').map((f) => ({ ...f, faces: [...f.faces] })),
-        ...(k === 0 && far !== null ? [{ ...far, faces: [...far.faces] }] : []),
+        ...(k === 0 ? together : []),
         ...(k === 0 ? extra : []),
       ],
       detail: stackKind !== 'stack' || k === 0 ? null : levelDetail(meshes[k - 1], mesh),
@@ -108,6 +108,15 @@ export async function partOf(
       uv: k === 0 ? uvOf(mesh) : null,
     })),
   };
+}
+
+/** What is to be said of a light mesh and its sculpt together. */
+export function pairFinding(meshes: readonly PolyMesh[], stackKind: StackKind): Finding[] {
+  const [low, top] = [meshes[0], meshes[meshes.length - 1]];
+  // a level of the light mesh is near it by its nature
+  const found =
+    stackKind === 'free' ? sculptFarFinding(low, top) : stackKind === 'stack' ? unsettledFinding(low, top, meshes.length - 1) : null;
+  return found === null ? [] : [{ ...found, faces: [...found.faces] }];
 }
 
 /** A file with one of its sets of UVs, where it has that one among several. */

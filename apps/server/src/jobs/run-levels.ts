@@ -26,6 +26,7 @@ import {
   withUvsOf,
 } from '@estampe/core';
 import type { JobInput, KeptLevel, LevelsResult } from './job-messages';
+import { pairFinding } from './run-import';
 import { lightLevel } from './run-unwrap';
 
 type LevelsInput = Extract<JobInput, { kind: 'levels' }>;
@@ -56,7 +57,7 @@ export async function runLevels(input: LevelsInput, threads: Threads, control: R
         : {
             kind: 'levels',
             title: 'base raised by a level',
-            levels: [lightLevel(raisedBase(meshes[0], meshes[1]), [], control), ...kept(work).slice(2)],
+            levels: [raised(work), ...kept(work).slice(2)],
           };
     case 'recover':
       return recover(work, request.levels ?? undefined);
@@ -132,9 +133,17 @@ function recover(work: Work, most: number | undefined): LevelsResult {
       ? []
       : [{ code: 'recovered-one-of-several', severity: 'note', count: ambiguous, message: `${ambiguous} ${ambiguous === 1 ? 'piece' : 'pieces'} could have been refined from several meshes; the one by the order of the file, its UVs or the better fit was taken.`, faces: [] }]; // prettier-ignore
   const made = stack.levels.map((mesh, k): MadeLevel =>
-    k === 0 ? lightLevel(mesh, said, control) : upper({ meshes: stack.levels.slice(0, k) }, mesh),
+    k === 0
+      ? lightLevel(mesh, [...said, ...pairFinding(stack.levels, 'stack')], control)
+      : upper({ meshes: stack.levels.slice(0, k) }, mesh),
   );
   return { kind: 'levels', title: `${found.length} coarser ${found.length === 1 ? 'level' : 'levels'} recovered`, levels: made };
+}
+
+/** Level 1 as the light mesh. */
+function raised({ meshes, control }: Work): MadeLevel {
+  const base = raisedBase(meshes[0], meshes[1]);
+  return lightLevel(base, pairFinding([base, ...meshes.slice(2)], 'stack'), control);
 }
 
 /** The base moved to where the smooth surface is; the levels above stay. */

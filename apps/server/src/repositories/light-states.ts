@@ -10,6 +10,8 @@ import { meshOf } from './assets';
 
 /** States of a light mesh that can be gone back to. */
 const MOST_STATES = 50;
+/** Findings that are about a light mesh and its sculpt together. */
+const OF_A_PAIR: readonly string[] = ['sculpt-far', 'base-unsettled', 'points-renumbered'];
 const meshIdsOf = (levels: readonly LevelRow[]): PartStateRow['levels'] =>
   levels.map(({ level, meshId, detail }) => ({ level, meshId, detail }));
 
@@ -18,13 +20,23 @@ export class LightStates {
   constructor(private readonly db: Database) {}
 
   /** Puts a new light mesh into a part's stack, and the levels whose UVs follow it, as a state that can be undone; states that were undone go.
-   *  @param rungs hashes of the meshes of levels 1, 2 and so on */
-  async replaceLow(partId: string, title: string, low: NewLevel, rungs: readonly string[], transaction: Transaction): Promise<void> {
+   *  @param rungs hashes of the meshes of levels 1, 2 and so on
+   *  @param isMoved whether its points are others than before: else what was said of it and its sculpt together holds */
+  async replaceLow(
+    partId: string,
+    title: string,
+    low: NewLevel,
+    rungs: readonly string[],
+    isMoved: boolean,
+    transaction: Transaction,
+  ): Promise<void> {
     const { Mesh, Part } = this.db.models;
     const part = await Part.findByPk(partId, { rejectOnEmpty: true, transaction, lock: transaction.LOCK.UPDATE });
     await this.firstState(part, transaction);
     const before = await this.levelsOf(partId, transaction);
-    const mesh = await Mesh.create(meshOf(low), { transaction });
+    const { findings: saidBefore } = await Mesh.findByPk(before[0].meshId, { rejectOnEmpty: true, transaction });
+    const holds = isMoved ? [] : saidBefore.filter(({ code }) => OF_A_PAIR.includes(code));
+    const mesh = await Mesh.create(meshOf({ ...low, findings: [...low.findings, ...holds] }), { transaction });
     await before[0].update({ meshId: mesh.id }, { transaction });
     for (const [k, hash] of rungs.entries()) {
       const level = before[k + 1];

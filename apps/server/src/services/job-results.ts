@@ -123,7 +123,8 @@ export class JobResults {
         const low = { ...level, meshHash: await blobs.put(mesh, transaction) };
         const rungs = [];
         for (const rung of result.rungs) rungs.push(await blobs.put(rung, transaction));
-        await lightStates.replaceLow(partId, result.title, low, rungs, transaction);
+        const isMoved = row.kind !== 'unwrap' && row.kind !== 'islands';
+        await lightStates.replaceLow(partId, result.title, low, rungs, isMoved, transaction);
         break;
       }
       case 'extract': {

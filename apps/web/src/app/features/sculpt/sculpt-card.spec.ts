@@ -1,5 +1,5 @@
 import { TestBed } from '@angular/core/testing';
-import type { JobInfo } from '@estampe/contracts';
+import type { FindingInfo, JobInfo } from '@estampe/contracts';
 import { sampleAsset, samplePart } from '../../../../test/samples';
 import { Api } from '../../api/api';
 import { of, throwError } from 'rxjs';
@@ -31,10 +31,11 @@ async function render(jobs: JobInfo[] = []) {
   await fixture.whenStable();
   const host = fixture.nativeElement as HTMLElement;
   const press = async (label: string): Promise<void> => {
+    await fixture.whenStable();
     [...host.querySelectorAll('button')].find((b) => (b.getAttribute('aria-label') ?? b.textContent.trim()) === label)?.click();
     await fixture.whenStable();
   };
-  return { host, lit, press };
+  return { fixture, host, lit, press };
 }
 
 describe('Sculpt card', () => {
@@ -55,6 +56,16 @@ describe('Sculpt card', () => {
     const { host } = await render();
     expect(host.querySelectorAll('est-face-walk')).toHaveLength(1);
     expect(host.textContent).toContain('recognised by their connectivity');
+  });
+  it('leads from a finding to where something is done about it', async () => {
+    const { fixture, press } = await render();
+    const led: string[] = [];
+    fixture.componentInstance.led.subscribe((step) => led.push(step));
+    const found = (code: string): FindingInfo => ({ code, severity: 'note', count: 1, message: '', faces: [] });
+    fixture.componentRef.setInput('asset', { ...asset, findings: [found('base-unsettled'), found('uv-margin'), found('holes')] });
+    await press('Settle it in Levels');
+    await press('Islands and seams are on the Sheet');
+    expect(led).toEqual(['levels', 'sheet']);
   });
   it('says why a light mesh could not be taken again', async () => {
     const failed = {

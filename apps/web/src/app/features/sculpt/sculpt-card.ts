@@ -15,6 +15,7 @@ import { droppedFiles } from '../../shared/bring-in/dropped-files';
 import type { FileAt } from '../../workers/file-messages';
 import { StateButtons } from '../../shared/state-buttons';
 import { openPart } from '../../state/low-states';
+import { leadOf } from './finding-leads';
 import { GroupEditor } from './group-editor';
 import { LowAgain } from '../../shared/low-again';
 import { MendOffer } from './mend-offer';
@@ -57,7 +58,7 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     }
     <est-figures [head]="['level', 'points', 'faces', 'adds (' + asset().unit + ')']" [rows]="levels()" />
     <est-figures [rows]="about()" />
-    <h3>{{ asset().stackKind === 'alone' ? 'Findings' : 'Findings' }}</h3>
+    <h3>Findings</h3>
     @for (f of asset().findings; track f.code) {
       <div class="note" [class.warn]="f.severity === 'warning'" [class.bad]="f.severity === 'error'">
         <strong>{{ words(f.severity) }}</strong>&ngsp;<span class="num muted">{{ f.code }}</span
@@ -67,6 +68,8 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
         }
         @if (mendOf(f); as name) {
           <est-mend-offer [name]="name" [meshId]="lightMesh()" [unit]="asset().unit" (mended)="mended.emit($event)" />
+        } @else if (leadOf(f.code); as lead) {
+          <button class="lead" matButton="outlined" type="button" (click)="led.emit(lead.step)">{{ lead.words }}</button>
         }
       </div>
     } @empty {
@@ -126,7 +129,8 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     }
   `,
   styles: `
-    est-mend-offer {
+    est-mend-offer,
+    .lead {
       display: block;
       margin-top: 6px;
     }
@@ -146,6 +150,8 @@ export class SculptCard {
   readonly mended = output<MendRequest>();
   readonly grouped = output<SetGroups>();
   readonly split = output();
+  /** A step to go on to. */
+  readonly led = output<string>();
   /** A state of the light mesh to go to. */
   readonly went = output<number>();
   readonly cancelJob = output<string>();
@@ -195,6 +201,7 @@ export class SculptCard {
     const stack = this.asset().stackKind === 'stack';
     return MEND_NAMES.find((name) => MENDS[name].finding === code && !(stack && MENDS[name].changesSurface)) ?? null;
   }
+  protected readonly leadOf = leadOf;
   protected words(severity: string): string {
     return WORDS[severity];
   }

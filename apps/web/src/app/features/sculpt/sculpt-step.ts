@@ -24,6 +24,7 @@ import { SculptCard } from './sculpt-card';
         (grouped)="setGroups(a, $event)"
         (split)="splitPart(a)"
         (went)="goTo(a, $event)"
+        (led)="bench.go($event)"
         (lowAgain)="lowAgain(a, $event)"
         (cancelJob)="bench.cancelJob($event)"
         (next)="bench.go(a.tiles.length === 0 ? 'sheet' : 'maps')"
