@@ -152,7 +152,12 @@ function pairOf(low: PolyMesh, givenSculpt: PolyMesh, options: Partial<ExtractOp
 
 /** The base in memory that all threads see. */
 function baseOf(low: PolyMesh, { options: o, levels }: Pair, { allocate }: Threads, control?: RunControl): BaseSurface {
-  const found = baseSurfaceForMeasuring(low, o.base, levels ?? 0, o.surface, subProgress(control, 0.05, 0.4));
+  const found = baseSurfaceForMeasuring(
+    low,
+    o.base,
+    { atLeast: levels ?? 0, texels: o.width * o.height, surface: o.surface },
+    subProgress(control, 0.05, 0.4),
+  );
   throwIfAborted(control);
   return {
     ...found,

@@ -70,6 +70,8 @@ function atLimit(level: RefinedLevel, levels: number): BaseSurface {
 
 /** Faces beyond which a base is not refined further than its stack asks for. */
 const DENSE_ENOUGH = 2_000_000;
+/** The same for each texel of the map: edges of an eighth of a texel. */
+const FACES_A_TEXEL = 64;
 /** Levels that a base is refined at least: after the first all faces are quads, and the second says how far they are from the surface. */
 const AT_LEAST = 2;
 /** How far place and UV of the base's triangles may be apart from the surface's, as a share of the mesh's extent, and the share of its area that
@@ -78,18 +80,26 @@ const AT_LEAST = 2;
 const APART_SHARE = 1e-5;
 const AREA_SHARE = 1e-3;
 
+export interface MeasuringOptions {
+  /** Levels that it has at least. */
+  readonly atLeast: number;
+  /** Of the map; base faces far smaller than its texels would tell nothing. */
+  readonly texels: number;
+  readonly surface: Partial<SurfaceOptions>;
+}
+
 /** The base surface for measuring: at least `atLeast` levels, then refined until its triangles agree with what a renderer displaces at any
  *  level, in place and in which UV belongs to which place: to 1e-5 of the extent on all but a thousandth of the area, or until 2 million
- *  faces are reached. A quad is not its two triangles where points and UVs are warped against each other, also when it is flat. The level used
- *  is in the result. */
+ *  faces or 64 a texel are reached. A quad is not its two triangles where points and UVs are warped against each other, also when it is flat.
+ *  The level used is in the result. */
 export function baseSurfaceForMeasuring(
   low: PolyMesh,
   base: Base,
-  atLeast: number,
-  surface: Partial<SurfaceOptions> = {},
+  { atLeast = 0, texels = Infinity, surface = {} }: Partial<MeasuringOptions> = {},
   control?: RunControl,
 ): BaseSurface {
   const tolerance = APART_SHARE * extentOf(low.positions);
+  const denseEnough = Math.min(DENSE_ENOUGH, FACES_A_TEXEL * texels);
   const curved = curvedLevels(base);
   const needed = Math.max(atLeast, Number.isFinite(curved) ? curved : 0);
   let level = levelZero(low, surface);
@@ -99,10 +109,10 @@ export function baseSurfaceForMeasuring(
     throwIfAborted(control);
     const more = k === 0 ? cornerCount(low) : 4 * faceCount(level.mesh);
     // a surface that another level follows needs to be looked at from the level before the first that may do
-    if (k + 1 >= Math.max(needed, AT_LEAST) || (k >= needed && more > DENSE_ENOUGH)) {
+    if (k + 1 >= Math.max(needed, AT_LEAST) || (k >= needed && more > denseEnough)) {
       const found: BaseSurface =
         base === 'limit' ? atLimit(level, k) : { mesh: level.mesh, normals: normals ?? vertexNormals(level.mesh), level: k };
-      if (k >= needed && more > DENSE_ENOUGH) return found;
+      if (k >= needed && more > denseEnough) return found;
       // the next level's points lie a quarter as far from the triangles between them as this one's
       if (
         k >= Math.max(needed, AT_LEAST) &&
