@@ -78,7 +78,7 @@ const VIEWS = {
   async sculpt() {
     await asset(/Harbour bell/);
     await step(/^Sculpt/);
-    await page.getByText('Nothing to mend').waitFor();
+    await page.getByText('base-unsettled').waitFor();
     await shot('sculpt');
   },
   async groups() {
