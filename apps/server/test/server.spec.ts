@@ -270,7 +270,11 @@ describe('the application without its screen', () => {
     const bare = (level: number) => writeObj({ ...harbourBell(2)[level], uvs: null, faceUvs: null });
     const { assetId } = await client.bringIn('Bare bell', { 'low.obj': bare(0), 'top.obj': bare(2) });
     const before = await client.asset(assetId);
-    expect([before.tiles, before.parts[0].uv, before.findings.map((f) => f.code)]).toEqual([[], null, expect.arrayContaining(['no-uvs', 'base-unsettled'])]);
+    expect([before.tiles, before.parts[0].uv, before.findings.map((f) => f.code)]).toEqual([
+      [],
+      null,
+      expect.arrayContaining(['no-uvs', 'base-unsettled']),
+    ]);
     const measure = async (fromLevel: number) => client.json<JobInfo & { message: string }>(`/assets/${assetId}/spans`, 'POST', { ...settings, kinds: ['scalar'], fromLevel, toLevel: 2, size: 256 }); // prettier-ignore
     expect(await measure(0)).toMatchObject({ body: { message: expect.stringContaining('unwrap it in the step Sheet') as string } });
     const job = await client.ended((await client.json<JobInfo>(`/assets/${assetId}/uvs`, 'POST', { seams: 'auto' })).body.id);
@@ -278,7 +282,9 @@ describe('the application without its screen', () => {
     const unwrapped = await client.asset(assetId);
     expect(unwrapped.tiles).toEqual([1001]);
     // its points are where they were, and so is what was said of them and the sculpt
-    expect(unwrapped.findings.filter((f) => f.code === 'base-unsettled')).toEqual(before.findings.filter((f) => f.code === 'base-unsettled'));
+    expect(unwrapped.findings.filter((f) => f.code === 'base-unsettled')).toEqual(
+      before.findings.filter((f) => f.code === 'base-unsettled'),
+    );
     expect(unwrapped.parts[0]).toMatchObject({ statePlace: 1, states: [{ place: 0, title: 'brought in' }, { place: 1, title: 'unwrapped' }] }); // prettier-ignore
     expect(unwrapped.parts[0].uv).toMatchObject({ overlap: 0, stretch: { rms: expect.closeTo(1.1, 1) as number } });
     for (const from of [0, 1]) expect((await client.ended((await measure(from)).body.id)).state).toBe('done');

@@ -210,7 +210,7 @@ describe('settling a base', () => {
     expect(far).toBeLessThan(1e-3 * size);
     expect([settled.uvs, settled.faceVerts]).toEqual([base.uvs, base.faceVerts]);
     // which is known beforehand, with the faces that would move; nothing is said where nothing is gained
-    expect(unsettledFinding(moved, top, 3)).toMatchObject({ code: 'base-unsettled', severity: 'note', count: 1, message: expect.stringMatching(/ 0\.\d+ % of the diagonal .* settle the base/) }); // prettier-ignore
+    expect(unsettledFinding(moved, top, 3)).toMatchObject({ code: 'base-unsettled', severity: 'note', count: 1, message: expect.stringMatching(/ 0\.\d+ % of the diagonal .* settle the base/) as string }); // prettier-ignore
     expect(unsettledFinding(moved, top, 3)?.faces.length).toBeGreaterThan(100);
     expect(unsettledFinding(settled, top, 3)).toBeNull();
     expect(() => settleBase(base, refineLevels(cube(), 3).mesh)).toThrow(/no level of the base/);

@@ -1,5 +1,16 @@
 import type { MeshFile, MeshFormat, MeshFormatId, PolyMesh, SceneFacts } from '@estampe/core';
-import { ByteWindow, EstampeError, faceCount, lossOf, MESH_FORMATS, NO_INDEX, polyMesh, toErrorRecord, triangulate, triangleVerts } from '@estampe/core';
+import {
+  ByteWindow,
+  EstampeError,
+  faceCount,
+  lossOf,
+  MESH_FORMATS,
+  NO_INDEX,
+  polyMesh,
+  toErrorRecord,
+  triangulate,
+  triangleVerts,
+} from '@estampe/core';
 import { unzipSync, zipSync } from 'fflate';
 import { validateBytes } from 'gltf-validator';
 import { MESH_CODECS, readMesh, writeMesh } from '../src';
