@@ -8,6 +8,7 @@ import { pino } from 'pino';
 import type { Request, Response } from 'express';
 import { ConnectionRefusedError } from 'sequelize';
 import * as z from 'zod';
+import { LaneFeed, LaneSource } from '../src/jobs/file-lane';
 import { readConfig, readWorkerConfig } from '../src/config';
 import { AppError } from '../src/http/app-error';
 import { errorHandler } from '../src/http/error-handler';
@@ -248,5 +249,41 @@ describe('an upload', () => {
     expect(await Promise.all([send(16, true), send(2, false)])).toEqual(['200 16', '400 TRUNCATED']);
     server.closeAllConnections();
     await new Promise((resolve) => server.close(resolve));
+  });
+});
+
+describe('a file on its way into a thread', () => {
+  async function* pieces(count: number, over: () => void = () => undefined): AsyncGenerator<Uint8Array> {
+    try {
+      for (let k = 0; k < count; k++) yield Uint8Array.of(k, k, k);
+    } finally {
+      over();
+    }
+  }
+
+  it('comes piece by piece to its end', async () => {
+    const feed = new LaneFeed(9, 4);
+    await feed.put(pieces(3));
+    const source = new LaneSource(feed.lane, () => feed.taken());
+    const read: number[] = [];
+    for (let piece = source.next(); piece.length > 0; piece = source.next()) read.push(...piece);
+    expect([source.size, read]).toEqual([9, [0, 0, 0, 1, 1, 1, 2, 2, 2]]);
+  });
+
+  it('is let go when nobody reads on, and says where it cannot be read', async () => {
+    const feed = new LaneFeed(3e6, 4);
+    let closed = false;
+    const putting = feed.put(pieces(1e6, () => (closed = true)));
+    await new Promise(setImmediate);
+    feed.stop();
+    await putting;
+    expect(closed).toBe(true);
+    const broken = new LaneFeed(3, 4);
+    // eslint-disable-next-line require-yield -- it breaks before
+    const gone = (async function* (): AsyncGenerator<Uint8Array> {
+      throw new Error('away');
+    })();
+    await expect(broken.put(gone)).rejects.toThrow('away');
+    expect(() => new LaneSource(broken.lane, () => undefined).next()).toThrow(/has gone/);
   });
 });

@@ -20,6 +20,7 @@ export class LaneFeed {
   readonly lane: FileLane;
   private free = PLACES;
   private roomFor: (() => void) | null = null;
+  private isOver = false;
 
   /** @param pieceBytes of the largest piece */
   constructor(size: number, pieceBytes: number) {
@@ -37,20 +38,31 @@ export class LaneFeed {
     this.roomFor?.();
   }
 
-  /** @throws what the pieces throw; the thread is told then */
+  /** Nobody takes anything any more: a reader may have had enough before the end. */
+  stop(): void {
+    this.isOver = true;
+    this.roomFor?.();
+  }
+
+  /** @throws what the pieces throw; the thread is told then. Nothing once it was stopped */
   async put(pieces: AsyncIterable<Uint8Array>): Promise<void> {
     const { data, pieceBytes } = this.lane;
     let place = 0;
     const fill = async (length: number, piece: Uint8Array | null): Promise<void> => {
-      while (this.free === 0) await new Promise<void>((resolve) => (this.roomFor = resolve));
+      while (this.free === 0 && !this.isOver) await new Promise<void>((resolve) => (this.roomFor = resolve));
+      if (this.isOver) return;
       this.free--;
       if (piece !== null) data.set(piece, place * pieceBytes);
       this.mark(place, length);
       place = (place + 1) % PLACES;
     };
     try {
-      for await (const piece of pieces) if (piece.length > 0) await fill(piece.length, piece);
+      for await (const piece of pieces) {
+        if (piece.length > 0) await fill(piece.length, piece);
+        if (this.isOver) return;
+      }
     } catch (error) {
+      if (this.isOver) return;
       void fill(FAILED, null);
       throw error;
     }

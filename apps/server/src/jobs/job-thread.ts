@@ -78,6 +78,7 @@ export class JobThread {
     try {
       if (this.waiting === null) return;
       const { size, pieceBytes, pieces } = await this.waiting.hearing.file(index);
+      this.feed?.stop();
       this.feed = new LaneFeed(size, pieceBytes);
       this.worker.postMessage({ lane: this.feed.lane } satisfies ToJobThread);
       await this.feed.put(pieces);
@@ -91,6 +92,8 @@ export class JobThread {
   private settle(how: (waiting: NonNullable<typeof this.waiting>) => void): void {
     const { waiting } = this;
     this.waiting = null;
+    this.feed?.stop();
+    this.feed = null;
     if (waiting) how(waiting);
   }
 }
