@@ -54,7 +54,6 @@ export { LEAST_WEIGHT, MOST_WEIGHT, unwrap, UNWRAP_DEFAULTS } from './unwrap/unw
 export type { UnwrapOptions } from './unwrap/unwrap';
 export { uvFigures } from './unwrap/uv-figures';
 export type { UvFigures } from './unwrap/uv-figures';
-export { sculptFarFinding } from './extract/sculpt-far';
 export type { MeshCheck } from './uv/check-mesh';
 export { faceTiles, tileOrigin, tilesInUse } from './uv/tiles';
 export { uvLayers } from './uv/uv-layers';
@@ -188,7 +187,7 @@ export { BRUSH_TOOLS, LevelBrush, needsSculpt } from './transfer/brush';
 export type { BrushTool, Stroke } from './transfer/brush';
 export { compareLevel } from './transfer/compare-level';
 export { levelFindings } from './transfer/level-findings';
-export { unsettledFinding } from './transfer/unsettled';
+export { PAIR_FINDINGS, pairFinding } from './transfer/pair-finding';
 export type { Finding } from './uv/finding';
 export type { ComparedLevel } from './transfer/compare-level';
 export { addedLevel, raisedBase, withGroupsOf, withUvsOf } from './transfer/edit-levels';

@@ -1,5 +1,6 @@
 import type { PolyMesh } from '../src';
-import { CancelledError, checkMesh, sculptFarFinding } from '../src';
+import { CancelledError, checkMesh } from '../src';
+import { sculptFarFinding } from '../src/extract/sculpt-far';
 import { NAMED_MESHES } from './named-meshes';
 import { cube, meshOf, onSphere, plane } from './shapes';
 

@@ -1,17 +1,6 @@
 import { kelpGrown, kelpGrownLevel, kelpHoldfastBase, valueNoise } from '@estampe/demo';
 import type { PolyMesh, TransferredLevel } from '../src';
-import {
-  CancelledError,
-  faceGroups,
-  inlineThreads,
-  levelsNear,
-  polyMesh,
-  quadsOf,
-  settleBase,
-  transferSculpt,
-  unsettledFinding,
-  withGroups,
-} from '../src';
+import { CancelledError, faceGroups, inlineThreads, levelsNear, polyMesh, quadsOf, settleBase, transferSculpt, withGroups } from '../src';
 import { buildBvh } from '../src/spatial/bvh';
 import { ClosestQuery } from '../src/spatial/closest';
 import { limitPoints } from '../src/subdivision/limit';
@@ -20,6 +9,7 @@ import { deviation } from '../src/transfer/deviation';
 import { fillHarmonic } from '../src/transfer/fill';
 import { SurfaceWalk } from '../src/transfer/surface-walk';
 import { transferTarget } from '../src/transfer/target';
+import { unsettledFinding } from '../src/transfer/unsettled';
 import { neighboursOf } from '../src/mesh/neighbours';
 import { buildEdges } from '../src/mesh/topology';
 import { blockHand } from './block-hand';

@@ -1,5 +1,5 @@
 import type { Finding, PolyMesh } from '@estampe/core';
-import { checkMesh, InvalidInputError, movedFinding, movedPoints, sculptFarFinding, stackLevel, unsettledFinding } from '@estampe/core';
+import { checkMesh, InvalidInputError, movedFinding, movedPoints, pairFinding, stackLevel } from '@estampe/core';
 import * as z from 'zod';
 import { readArgs, whole } from '../args';
 import type { Command } from '../command';
@@ -28,7 +28,7 @@ export function check(argv: readonly string[]): Command {
         ...(size === undefined ? {} : { size }),
         ...(padding === undefined ? {} : { gap: padding }),
       });
-      const together = options.sculpt === undefined ? null : pairFinding(mesh, await context.readSculpt(options.sculpt));
+      const together = options.sculpt === undefined ? null : togetherWith(mesh, await context.readSculpt(options.sculpt));
       const earlier = options.before === undefined ? null : await context.readMesh(options.before);
       if (earlier !== null && movedPoints(earlier, mesh) === null)
         throw new InvalidInputError(
@@ -57,8 +57,7 @@ export function check(argv: readonly string[]): Command {
   };
 }
 
-/** What is to be said of a light mesh and its sculpt together: a level of it is near by its nature, a free sculpt has no base to settle. */
-function pairFinding(low: PolyMesh, sculpt: PolyMesh): Finding | null {
+function togetherWith(low: PolyMesh, sculpt: PolyMesh): Finding | null {
   const stack = stackLevel(low, sculpt);
-  return stack === null ? sculptFarFinding(low, sculpt) : unsettledFinding(low, stack.mesh, stack.levels);
+  return pairFinding(low, stack?.mesh ?? sculpt, stack?.levels ?? null);
 }

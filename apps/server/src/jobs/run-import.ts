@@ -9,12 +9,11 @@ import {
   InvalidInputError,
   levelDetail,
   packMesh,
+  pairFinding,
   pointCount,
   renderClay,
-  sculptFarFinding,
   subProgress,
   throwIfAborted,
-  unsettledFinding,
   uvFigures,
   withOriginOf,
   writePng,
@@ -86,7 +85,7 @@ export async function partOf(
     return checkMesh(k === 0 ? mesh : { ...mesh, uvs: null, faceUvs: null }, control);
   });
   throwIfAborted(control);
-  const together = pairFinding(meshes, stackKind);
+  const together = saidOfPair(meshes, stackKind === 'stack');
   control.onProgress?.(0.9, 'drawing');
   const picture = renderClay(meshes[meshes.length - 1], PICTURE.width, PICTURE.height, up);
   return {
@@ -110,12 +109,9 @@ export async function partOf(
   };
 }
 
-/** What is to be said of a light mesh and its sculpt together. */
-export function pairFinding(meshes: readonly PolyMesh[], stackKind: StackKind): Finding[] {
-  const [low, top] = [meshes[0], meshes[meshes.length - 1]];
-  // a level of the light mesh is near it by its nature
-  const found =
-    stackKind === 'free' ? sculptFarFinding(low, top) : stackKind === 'stack' ? unsettledFinding(low, top, meshes.length - 1) : null;
+/** What is to be said of a light mesh and its finest level, or its free sculpt, together. */
+export function saidOfPair(meshes: readonly PolyMesh[], isStack = true): Finding[] {
+  const found = meshes.length < 2 ? null : pairFinding(meshes[0], meshes[meshes.length - 1], isStack ? meshes.length - 1 : null);
   return found === null ? [] : [{ ...found, faces: [...found.faces] }];
 }
 

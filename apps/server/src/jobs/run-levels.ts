@@ -26,7 +26,7 @@ import {
   withUvsOf,
 } from '@estampe/core';
 import type { JobInput, KeptLevel, LevelsResult } from './job-messages';
-import { pairFinding } from './run-import';
+import { saidOfPair } from './run-import';
 import { lightLevel } from './run-unwrap';
 
 type LevelsInput = Extract<JobInput, { kind: 'levels' }>;
@@ -133,9 +133,7 @@ function recover(work: Work, most: number | undefined): LevelsResult {
       ? []
       : [{ code: 'recovered-one-of-several', severity: 'note', count: ambiguous, message: `${ambiguous} ${ambiguous === 1 ? 'piece' : 'pieces'} could have been refined from several meshes; the one by the order of the file, its UVs or the better fit was taken.`, faces: [] }]; // prettier-ignore
   const made = stack.levels.map((mesh, k): MadeLevel =>
-    k === 0
-      ? lightLevel(mesh, [...said, ...pairFinding(stack.levels, 'stack')], control)
-      : upper({ meshes: stack.levels.slice(0, k) }, mesh),
+    k === 0 ? lightLevel(mesh, [...said, ...saidOfPair(stack.levels)], control) : upper({ meshes: stack.levels.slice(0, k) }, mesh),
   );
   return { kind: 'levels', title: `${found.length} coarser ${found.length === 1 ? 'level' : 'levels'} recovered`, levels: made };
 }
@@ -143,7 +141,7 @@ function recover(work: Work, most: number | undefined): LevelsResult {
 /** Level 1 as the light mesh. */
 function raised({ meshes, control }: Work): MadeLevel {
   const base = raisedBase(meshes[0], meshes[1]);
-  return lightLevel(base, pairFinding([base, ...meshes.slice(2)], 'stack'), control);
+  return lightLevel(base, saidOfPair([base, ...meshes.slice(2)]), control);
 }
 
 /** The base moved to where the smooth surface is; the levels above stay. */

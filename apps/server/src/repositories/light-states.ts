@@ -1,5 +1,5 @@
 import type { SetGroups } from '@estampe/contracts';
-import { groupsOfRuns } from '@estampe/core';
+import { groupsOfRuns, PAIR_FINDINGS } from '@estampe/core';
 import type { Transaction } from 'sequelize';
 import { Op } from 'sequelize';
 import type { Database } from '../db/connect';
@@ -10,8 +10,6 @@ import { meshOf } from './assets';
 
 /** States of a light mesh that can be gone back to. */
 const MOST_STATES = 50;
-/** Findings that are about a light mesh and its sculpt together. */
-const OF_A_PAIR: readonly string[] = ['sculpt-far', 'base-unsettled', 'points-renumbered'];
 const meshIdsOf = (levels: readonly LevelRow[]): PartStateRow['levels'] =>
   levels.map(({ level, meshId, detail }) => ({ level, meshId, detail }));
 
@@ -35,7 +33,7 @@ export class LightStates {
     await this.firstState(part, transaction);
     const before = await this.levelsOf(partId, transaction);
     const { findings: saidBefore } = await Mesh.findByPk(before[0].meshId, { rejectOnEmpty: true, transaction });
-    const holds = isMoved ? [] : saidBefore.filter(({ code }) => OF_A_PAIR.includes(code));
+    const holds = isMoved ? [] : saidBefore.filter(({ code }) => PAIR_FINDINGS.some((about) => about === code));
     const mesh = await Mesh.create(meshOf({ ...low, findings: [...low.findings, ...holds] }), { transaction });
     await before[0].update({ meshId: mesh.id }, { transaction });
     for (const [k, hash] of rungs.entries()) {

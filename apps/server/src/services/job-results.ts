@@ -1,5 +1,6 @@
 import { Readable } from 'node:stream';
 import { fieldSchema, proofSchema, studySchema } from '@estampe/contracts';
+import { MENDS } from '@estampe/core';
 import { zipStream } from '@estampe/delivery';
 import type { Transaction } from 'sequelize';
 import type * as z from 'zod';
@@ -123,7 +124,7 @@ export class JobResults {
         const low = { ...level, meshHash: await blobs.put(mesh, transaction) };
         const rungs = [];
         for (const rung of result.rungs) rungs.push(await blobs.put(rung, transaction));
-        const isMoved = row.kind !== 'unwrap' && row.kind !== 'islands';
+        const isMoved = row.kind === 'low' || (row.kind === 'mend' && MENDS[mendPayload.parse(row.payload).mend].changesSurface);
         await lightStates.replaceLow(partId, result.title, low, rungs, isMoved, transaction);
         break;
       }

@@ -147,7 +147,10 @@ export class TextScanner {
 
 /** Behind the last line end from `from` on that no backslash takes back; 0 where there is none. */
 function lastLineEnd(bytes: Uint8Array, from: number): number {
-  for (let end = bytes.lastIndexOf(NEWLINE); end >= from && end >= 0; end = end === 0 ? -1 : bytes.lastIndexOf(NEWLINE, end - 1)) {
+  // never looks before `from`: a file without line ends would be gone through again for every piece
+  const fresh = bytes.subarray(from);
+  for (let at = fresh.lastIndexOf(NEWLINE); at >= 0; at = at === 0 ? -1 : fresh.lastIndexOf(NEWLINE, at - 1)) {
+    const end = from + at;
     let before = end - 1;
     while (bytes[before] === 13) before--;
     if (bytes[before] !== BACKSLASH) return end + 1;
