@@ -78,7 +78,7 @@ export default defineConfig([
   {
     files: ['**/*.ts'],
     extends: [js.configs.recommended, tseslint.configs.strictTypeChecked, tseslint.configs.stylisticTypeChecked],
-    languageOptions: { parserOptions: { tsconfigRootDir: import.meta.dirname, projectService: true } },
+    languageOptions: { parserOptions: { tsconfigRootDir: import.meta.dirname, project: 'tsconfig.lint.json' } },
     rules: {
       '@typescript-eslint/consistent-type-imports': 'error',
       '@typescript-eslint/no-confusing-void-expression': ['error', { ignoreArrowShorthand: true }],

@@ -19,23 +19,25 @@ step() {
   fi
 }
 # A step that runs beside others: what it said is shown when it is waited for.
-beside() { ( step "$@"; exit "$failed" ) >"$work/${1// /-}.txt" 2>&1 & }
+beside() { ( failed=0; step "$@"; exit "$failed" ) >"$work/${1// /-}.txt" 2>&1 & }
 joined() {
   wait "$2" || failed=$((failed + 1))
   cat "$work/${1// /-}.txt"
 }
 
-# the longest of these beside the others, and where a core idles in the tests: two cores are there
-beside 'lint' nice -n 10 npm run --silent lint
-lint=$!
-step 'build' npm run --silent build
+# two cores are there: what needs nothing of the others runs where one idles, the tests of the browser beside the last of it
+step 'build of server and command line' eval 'npm run --silent build:server && npm run --silent build:cli'
+beside 'build of the page' npm run --silent build:web
+page=$!
 step 'types' npm run --silent typecheck
-step 'format' npx prettier --check . --log-level warn
 bash scripts/pg.sh "$work/pg" start test || exit 1
 DATABASE_URL=$(bash scripts/pg.sh "$work/pg" url)
 export DATABASE_URL
+beside 'lint and format' nice -n 10 npm run --silent lint:all
+lint=$!
 step 'unit and server tests' npx jest --json --outputFile="$work/jest.json" --silent
-joined 'lint' "$lint"
+joined 'build of the page' "$page"
 export E2E_RESULTS=$work/e2e.json
 step 'the application in a browser' npx playwright test
+joined 'lint and format' "$lint"
 node scripts/sum-tests.mjs "$failed" "$work/jest.json" "$work/e2e.json"
