@@ -5,6 +5,7 @@ export default {
   testTimeout: 180_000,
   // one more than cores: tests of servers wait for leases and processes half of their time
   maxWorkers: availableParallelism() + 1,
+  testSequencer: '<rootDir>/jest.sequencer.mjs',
   projects: [
     '<rootDir>/packages/core',
     '<rootDir>/packages/contracts',

@@ -35,7 +35,7 @@ DATABASE_URL=$(bash scripts/pg.sh "$work/pg" url)
 export DATABASE_URL
 beside 'lint and format' nice -n 10 npm run --silent lint:all
 lint=$!
-step 'unit and server tests' npx jest --json --outputFile="$work/jest.json" --silent
+step 'unit and server tests' env SPECS_TOGETHER=1 npx jest --json --outputFile="$work/jest.json" --silent
 joined 'build of the page' "$page"
 export E2E_RESULTS=$work/e2e.json
 step 'the application in a browser' npx playwright test

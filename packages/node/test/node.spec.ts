@@ -47,19 +47,29 @@ describe('threads', () => {
     expect(await collect(pool)).toEqual(await collect(inlineThreads));
   });
 
-  it('build a tree beside, and measure by it what one thread measures', async () => {
+  it('make base and tree beside the matching, and measure by them what one thread measures', async () => {
     const low = { ...square, uvs: Float32Array.of(0, 0, 1, 0, 1, 1, 0, 1), faceUvs: square.faceVerts };
     const top = refineLevels(low, 6).mesh;
     const sculpt = { ...top, positions: top.positions.map((x, i) => (i % 3 === 2 ? 0.05 * Math.sin(i) : x)) };
-    const options = { width: 64, height: 64, maps: ['scalar'] as const };
-    const beside = await prepareSpanBeside(low, sculpt, options, pool);
-    const alone = prepareSpan(low, sculpt, options);
-    expect(beside.sculpt.tree.wide).not.toBeNull();
-    expect(beside.sculpt.tree.triangles.buffer).toBeInstanceOf(SharedArrayBuffer);
-    expect([...beside.sculpt.tree.triangles]).toEqual([...alone.sculpt.tree.triangles]);
-    expect([...beside.sculpt.tree.verts]).toEqual([...alone.sculpt.tree.verts]);
-    const [one, other] = [await extractTile(beside, 1001, pool), await extractTile(alone, 1001)];
-    expect(one.fields).toEqual(other.fields);
+    const last = sculpt.faceVerts.length - 4;
+    // faces from the last to the first, each begun at its second corner
+    const backwards = { ...sculpt, faceVerts: sculpt.faceVerts.map((_, c) => sculpt.faceVerts[last - (c & ~3) + ((c + 1) & 3)]) };
+    const options = { width: 64, height: 64, maps: ['scalar', 'normal'] as const };
+    for (const [mesh, match] of [
+      [sculpt, 'auto'],
+      [backwards, 'auto'],
+      [sculpt, 'rays'],
+    ] as const) {
+      const beside = await prepareSpanBeside(low, mesh, { ...options, match }, pool);
+      const alone = prepareSpan(low, mesh, { ...options, match });
+      expect(beside.levels).toBe(match === 'rays' ? null : 6);
+      expect(beside.sculpt.tree.wide).not.toBeNull();
+      expect(beside.sculpt.tree.triangles.buffer).toBeInstanceOf(SharedArrayBuffer);
+      expect([...beside.sculpt.tree.triangles]).toEqual([...alone.sculpt.tree.triangles]);
+      expect([...beside.sculpt.tree.verts]).toEqual([...alone.sculpt.tree.verts]);
+      const [one, other] = [await extractTile(beside, 1001, pool), await extractTile(alone, 1001)];
+      expect(one.fields).toEqual(other.fields);
+    }
     const stopped = { signal: { aborted: true } };
     await expect(prepareSpanBeside(low, sculpt, options, pool, stopped)).rejects.toThrow(CancelledError);
   });

@@ -34,7 +34,7 @@ export function assembleStack(
         `${name} is not a level of the light mesh (its connectivity differs, or that level is there already); bring in the light mesh with its levels, or with one free sculpt.`,
         { file: name },
       );
-    if (found.reordered) reordered.push(name);
+    if (found.points !== null) reordered.push(name);
     given.set(found.levels, found.mesh);
   }
   const top = Math.max(...given.keys());

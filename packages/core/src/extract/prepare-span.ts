@@ -1,26 +1,18 @@
 import { diagonalOf } from '../mesh/bounds';
-import { withOriginOf } from '../mesh/local-origin';
-import { requireOverlap } from '../mesh/same-place';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
 import type { Triangles } from '../mesh/triangulate';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
-import { asksRay, MAP_KINDS } from '../raster/map-kinds';
-import { InvalidInputError } from '../runtime/errors';
-import { resolveOptions } from '../runtime/options';
+import { MAP_KINDS } from '../raster/map-kinds';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { inlineThreads, placeF32, placeU32 } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
-import { buildRayBvh } from '../spatial/bvh';
-import { treeBeside } from '../spatial/tree-beside';
 import { requireSameFacing } from '../spatial/same-facing';
-import type { BaseSurface } from '../subdivision/base-surface';
+import type { BaseSurface, MeasuringOptions } from '../subdivision/base-surface';
 import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
-import { faceTiles, tilesInUse } from '../uv/tiles';
 import type { ExtractOptions, Match } from './extract-options';
-import { checkOptions, EXTRACT_DEFAULTS } from './extract-options';
 import type { BaseArrays } from './place';
 import type { AnswerSource } from './point-values';
 import { reachInStack, reachToFreeSculpt } from './reach';
@@ -28,9 +20,12 @@ import type { SculptArrays } from './sculpt-search';
 import type { SeamEdges } from './seam-places';
 import { seamEdges } from './seam-places';
 import type { MeasureSpec } from './kinds/table';
+import { sidesBeside } from './sides';
+import type { Given, Pair } from './span-pair';
+import { answerSource, expectedLevels, givenPair, isSearched, pairOf, searchedVerts, treeOf } from './span-pair';
 import type { PointSource } from './span-measures';
 import { measuresOf } from './span-measures';
-import { stackLevel, valuesAtParameters } from './stack-match';
+import { valuesAtParameters } from './stack-match';
 
 /** What all tiles of a span share; made once. */
 export interface SpanSurfaces {
@@ -56,11 +51,6 @@ export interface SpanSurfaces {
   readonly seams: { readonly edges: SeamEdges; readonly rendered: number; readonly apart: number } | null;
 }
 
-function answerSource(o: ExtractOptions, match: Match): AnswerSource {
-  if (match === 'closest') return 'closest';
-  return asksRay(o.maps) || o.normalsForHeights || match === 'rays' ? 'hit' : 'parameter';
-}
-
 /** Refines the base, builds the sculpt's tree, decides how to match and how far to reach.
  *  @throws InvalidInputError NO_UVS, NO_FACES, SAME_SURFACE, NO_OVERLAP, INSIDE_OUT, NOT_A_STACK, BAD_OPTION; CancelledError */
 export function prepareSpan(
@@ -70,13 +60,14 @@ export function prepareSpan(
   threads: Threads = inlineThreads,
   control?: RunControl,
 ): SpanSurfaces {
-  const pair = pairOf(low, sculpt, options, threads, control);
-  const base = baseOf(low, pair, threads, control);
-  if (pair.isSearched) control?.onProgress?.(0.4, 'building the search tree');
-  return spanOf(low, pair, base, buildRayBvh(pair.sculpt.positions, searchedVerts(pair), threads.allocate), threads, control);
+  const given = givenPair(low, sculpt, options, threads, control);
+  const pair = pairOf(low, given, control);
+  const base = placedBase(baseOf(low, given, pair.levels, control), threads);
+  return spanOf(low, pair, base, treeOf(pair, threads, control), threads, control);
 }
 
-/** The same, with the tree built by another thread meanwhile, where there is one. @throws what `prepareSpan` throws */
+/** The same; where there are other threads, they make what one mesh is enough for, while this one sees how the two lie on each other.
+ *  @throws what `prepareSpan` throws */
 export async function prepareSpanBeside(
   low: PolyMesh,
   sculpt: PolyMesh,
@@ -84,90 +75,51 @@ export async function prepareSpanBeside(
   threads: Threads,
   control?: RunControl,
 ): Promise<SpanSurfaces> {
-  const pair = pairOf(low, sculpt, options, threads, control);
-  const building = pair.isSearched ? treeBeside(pair.sculpt.positions, searchedVerts(pair), threads, control) : Promise.resolve(null);
-  building.catch(() => undefined); // heard below, unless the base fails first
+  const given = givenPair(low, sculpt, options, threads, control);
+  const expected = expectedLevels(low, given);
+  const isMatched = expected !== null;
+  const made = sidesBeside(
+    [
+      ...(isMatched ? [{ of: 'low', low, base: given.options.base, measuring: measuringOf(given, expected) } as const] : []),
+      ...(isSearched(given, expected) ? [{ of: 'sculpt', positions: given.sculpt.positions, corners: given.verts } as const] : []),
+    ],
+    threads,
+    control,
+  );
+  made.catch(() => undefined); // heard below, unless the matching fails first
   // threads are given their work when this one pauses
   await Promise.resolve();
-  const base = baseOf(low, pair, threads, control);
+  const pair = pairOf(low, given, control);
+  const own = isMatched ? null : baseOf(low, given, pair.levels, control);
   if (pair.isSearched) control?.onProgress?.(0.4, 'building the search tree');
-  const tree = (await building) ?? buildRayBvh(pair.sculpt.positions, searchedVerts(pair), threads.allocate);
-  return spanOf(low, pair, base, tree, threads, control);
+  const { base: found, tree } = await made;
+  const base = own ?? (pair.levels === expected ? found : null) ?? baseOf(low, given, pair.levels, control);
+  return spanOf(low, pair, placedBase(base, threads), tree ?? treeOf(pair, threads, control), threads, control);
 }
 
-/** Low mesh and sculpt as they are matched. */
-interface Pair {
-  readonly options: ExtractOptions;
-  readonly match: Match;
-  readonly levels: number | null;
-  /** In the points' order of its stack. */
-  readonly sculpt: PolyMesh;
-  readonly verts: Uint32Array; // 3 T: points of its triangles
-  /** Whether anything is looked for by its tree. */
-  readonly isSearched: boolean;
-  readonly source: AnswerSource;
-  readonly lowTiles: Uint16Array;
-  readonly tiles: readonly number[];
-}
+const measuringOf = ({ options: o }: Given, levels: number | null): MeasuringOptions => ({
+  atLeast: levels ?? 0,
+  texels: o.width * o.height,
+  surface: o.surface,
+});
 
-const searchedVerts = ({ isSearched, verts }: Pair): Uint32Array => (isSearched ? verts : new Uint32Array(0));
-
-function pairOf(low: PolyMesh, givenSculpt: PolyMesh, options: Partial<ExtractOptions>, threads: Threads, control?: RunControl): Pair {
-  const o = resolveOptions('extract', EXTRACT_DEFAULTS, options);
-  checkOptions(o);
-  const { faceUvs, uvs: lowUvs } = requireUvs(low);
-  const there = withOriginOf(givenSculpt, low);
-  refuseHopelessPairs(low, there);
-  const lowTiles = faceTiles(low, lowUvs, faceUvs);
-  const tiles = tilesInUse(lowTiles);
-  if (tiles.length === 0)
-    throw new InvalidInputError(
-      'NO_TILE',
-      'All UVs lie outside the numbered tiles (u from 0 to 10, v from 0 up); move the islands and bring the mesh in again.',
-    );
-
-  control?.onProgress?.(0, 'matching');
-  const { match, levels, sculpt } = matched(low, there, o, control);
-  if (o.maps.some((kind) => MAP_KINDS[kind].needs.colours) && sculpt.colors === null)
-    throw new InvalidInputError(
-      'NO_COLOURS',
-      'The sculpt has no point colours; paint it, write it with colours, or leave the colour map out.',
-      { option: 'maps' },
-    );
+function baseOf(low: PolyMesh, given: Given, levels: number | null, control?: RunControl): BaseSurface {
+  const found = baseSurfaceForMeasuring(low, given.options.base, measuringOf(given, levels), subProgress(control, 0.05, 0.4));
   throwIfAborted(control);
-  const source = answerSource(o, match);
-  return {
-    options: o,
-    match,
-    levels,
-    sculpt,
-    verts: triangleVerts(sculpt, triangulate(sculpt), threads.allocate),
-    // equal parameters need no search: half of the time of preparing goes into the tree
-    isSearched: levels === null || source !== 'parameter' || o.maps.some((kind) => MAP_KINDS[kind].needs.tree),
-    source,
-    lowTiles,
-    tiles,
-  };
+  return found;
 }
 
 /** The base in memory that all threads see. */
-function baseOf(low: PolyMesh, { options: o, levels }: Pair, { allocate }: Threads, control?: RunControl): BaseSurface {
-  const found = baseSurfaceForMeasuring(
-    low,
-    o.base,
-    { atLeast: levels ?? 0, texels: o.width * o.height, surface: o.surface },
-    subProgress(control, 0.05, 0.4),
-  );
-  throwIfAborted(control);
-  return {
-    ...found,
-    mesh: { ...found.mesh, positions: placeF32(found.mesh.positions, allocate) },
-    normals: placeF32(found.normals, allocate),
-  };
-}
+const placedBase = ({ mesh, normals, level }: BaseSurface, { allocate }: Threads): BaseSurface => ({
+  mesh: { ...mesh, positions: placeF32(mesh.positions, allocate) },
+  normals: placeF32(normals, allocate),
+  level,
+});
 
 function spanOf(low: PolyMesh, pair: Pair, base: BaseSurface, tree: Bvh, threads: Threads, control?: RunControl): SpanSurfaces {
-  const { options: o, match, levels, sculpt, verts: sculptVerts, source, lowTiles, tiles } = pair;
+  const { match, levels, sculpt } = pair;
+  const { options: o, lowTiles, tiles } = pair.given;
+  const source = answerSource(o, match);
   if (levels === null) requireSameFacing({ positions: base.mesh.positions, normals: base.normals }, tree);
   throwIfAborted(control);
   control?.onProgress?.(0.85, 'finding the reach');
@@ -199,7 +151,7 @@ function spanOf(low: PolyMesh, pair: Pair, base: BaseSurface, tree: Bvh, threads
     levels,
     base,
     arrays,
-    sculpt: { tree, reach, verts: o.maps.every((kind) => MAP_KINDS[kind].needs.ray) ? null : sculptVerts },
+    sculpt: { tree, reach, verts: o.maps.every((kind) => MAP_KINDS[kind].needs.ray) ? null : searchedVerts(pair, threads) },
     reach,
     source,
     measures,
@@ -209,23 +161,6 @@ function spanOf(low: PolyMesh, pair: Pair, base: BaseSurface, tree: Bvh, threads
     tiles,
     seams: o.matchSeams ? seamsOf(low, base, triangles, lowTiles, levels, sculpt, threads) : null,
   };
-}
-
-/** How the two surfaces are paired, and the sculpt in the points' order of its stack.
- *  @throws InvalidInputError NOT_A_STACK */
-function matched(
-  low: PolyMesh,
-  sculpt: PolyMesh,
-  { match }: ExtractOptions,
-  control?: RunControl,
-): { readonly match: Match; readonly levels: number | null; readonly sculpt: PolyMesh } {
-  const stack = match === 'rays' || match === 'closest' ? null : stackLevel(low, sculpt, control);
-  if (match === 'stack' && stack === null)
-    throw new InvalidInputError('NOT_A_STACK', 'The two meshes are not levels of one stack (their connectivity differs); use match rays.', {
-      option: 'match',
-    });
-  const found: Match = stack === null ? 'rays' : 'stack';
-  return { match: match === 'auto' ? found : match, levels: stack?.levels ?? null, sculpt: stack?.mesh ?? sculpt };
 }
 
 /** Scene units: what was asked for, or what the surfaces take. */
@@ -263,16 +198,6 @@ function seamsOf(
     rendered: pointCount(levels === null ? base.mesh : sculpt),
     apart: levels === null ? 1 : 2 ** Math.max(0, base.level - levels),
   };
-}
-
-function refuseHopelessPairs(low: PolyMesh, sculpt: PolyMesh): void {
-  if (sculpt.faceOffsets.length < 2) throw new InvalidInputError('NO_FACES', 'The sculpt has no faces; write it again with its polygons.');
-  if (pointCount(low) === pointCount(sculpt) && low.positions.every((x, i) => x === sculpt.positions[i]))
-    throw new InvalidInputError(
-      'SAME_SURFACE',
-      'Low mesh and sculpt are the same surface, so the map would be empty; choose a higher level as the sculpt.',
-    );
-  requireOverlap(low, sculpt);
 }
 
 /** The light mesh's face under each refined face: children of a face follow each other. `faces` ascends. */

@@ -13,28 +13,34 @@ export interface StackLevel {
   readonly levels: number;
   /** The higher level in the stated point order: the mesh itself where it is in that order already. */
   readonly mesh: PolyMesh;
-  /** Whether points had to be renumbered to see that. */
-  readonly reordered: boolean;
+  /** Which of the given mesh's points each of these is; null where nothing had to be renumbered. */
+  readonly points: Uint32Array | null;
+}
+
+/** How many times `low` would be refined to as many faces as `high` has; null where no number of times gives them. */
+export function levelsByCount(low: PolyMesh, high: PolyMesh): number | null {
+  const F = faceCount(high);
+  let levels = 0;
+  while (refinedFaceCount(low, levels) < F) levels++;
+  return refinedFaceCount(low, levels) === F ? levels : null;
 }
 
 /** How many levels lie between two meshes of one stack, by their connectivity: in the stated point order, or in any other.
  *  Null when they are not levels of one stack. The answer's points are counted from the light mesh's origin. Cheap when the counts cannot fit: nothing is refined then. */
 export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl): StackLevel | null {
   const high = withOriginOf(given, low);
-  const F = faceCount(high);
-  let levels = 0;
-  while (refinedFaceCount(low, levels) < F) levels++;
-  if (refinedFaceCount(low, levels) !== F) return null;
+  const levels = levelsByCount(low, high);
+  if (levels === null) return null;
   let level = levelZero({ ...low, uvs: null, faceUvs: null, colors: null });
   // smooth, so that its points lie near the other's where only nearness tells which is which
   for (let k = 0; k < levels; k++) level = refineOnce(level);
   const { mesh } = level;
   if (pointCount(mesh) !== pointCount(high) || mesh.faceVerts.length !== high.faceVerts.length) return null;
   if (sameNumbers(mesh.faceVerts, high.faceVerts) && sameNumbers(mesh.faceOffsets, high.faceOffsets))
-    return { levels, mesh: high, reordered: false };
+    return { levels, mesh: high, points: null };
   throwIfAborted(control);
   const match = matchConnectivity(mesh, high, nearestFaceOf(mesh, high), () => throwIfAborted(control));
-  return match === null ? null : { levels, mesh: reorderLike(mesh, high, match), reordered: true };
+  return match === null ? null : { levels, mesh: reorderLike(mesh, high, match), points: match.points };
 }
 
 function sameNumbers(a: Uint32Array, b: Uint32Array): boolean {

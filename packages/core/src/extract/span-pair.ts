@@ -1,0 +1,140 @@
+import { NO_MATCH } from '../mesh/isomorphism';
+import { withOriginOf } from '../mesh/local-origin';
+import type { PolyMesh } from '../mesh/poly-mesh';
+import { pointCount, requireUvs } from '../mesh/poly-mesh';
+import { requireOverlap } from '../mesh/same-place';
+import { triangleVerts, triangulate } from '../mesh/triangulate';
+import { asksRay, MAP_KINDS } from '../raster/map-kinds';
+import { InvalidInputError } from '../runtime/errors';
+import { resolveOptions } from '../runtime/options';
+import type { RunControl } from '../runtime/progress';
+import { throwIfAborted } from '../runtime/progress';
+import type { Threads } from '../runtime/threads';
+import type { Bvh } from '../spatial/bvh';
+import { buildRayBvh } from '../spatial/bvh';
+import { faceTiles, tilesInUse } from '../uv/tiles';
+import type { ExtractOptions, Match } from './extract-options';
+import { checkOptions, EXTRACT_DEFAULTS } from './extract-options';
+import type { AnswerSource } from './point-values';
+import { levelsByCount, stackLevel } from './stack-match';
+
+/** Low mesh and sculpt before it is known how they lie on each other. */
+export interface Given {
+  readonly options: ExtractOptions;
+  /** In the points' order of its file, counted from the light mesh's origin. */
+  readonly sculpt: PolyMesh;
+  readonly verts: Uint32Array; // 3 T: points of its triangles
+  readonly lowTiles: Uint16Array;
+  readonly tiles: readonly number[];
+}
+
+/** The two as they are matched. */
+export interface Pair {
+  readonly given: Given;
+  readonly match: Match;
+  readonly levels: number | null;
+  /** In the points' order of its stack. */
+  readonly sculpt: PolyMesh;
+  /** Which of the given points each of these is; null where they are the same. */
+  readonly points: Uint32Array | null;
+  /** Whether anything is looked for by the sculpt's tree. */
+  readonly isSearched: boolean;
+}
+
+/** Tiles and triangles of two meshes that may be a pair.
+ *  @throws InvalidInputError NO_UVS, NO_FACES, NO_TILE, NO_COLOURS, SAME_SURFACE, NO_OVERLAP, BAD_OPTION */
+export function givenPair(
+  low: PolyMesh,
+  givenSculpt: PolyMesh,
+  options: Partial<ExtractOptions>,
+  threads: Threads,
+  control?: RunControl,
+): Given {
+  const o = resolveOptions('extract', EXTRACT_DEFAULTS, options);
+  checkOptions(o);
+  const { faceUvs, uvs: lowUvs } = requireUvs(low);
+  const sculpt = withOriginOf(givenSculpt, low);
+  refuseHopelessPairs(low, sculpt);
+  const lowTiles = faceTiles(low, lowUvs, faceUvs);
+  const tiles = tilesInUse(lowTiles);
+  if (tiles.length === 0)
+    throw new InvalidInputError(
+      'NO_TILE',
+      'All UVs lie outside the numbered tiles (u from 0 to 10, v from 0 up); move the islands and bring the mesh in again.',
+    );
+  if (o.maps.some((kind) => MAP_KINDS[kind].needs.colours) && sculpt.colors === null)
+    throw new InvalidInputError(
+      'NO_COLOURS',
+      'The sculpt has no point colours; paint it, write it with colours, or leave the colour map out.',
+      { option: 'maps' },
+    );
+  throwIfAborted(control);
+  return { options: o, sculpt, verts: triangleVerts(sculpt, triangulate(sculpt), threads.allocate), lowTiles, tiles };
+}
+
+/** Whether the two are looked at as levels of one stack. */
+const mayMatch = ({ match }: ExtractOptions): boolean => match !== 'rays' && match !== 'closest';
+
+/** Levels between the two by counting alone: nearly always what matching will say. */
+export const expectedLevels = (low: PolyMesh, { options, sculpt }: Given): number | null =>
+  mayMatch(options) ? levelsByCount(low, sculpt) : null;
+
+const matchOf = ({ match }: ExtractOptions, levels: number | null): Match =>
+  match !== 'auto' ? match : levels === null ? 'rays' : 'stack';
+
+/** Equal parameters need no search: half of the time of preparing goes into the tree. */
+export const isSearched = ({ options: o }: Given, levels: number | null): boolean =>
+  levels === null || answerSource(o, matchOf(o, levels)) !== 'parameter' || o.maps.some((kind) => MAP_KINDS[kind].needs.tree);
+
+/** How the two surfaces are paired, and the sculpt in the points' order of its stack.
+ *  @throws InvalidInputError NOT_A_STACK; CancelledError */
+export function pairOf(low: PolyMesh, given: Given, control?: RunControl): Pair {
+  control?.onProgress?.(0, 'matching');
+  const { options: o, sculpt } = given;
+  const stack = mayMatch(o) ? stackLevel(low, sculpt, control) : null;
+  if (o.match === 'stack' && stack === null)
+    throw new InvalidInputError('NOT_A_STACK', 'The two meshes are not levels of one stack (their connectivity differs); use match rays.', {
+      option: 'match',
+    });
+  throwIfAborted(control);
+  const levels = stack?.levels ?? null;
+  return {
+    given,
+    match: matchOf(o, levels),
+    levels,
+    sculpt: stack?.mesh ?? sculpt,
+    points: stack?.points ?? null,
+    isSearched: isSearched(given, levels),
+  };
+}
+
+/** The sculpt's tree, over its triangles in the order of its file. */
+export function treeOf({ given: { sculpt, verts }, isSearched }: Pair, { allocate }: Threads, control?: RunControl): Bvh {
+  if (isSearched) control?.onProgress?.(0.4, 'building the search tree');
+  return buildRayBvh(sculpt.positions, isSearched ? verts : new Uint32Array(0), allocate);
+}
+
+/** Points of the tree's triangles, in the order of the stack. */
+export function searchedVerts({ given: { verts, sculpt }, points }: Pair, { allocate }: Threads): Uint32Array {
+  if (points === null) return verts;
+  const here = new Uint32Array(pointCount(sculpt));
+  for (let i = 0; i < points.length; i++) if (points[i] !== NO_MATCH) here[points[i]] = i;
+  const out = new Uint32Array(allocate(verts.byteLength));
+  for (let i = 0; i < verts.length; i++) out[i] = here[verts[i]];
+  return out;
+}
+
+function refuseHopelessPairs(low: PolyMesh, sculpt: PolyMesh): void {
+  if (sculpt.faceOffsets.length < 2) throw new InvalidInputError('NO_FACES', 'The sculpt has no faces; write it again with its polygons.');
+  if (pointCount(low) === pointCount(sculpt) && low.positions.every((x, i) => x === sculpt.positions[i]))
+    throw new InvalidInputError(
+      'SAME_SURFACE',
+      'Low mesh and sculpt are the same surface, so the map would be empty; choose a higher level as the sculpt.',
+    );
+  requireOverlap(low, sculpt);
+}
+
+export function answerSource(o: ExtractOptions, match: Match): AnswerSource {
+  if (match === 'closest') return 'closest';
+  return asksRay(o.maps) || o.normalsForHeights || match === 'rays' ? 'hit' : 'parameter';
+}
