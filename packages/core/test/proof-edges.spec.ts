@@ -26,13 +26,14 @@ describe('a proof of normals', () => {
   const up: Raster = { width: 2, height: 2, channels: 3, values: Float32Array.from([0.5, 0.5, 1, 0.5, 0.5, 1, 0.5, 0.5, 1, 0.5, 0.5, 1]) };
 
   it('has no verdict where nothing could be compared', () => {
-    const span = prepareSpan(low, sculpt, { maps: ['normal'], match: 'rays', reach: 1e-3 });
+    const span = prepareSpan(low, sculpt, { maps: ['normal'], width: 64, height: 64, match: 'rays', reach: 1e-3 });
     const { report } = proveNormals(span, new Map([[1001, up]]), { tolerance: 180 });
     expect(report).toMatchObject({ normalAngle: null, bareAngle: null, unmatchedShare: 1, passed: null });
   });
 
   it('holds where a part of the area could not be compared, and says how much', () => {
-    const run = (reach: number) => proveNormals(prepareSpan(low, sculpt, { maps: ['normal'], match: 'rays', reach }), new Map([[1001, up]]), { tolerance: 180 }).report; // prettier-ignore
+    const span = (reach: number) => prepareSpan(low, sculpt, { maps: ['normal'], width: 64, height: 64, match: 'rays', reach });
+    const run = (reach: number) => proveNormals(span(reach), new Map([[1001, up]]), { tolerance: 180 }).report;
     const whole = run(2);
     expect([whole.unmatchedShare, whole.passed]).toEqual([0, true]);
     const short = run(0.35);
