@@ -74,18 +74,24 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   });
   // an upload of 2 GiB may take hours: what counts is that something arrives (see the route), not when it is done
   server.requestTimeout = 0;
-  const demo = config.DEMO_TOP_LEVEL;
-  if (demo > 0) void makeDemo({ ...repositories, studio }, demo).catch((error: unknown) => log.error({ err: error }, 'demo'));
+  const stopping = new AbortController();
+  const top = config.DEMO_TOP_LEVEL;
+  const demo = top > 0 ? makeDemo({ ...repositories, studio }, top, stopping.signal) : Promise.resolve();
+  const demoEnds = demo.catch((error: unknown) => {
+    if (!stopping.signal.aborted) log.error({ err: error }, 'demo');
+  });
   const { port } = server.address() as AddressInfo;
   return {
     url: `http://${config.HOST}:${port}`,
     async stop() {
+      stopping.abort();
       const closed = new Promise<void>((resolve) => server.close(() => resolve()));
       const timer = setTimeout(() => server.closeAllConnections(), CLOSE_MS);
       await press.stop();
       await wire.stop();
       await closed;
       clearTimeout(timer);
+      await demoEnds;
       await db.sequelize.close();
     },
   };

@@ -83,6 +83,7 @@ describe('the application without its screen', () => {
     expect(proved.state).toBe('done');
     const [span] = (await client.asset(asset.id)).spans;
     expect(span.fields[0]).toMatchObject({ tile: 1001, match: 'stack', missed: 0 });
+    expect(span).toMatchObject({ encoding, encodingVersion: 1 });
     const [proof] = span.proofs;
     const report = scalarReport(proof.outcome);
     expect(report).toMatchObject({ passed: true, foldShare: 0, clippedShare: 0 });

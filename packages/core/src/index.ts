@@ -11,7 +11,7 @@ export { vertexNormals } from './mesh/normals';
 export { cornerCount, DEFAULT_SECTION, faceCount, hasCompleteUvs, NO_INDEX, pointCount, polyMesh, requireUvs } from './mesh/poly-mesh';
 export { aroundOrigin, localOriginOf, withOriginOf } from './mesh/local-origin';
 export type { PolyMesh } from './mesh/poly-mesh';
-export { triangleVerts, triangulate } from './mesh/triangulate';
+export { surfaceVerts, triangleVerts, triangulate } from './mesh/triangulate';
 export { countOf, DOUBTFUL, fieldCounts, INSIDE, MENDED, MISSED, OUTSIDE, PADDING } from './raster/field';
 export type { Field, Raster } from './raster/field';
 export {

@@ -1,7 +1,5 @@
 import type { Field, PolyMesh } from '@estampe/core';
-import {
-  baseSurfaceAt, BlockQuery, buildBvh, buildRayBvh, encodeMap, extractTile, INSIDE, TEXEL_GRID, fieldRecordOf, writeField, writeMap, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, triangleVerts, triangulate, writeExr, writeObj, readObj, faceCount,
-} from '@estampe/core'; // prettier-ignore
+import { baseSurfaceAt, BlockQuery, buildBvh, buildRayBvh, encodeMap, extractTile, INSIDE, TEXEL_GRID, fieldRecordOf, writeField, writeMap, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, writeExr, writeObj, readObj, faceCount, surfaceVerts } from '@estampe/core'; // prettier-ignore
 import { harbourBell, harbourBellBase } from '@estampe/demo';
 import { nodeZlib, ThreadPool } from '@estampe/node';
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
@@ -19,7 +17,7 @@ function raysOf(low: PolyMesh, level: number): { origins: Float32Array; directio
 
 async function benchRays(levels: readonly PolyMesh[]): Promise<void> {
   const sculpt = levels[4];
-  const verts = triangleVerts(sculpt, triangulate(sculpt));
+  const verts = surfaceVerts(sculpt);
   const buildOurs = await cpu(3, () => buildBvh(sculpt.positions, verts));
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(sculpt.positions, 3));
@@ -183,7 +181,7 @@ function raysInOrder(low: PolyMesh, level: number): { origins: Float32Array; dir
 async function benchGrowthWithFaces(levels: readonly PolyMesh[]): Promise<void> {
   const { origins, directions } = raysInOrder(levels[0], 5);
   const measure = async (mesh: PolyMesh, times: number): Promise<{ build: number; trace: number }> => {
-    const verts = triangleVerts(mesh, triangulate(mesh));
+    const verts = surfaceVerts(mesh);
     let tree = buildRayBvh(new Float32Array(0), new Uint32Array(0));
     const build = await cpu(times, () => (tree = buildRayBvh(mesh.positions, verts)));
     const query = new LineQuery(tree);

@@ -11,9 +11,8 @@ import {
   prepareSpanBeside,
   proveDisplacement,
   readMap,
-  triangleVerts,
-  triangulate,
   writeMap,
+  surfaceVerts,
 } from '@estampe/core';
 import { kelpGrownLevel, kelpHoldfastBase } from '@estampe/demo';
 import { nodeZlib, ThreadPool } from '@estampe/node';
@@ -60,7 +59,7 @@ async function field(threads: ThreadPool, kind: 'scalar' | 'vector' | 'occlusion
   return (await extractTile(span, 1001, threads)).fields.get(kind) as Field;
 }
 
-const verts = triangleVerts(sculpt, triangulate(sculpt));
+const verts = surfaceVerts(sculpt);
 let tree = buildRayBvh(new Float32Array(0), new Uint32Array(0));
 const built = await cpu(3, () => (tree = buildRayBvh(sculpt.positions, verts)));
 const triangles = `${(verts.length / 3).toLocaleString('en')} triangles`;

@@ -129,6 +129,16 @@ export class Spans {
     return null;
   }
 
+  /** @returns whether the span had no encoding, and has this one now */
+  async keepFirstEncoding(spanId: string, settings: EncodingSettings): Promise<boolean> {
+    return this.db.sequelize.transaction(async (transaction) => {
+      // as below
+      await this.db.models.Span.unscoped().findByPk(spanId, { transaction, lock: transaction.LOCK.UPDATE });
+      const [, isNew] = await this.db.models.Encoding.findOrCreate({ where: { spanId }, defaults: { spanId, settings }, transaction });
+      return isNew;
+    });
+  }
+
   /** Saves an encoding that was changed from version `basedOn`.
    *  @returns the new version
    *  @throws AppError CONFLICT when somebody saved another one meanwhile; equal settings are no conflict */

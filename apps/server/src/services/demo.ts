@@ -43,10 +43,12 @@ interface Ports {
   readonly studio: Studio;
 }
 
-/** Makes the demo's assets in an empty database, through the same door as everybody's files. */
-export async function makeDemo({ assets, jobs, blobs, studio }: Ports, topLevel: number): Promise<void> {
+/** Makes the demo's assets in an empty database, through the same door as everybody's files.
+ *  @param signal ends it between two sculpts @throws AbortError */
+export async function makeDemo({ assets, jobs, blobs, studio }: Ports, topLevel: number, signal: AbortSignal): Promise<void> {
   if ((await assets.count()) > 0 || (await jobs.list(1)).length > 0) return;
   const send = async ({ name, file, make }: Sculpt, assetId: string | null): Promise<string> => {
+    signal.throwIfAborted();
     const files: { hash: string; name: string }[] = [];
     for (const [k, mesh] of make(topLevel).entries()) {
       const name = `${file}-level-${k}.obj`;
@@ -69,6 +71,6 @@ export async function makeDemo({ assets, jobs, blobs, studio }: Ports, topLevel:
         await send(part, assetId);
         break;
       }
-      await pause(LOOK_AGAIN_MS);
+      await pause(LOOK_AGAIN_MS, undefined, { signal });
     }
 }

@@ -4,6 +4,7 @@ import type {
   ChangeRow,
   DeliverRequest,
   EncodingSettings,
+  ExtractSettings,
   IslandEditRequest,
   JobInfo,
   LevelEditRequest,
@@ -349,26 +350,21 @@ export class Studio {
   async saveEncoding(spanId: string, encoding: EncodingSettings, basedOn: number): Promise<number> {
     const { spans, assets } = this.repositories;
     const span = await spans.get(spanId);
-    checkDepth(encoding);
-    const { kind, frame, vectorFrame } = extractSettingsSchema.parse(span.settings);
-    if (holdsDirections(kind) && frame === 'object' && !encoding.keepBlue)
-      throw new AppError('BAD_OPTION', 'Blue cannot be rebuilt in object space; keep it.');
-    if (!hasAxes(kind) && (encoding.axes !== '' || encoding.each !== null))
-      throw new AppError('BAD_OPTION', 'Only a vector map has an axis order and three ranges; leave them out.');
-    if (encoding.axes !== '') parseAxes(encoding.axes, axisLetters(vectorFrame));
+    checkEncoding(extractSettingsSchema.parse(span.settings), encoding);
     const version = await spans.saveEncoding(spanId, encoding, basedOn);
     if (version !== basedOn) this.events.send({ type: 'asset', assetId: await assets.assetOfPart(span.partId) });
     return version;
   }
 
-  /** Writes the map with an encoding and proves the written file. */
+  /** Writes the map with an encoding and proves the written file. A span without an encoding keeps this one. */
   async prove(spanId: string, encoding: EncodingSettings, request: ProveRequest): Promise<JobInfo> {
     const { spans, assets, jobs } = this.repositories;
     const span = await spans.get(spanId);
     const fields = await spans.fields(spanId);
     const measured = new Set(fields.map((f) => f.tile));
     if (measured.size === 0) throw new AppError('NOT_READY', 'This span has not been extracted yet; extract it first.');
-    checkDepth(encoding);
+    const settings = extractSettingsSchema.parse(span.settings);
+    checkEncoding(settings, encoding);
     const asset = await assets.ofPart(span.partId);
     const { id: assetId, tiles } = asset;
     const missing = tiles.filter((tile) => !measured.has(tile));
@@ -377,10 +373,10 @@ export class Studio {
         'NOT_READY',
         `${missing.length === 1 ? 'Tile' : 'Tiles'} ${inWords(missing.map(String))} of this span ${missing.length === 1 ? 'is' : 'are'} not measured yet; extract the rest, then prove the whole.`,
       );
-    const { kind } = extractSettingsSchema.parse(span.settings);
     requireRange(fields, encoding);
     await this.needs.proving(spanId, request.subdivisions);
-    const title = `Prove ${titleOf(asset)}, ${KIND_WORDS[kind]}, ${encoding.depth}${/\d/.test(encoding.depth) ? ' bit' : ''}`;
+    if (await spans.keepFirstEncoding(spanId, encoding)) this.events.send({ type: 'asset', assetId });
+    const title = `Prove ${titleOf(asset)}, ${KIND_WORDS[settings.kind]}, ${encoding.depth}${/\d/.test(encoding.depth) ? ' bit' : ''}`;
     const job = await jobs.create({ kind: 'proof', title, assetId, spanId }, { spanId, encoding, ...request });
     await this.press.enqueue(job);
     return toJobInfo(job);
@@ -461,9 +457,16 @@ function tilesOf({ tiles, name }: AssetDetail, asked: readonly number[] | null):
   return [...new Set(asked)].sort((a, b) => a - b);
 }
 
-function checkDepth({ fileType, depth }: EncodingSettings): void {
+/** @throws AppError BAD_OPTION where a map of this kind cannot be stored so; InvalidInputError BAD_OPTION for axes that its frame does not have */
+function checkEncoding({ kind, frame, vectorFrame }: ExtractSettings, encoding: EncodingSettings): void {
+  const { fileType, depth, keepBlue, axes, each } = encoding;
   if (!LEGAL_DEPTHS[fileType].includes(depth))
     throw new AppError('BAD_OPTION', `A ${fileType} file cannot hold depth ${depth}; it takes ${LEGAL_DEPTHS[fileType].join(', ')}.`);
+  if (holdsDirections(kind) && frame === 'object' && !keepBlue)
+    throw new AppError('BAD_OPTION', 'Blue cannot be rebuilt in object space; keep it.');
+  if (!hasAxes(kind) && (axes !== '' || each !== null))
+    throw new AppError('BAD_OPTION', 'Only a vector map has an axis order and three ranges; leave them out.');
+  if (axes !== '') parseAxes(axes, axisLetters(vectorFrame));
 }
 
 /** Refuses an encoding that would keep nothing of what was measured; where channels have ranges of their own, the job looks at each.

@@ -1,5 +1,5 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { triangleVerts, triangulate } from '../mesh/triangulate';
+import { surfaceVerts } from '../mesh/triangulate';
 import type { Bvh } from '../spatial/bvh';
 import { buildBvh } from '../spatial/bvh';
 import { ClosestQuery } from '../spatial/closest';
@@ -30,7 +30,7 @@ export function reachToFreeSculpt(low: PolyMesh, base: BaseSurface, sculpt: Floa
   while (level > 0 && refinedFaceCount(low, level) > REACH_FACES) level--;
   // points of a level come first in every finer one
   const coarse = level === base.level ? base.mesh : refineLevels({ ...low, uvs: null, faceUvs: null, colors: null }, level).mesh;
-  const baseTree = buildBvh(positions, triangleVerts(coarse, triangulate(coarse)));
+  const baseTree = buildBvh(positions, surfaceVerts(coarse));
   const distances = [...closestDistances(positions, sculptTree), ...closestDistances(sculpt, baseTree)].sort((a, b) => a - b);
   return 1.5 * (distances[Math.min(distances.length - 1, Math.floor(0.999 * distances.length))] ?? 0);
 }

@@ -2,7 +2,7 @@ import { diagonalOf } from '../mesh/bounds';
 import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount } from '../mesh/poly-mesh';
-import { triangleVerts, triangulate } from '../mesh/triangulate';
+import { surfaceVerts } from '../mesh/triangulate';
 import { buildBvh } from '../spatial/bvh';
 import { ClosestQuery } from '../spatial/closest';
 import type { Finding } from '../uv/finding';
@@ -45,7 +45,7 @@ export function sculptFarFinding(low: PolyMesh, given: PolyMesh): Finding | null
 
 /** Faces (of those looked at) all of whose corners are farther from the other mesh than a limit. */
 function farFaces(mesh: PolyMesh, other: PolyMesh, limit: number): { faces: number[]; share: number } {
-  const verts = triangleVerts(other, triangulate(other));
+  const verts = surfaceVerts(other);
   const step = Math.max(1, Math.floor(verts.length / 3 / SAMPLES));
   const some = step === 1 ? verts : verts.filter((_, i) => Math.floor(i / 3) % step === 0);
   const query = new ClosestQuery(buildBvh(other.positions, some));

@@ -3,7 +3,7 @@ import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { pointCount, requireUvs } from '../mesh/poly-mesh';
 import { requireOverlap } from '../mesh/same-place';
-import { triangleVerts, triangulate } from '../mesh/triangulate';
+import { surfaceVerts } from '../mesh/triangulate';
 import { asksRay, MAP_KINDS } from '../raster/map-kinds';
 import { InvalidInputError } from '../runtime/errors';
 import { resolveOptions } from '../runtime/options';
@@ -69,7 +69,7 @@ export function givenPair(
       { option: 'maps' },
     );
   throwIfAborted(control);
-  return { options: o, sculpt, verts: triangleVerts(sculpt, triangulate(sculpt), threads.allocate), lowTiles, tiles };
+  return { options: o, sculpt, verts: surfaceVerts(sculpt, threads.allocate), lowTiles, tiles };
 }
 
 /** Whether the two are looked at as levels of one stack. */

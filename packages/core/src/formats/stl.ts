@@ -1,7 +1,7 @@
 import { aroundOrigin, localOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { polyMesh } from '../mesh/poly-mesh';
-import { triangleVerts, triangulate } from '../mesh/triangulate';
+import { surfaceVerts } from '../mesh/triangulate';
 import { InvalidInputError } from '../runtime/errors';
 import { decodeUtf8, GrowableF32 } from '../runtime/growable';
 import type { RunControl } from '../runtime/progress';
@@ -124,7 +124,7 @@ function expectWords(scan: TextScanner, ...words: readonly string[]): void {
 
 /** Writes a mesh as binary STL: its triangles by the one rule, each with its normal; nothing else is kept. */
 export function writeStl(mesh: PolyMesh, { control }: WriteMeshOptions = {}): Uint8Array {
-  const verts = triangleVerts(mesh, triangulate(mesh));
+  const verts = surfaceVerts(mesh);
   const T = verts.length / 3;
   const out = new Uint8Array(HEAD + TRIANGLE * T);
   const view = new DataView(out.buffer);

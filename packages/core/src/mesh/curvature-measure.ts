@@ -1,7 +1,7 @@
 import { buildEdges } from './topology';
 import type { PolyMesh } from './poly-mesh';
 import { pointCount } from './poly-mesh';
-import { triangleVerts, triangulate } from './triangulate';
+import { surfaceVerts } from './triangulate';
 
 /** What each point of a surface carries of its area and of its mean curvature. */
 export interface CurvatureMeasure {
@@ -18,7 +18,7 @@ export interface CurvatureMeasure {
 export function curvatureMeasure(mesh: PolyMesh): CurvatureMeasure {
   const { positions: p } = mesh;
   const P = pointCount(mesh);
-  const verts = triangleVerts(mesh, triangulate(mesh));
+  const verts = surfaceVerts(mesh);
   const T = verts.length / 3;
   const normals = new Float64Array(3 * T);
   const area = new Float64Array(P);

@@ -1,11 +1,11 @@
 import type { PolyMesh } from './poly-mesh';
 import { pointCount } from './poly-mesh';
-import { triangleVerts, triangulate } from './triangulate';
+import { surfaceVerts } from './triangulate';
 
 /** A third of the area of the triangles around each point, float64[P], square units. */
 export function pointAreas(mesh: PolyMesh): Float64Array {
   const p = mesh.positions;
-  const verts = triangleVerts(mesh, triangulate(mesh));
+  const verts = surfaceVerts(mesh);
   const out = new Float64Array(pointCount(mesh));
   for (let t = 0; t < verts.length; t += 3) {
     const [a, b, c] = [3 * verts[t], 3 * verts[t + 1], 3 * verts[t + 2]];

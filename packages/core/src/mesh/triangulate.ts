@@ -34,12 +34,17 @@ export function eachTriangle(mesh: PolyMesh, take: (face: number, a: number, b: 
   }
 }
 
-/** All triangles of `eachTriangle` at once. */
-export function triangulate(mesh: PolyMesh): Triangles {
+function triangleCount(mesh: PolyMesh): number {
   const F = faceCount(mesh);
   const { faceOffsets } = mesh;
   let count = 0;
   for (let f = 0; f < F; f++) count += Math.max(0, faceOffsets[f + 1] - faceOffsets[f] - 2);
+  return count;
+}
+
+/** All triangles of `eachTriangle` at once. */
+export function triangulate(mesh: PolyMesh): Triangles {
+  const count = triangleCount(mesh);
   const corners = new Uint32Array(3 * count);
   const faces = new Uint32Array(count);
   let t = 0;
@@ -52,11 +57,26 @@ export function triangulate(mesh: PolyMesh): Triangles {
   return { corners, faces };
 }
 
+const ownMemory = (byteLength: number): ArrayBufferLike => new ArrayBuffer(byteLength);
+
+/** Point indices of the corners of all triangles: uint32[3 T]. What `triangleVerts` gives of `triangulate`, where nothing else is asked of them. */
+export function surfaceVerts(mesh: PolyMesh, allocate: (byteLength: number) => ArrayBufferLike = ownMemory): Uint32Array {
+  const { faceVerts } = mesh;
+  const out = new Uint32Array(allocate(12 * triangleCount(mesh)));
+  let i = 0;
+  eachTriangle(mesh, (_, a, b, c) => {
+    out[i++] = faceVerts[a];
+    out[i++] = faceVerts[b];
+    out[i++] = faceVerts[c];
+  });
+  return out;
+}
+
 /** Point indices of triangle corners: uint32[3 T]. */
 export function triangleVerts(
   mesh: PolyMesh,
   triangles: Triangles,
-  allocate: (byteLength: number) => ArrayBufferLike = (n) => new ArrayBuffer(n),
+  allocate: (byteLength: number) => ArrayBufferLike = ownMemory,
 ): Uint32Array {
   const out = new Uint32Array(allocate(4 * triangles.corners.length));
   for (let i = 0; i < out.length; i++) out[i] = mesh.faceVerts[triangles.corners[i]];
