@@ -232,12 +232,13 @@ describe('the application without its screen', () => {
     const { id } = (await client.asset(asset.id)).spans[0];
     const save = (scale: number, basedOn: number) =>
       client.json<{ version?: number; code?: string }>(`/spans/${id}/encoding`, 'PUT', { encoding: { ...encoding, scale }, basedOn });
-    expect(await save(30, 0)).toEqual({ status: 200, body: { version: 1 } });
-    expect(await save(31, 1)).toEqual({ status: 200, body: { version: 2 } });
-    expect(await save(32, 1)).toMatchObject({ status: 409, body: { code: 'CONFLICT' } });
-    expect((await client.asset(asset.id)).spans[0]).toMatchObject({ encoding: { scale: 31 }, encodingVersion: 2 });
+    // the first is that of its proof
+    expect(await save(30, 1)).toEqual({ status: 200, body: { version: 2 } });
+    expect(await save(31, 2)).toEqual({ status: 200, body: { version: 3 } });
+    expect(await save(32, 2)).toMatchObject({ status: 409, body: { code: 'CONFLICT' } });
+    expect((await client.asset(asset.id)).spans[0]).toMatchObject({ encoding: { scale: 31 }, encodingVersion: 3 });
     expect(await save(31, 1)).toEqual({ status: 200, body: { version: 2 } }); // the same settings are no conflict
-    expect(await save(32, 2)).toEqual({ status: 200, body: { version: 3 } });
+    expect(await save(32, 3)).toEqual({ status: 200, body: { version: 4 } });
   });
 
   it('takes the light mesh in again: says which points moved, marks what is out of date, refuses other meshes', async () => {
