@@ -237,7 +237,7 @@ describe('the application without its screen', () => {
     expect(await save(31, 2)).toEqual({ status: 200, body: { version: 3 } });
     expect(await save(32, 2)).toMatchObject({ status: 409, body: { code: 'CONFLICT' } });
     expect((await client.asset(asset.id)).spans[0]).toMatchObject({ encoding: { scale: 31 }, encodingVersion: 3 });
-    expect(await save(31, 1)).toEqual({ status: 200, body: { version: 2 } }); // the same settings are no conflict
+    expect(await save(31, 2)).toEqual({ status: 200, body: { version: 3 } }); // the same settings are no conflict
     expect(await save(32, 3)).toEqual({ status: 200, body: { version: 4 } });
   });
 
