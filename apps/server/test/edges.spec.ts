@@ -125,18 +125,18 @@ describe('the edges of the application', () => {
   });
 
   it('an encoding beyond what a number can hold, or that keeps nothing, is refused before the press', async () => {
+    const each = [1, 2, 3].map(() => ({ midpoint: 9, scale: 1 })) as unknown as EncodingSettings['each'];
     for (const [change, message] of [
       [{ scale: 1e45 }, /^encoding\.scale: /],
       [{ midpoint: 1e30 }, /^encoding\.midpoint: /],
       [{ scale: 1e8 }, /so all of it would be rounded to nothing/],
       [{ midpoint: 9 }, /so all of it would be clipped/],
+      [{ each }, /^Only a vector map has an axis order and three ranges/],
+      [{ axes: 'R=+U G=+V B=+N' }, /^Only a vector map has/],
     ] as const) {
       const { status, body } = await prove(change);
       expect([status, body.message]).toEqual([400, expect.stringMatching(message)]);
     }
-    const each = [1, 2, 3].map(() => ({ midpoint: 9, scale: 1 })) as unknown as EncodingSettings['each'];
-    const job = await client.ended((await prove({ each })).body.id);
-    expect(job).toMatchObject({ state: 'failed' });
   });
 
   it('a proof that would not fit into memory is refused with the figures', async () => {
