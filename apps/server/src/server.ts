@@ -76,10 +76,12 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   server.requestTimeout = 0;
   const stopping = new AbortController();
   const top = config.DEMO_TOP_LEVEL;
-  const demo = top > 0 ? makeDemo({ ...repositories, studio }, top, stopping.signal) : Promise.resolve();
-  const demoEnds = demo.catch((error: unknown) => {
-    if (!stopping.signal.aborted) log.error({ err: error }, 'demo');
-  });
+  const demo =
+    top === 0
+      ? undefined
+      : makeDemo({ ...repositories, studio }, top, stopping.signal).catch((error: unknown) => {
+          if (!stopping.signal.aborted) log.error({ err: error }, 'demo');
+        });
   const { port } = server.address() as AddressInfo;
   return {
     url: `http://${config.HOST}:${port}`,
@@ -91,7 +93,7 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
       await wire.stop();
       await closed;
       clearTimeout(timer);
-      await demoEnds;
+      await demo;
       await db.sequelize.close();
     },
   };

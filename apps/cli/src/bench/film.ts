@@ -11,8 +11,8 @@ import {
   prepareSpanBeside,
   proveDisplacement,
   readMap,
-  writeMap,
   surfaceVerts,
+  writeMap,
 } from '@estampe/core';
 import { kelpGrownLevel, kelpHoldfastBase } from '@estampe/demo';
 import { nodeZlib, ThreadPool } from '@estampe/node';

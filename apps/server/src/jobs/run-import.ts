@@ -1,5 +1,5 @@
 import type { StackKind, UpAxis } from '@estampe/contracts';
-import type { FileBytes, MeshCheck, MeshFile, PolyMesh, RunControl } from '@estampe/core';
+import type { Finding as CoreFinding, FileBytes, MeshCheck, MeshFile, PolyMesh, RunControl } from '@estampe/core';
 import {
   assembleStack,
   checkMesh,
@@ -85,7 +85,8 @@ export async function partOf(
     return checkMesh(k === 0 ? mesh : { ...mesh, uvs: null, faceUvs: null }, control);
   });
   throwIfAborted(control);
-  const together = saidOfPair(meshes, stackKind === 'stack');
+  const together =
+    meshes.length < 2 ? [] : saidOfPair(meshes[0], meshes[meshes.length - 1], stackKind === 'stack' ? meshes.length - 1 : null);
   control.onProgress?.(0.9, 'drawing');
   const picture = renderClay(meshes[meshes.length - 1], PICTURE.width, PICTURE.height, up);
   return {
@@ -98,7 +99,7 @@ export async function partOf(
       diagonal: checks[k].diagonal,
       tiles: checks[k].tiles,
       findings: [
-        ...checks[k].findings.filter((f) => k === 0 || f.code !== 'no-uvs').map((f) => ({ ...f, faces: [...f.faces] })),
+        ...checks[k].findings.filter((f) => k === 0 || f.code !== 'no-uvs').map(asStored),
         ...(k === 0 ? together : []),
         ...(k === 0 ? extra : []),
       ],
@@ -109,10 +110,13 @@ export async function partOf(
   };
 }
 
-/** What is to be said of a light mesh and its finest level, or its free sculpt, together. */
-export function saidOfPair(meshes: readonly PolyMesh[], isStack = true): Finding[] {
-  const found = meshes.length < 2 ? null : pairFinding(meshes[0], meshes[meshes.length - 1], isStack ? meshes.length - 1 : null);
-  return found === null ? [] : [{ ...found, faces: [...found.faces] }];
+/** A finding of the core as it is stored. */
+export const asStored = (found: CoreFinding): Finding => ({ ...found, faces: [...found.faces] });
+
+/** What is to be said of a light mesh and its sculpt together. @param levels of one stack between them; null for a free sculpt */
+export function saidOfPair(low: PolyMesh, sculpt: PolyMesh, levels: number | null): Finding[] {
+  const found = pairFinding(low, sculpt, levels);
+  return found === null ? [] : [asStored(found)];
 }
 
 /** A file with one of its sets of UVs, where it has that one among several. */

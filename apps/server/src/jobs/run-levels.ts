@@ -132,8 +132,11 @@ function recover(work: Work, most: number | undefined): LevelsResult {
     ambiguous === 0
       ? []
       : [{ code: 'recovered-one-of-several', severity: 'note', count: ambiguous, message: `${ambiguous} ${ambiguous === 1 ? 'piece' : 'pieces'} could have been refined from several meshes; the one by the order of the file, its UVs or the better fit was taken.`, faces: [] }]; // prettier-ignore
+  const top = stack.levels.length - 1;
   const made = stack.levels.map((mesh, k): MadeLevel =>
-    k === 0 ? lightLevel(mesh, [...said, ...saidOfPair(stack.levels)], control) : upper({ meshes: stack.levels.slice(0, k) }, mesh),
+    k === 0
+      ? lightLevel(mesh, [...said, ...saidOfPair(mesh, stack.levels[top], top)], control)
+      : upper({ meshes: stack.levels.slice(0, k) }, mesh),
   );
   return { kind: 'levels', title: `${found.length} coarser ${found.length === 1 ? 'level' : 'levels'} recovered`, levels: made };
 }
@@ -141,7 +144,8 @@ function recover(work: Work, most: number | undefined): LevelsResult {
 /** Level 1 as the light mesh. */
 function raised({ meshes, control }: Work): MadeLevel {
   const base = raisedBase(meshes[0], meshes[1]);
-  return lightLevel(base, saidOfPair([base, ...meshes.slice(2)]), control);
+  const levels = meshes.length - 2;
+  return lightLevel(base, levels === 0 ? [] : saidOfPair(base, meshes[meshes.length - 1], levels), control);
 }
 
 /** The base moved to where the smooth surface is; the levels above stay. */

@@ -1,9 +1,9 @@
 import type { RunControl } from '@estampe/core';
-import { EstampeError, faceCount, faceGroups, hasCompleteUvs, InvalidInputError, movedFinding, movedPoints, pairFinding, pointCount, requireUvs, subProgress, unpackMesh, withGroups, withOriginOf } from '@estampe/core'; // prettier-ignore
+import { EstampeError, faceCount, faceGroups, hasCompleteUvs, InvalidInputError, movedFinding, movedPoints, pointCount, requireUvs, subProgress, unpackMesh, withGroups, withOriginOf } from '@estampe/core'; // prettier-ignore
 import { readMesh } from '@estampe/geometry';
 import type { JobInput, LowResult } from './job-messages';
 import { lightOf } from './light-mesh';
-import { asFinding } from './run-import';
+import { asFinding, asStored, saidOfPair } from './run-import';
 import { lightLevel, relaid } from './run-unwrap';
 
 /** Reads a light mesh that is brought in again: its points may have moved, but they must be the same points. */
@@ -26,12 +26,12 @@ export async function runLow({ file, rungs, unit, ...light }: Extract<JobInput, 
     const level = lightLevel(grouped, read.warnings.map((warning) => asFinding(`${file.name}: ${warning}`)), subProgress(control, 0.5, 0.9)); // prettier-ignore
     const moved = movedFinding(earlier, mesh, unit);
     const finest = rungs.at(-1);
-    const together = finest === undefined ? null : pairFinding(mesh, unpackMesh(finest), rungs.length);
+    const together = finest === undefined ? [] : saidOfPair(mesh, unpackMesh(finest), rungs.length);
     return {
       kind: 'low',
       title: 'brought in again',
       rungs: change.uvCorners === 0 ? [] : relaid(mesh, rungs, subProgress(control, 0.9, 1)),
-      level: { ...level, findings: [...(moved === null ? [] : [{ ...moved, faces: [...moved.faces] }]), ...level.findings, ...(together === null ? [] : [{ ...together, faces: [...together.faces] }])] }, // prettier-ignore
+      level: { ...level, findings: [...(moved === null ? [] : [asStored(moved)]), ...level.findings, ...together] },
     };
   } catch (error) {
     throw error instanceof EstampeError && error.code !== 'CANCELLED' && error.where.file === undefined ? error.inFile(file.name) : error;

@@ -3,7 +3,7 @@ import type { PolyMesh, RunControl } from '@estampe/core';
 import { checkMesh, packMesh, relayRungs, subProgress, unpackMesh, unwrapAround } from '@estampe/core';
 import { lightOf } from './light-mesh';
 import type { JobInput, LowResult } from './job-messages';
-import { uvOf } from './run-import';
+import { asStored, uvOf } from './run-import';
 
 const TITLES: Readonly<Record<UnwrapRequest['seams'], string>> = {
   auto: 'unwrapped',
@@ -34,7 +34,7 @@ export function lightLevel(mesh: PolyMesh, added: LowResult['level']['findings']
   return {
     mesh: packMesh(mesh),
     points, faces, diagonal, tiles,
-    findings: [...findings.map((f) => ({ ...f, faces: [...f.faces] })), ...added],
+    findings: [...findings.map(asStored), ...added],
     detail: null,
     colours: mesh.colors !== null,
     uv: uvOf(mesh),

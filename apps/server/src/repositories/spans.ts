@@ -132,7 +132,7 @@ export class Spans {
   /** @returns whether the span had no encoding, and has this one now */
   async keepFirstEncoding(spanId: string, settings: EncodingSettings): Promise<boolean> {
     return this.db.sequelize.transaction(async (transaction) => {
-      // as below
+      // one at a time for a span, as where it is saved
       await this.db.models.Span.unscoped().findByPk(spanId, { transaction, lock: transaction.LOCK.UPDATE });
       const [, isNew] = await this.db.models.Encoding.findOrCreate({ where: { spanId }, defaults: { spanId, settings }, transaction });
       return isNew;

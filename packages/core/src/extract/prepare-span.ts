@@ -75,6 +75,7 @@ export async function prepareSpanBeside(
   threads: Threads,
   control?: RunControl,
 ): Promise<SpanSurfaces> {
+  if (threads.count < 2) return prepareSpan(low, sculpt, options, threads, control);
   const given = givenPair(low, sculpt, options, threads, control);
   const expected = expectedLevels(low, given);
   const isMatched = expected !== null;

@@ -28,12 +28,11 @@ export const prepareSide: Kernel<null, Side, Made> = {
   },
 };
 
-/** Makes base, tree or both while the caller does something else.
- *  @returns nulls for what was not asked for, and where there is no other thread; a null tree also where the host has none for kernels
+/** Makes base, tree or both on other threads while the caller does something else.
+ *  @returns nulls for what was not asked for, and a null tree where the host has none for kernels
  *  @throws RangeError as `buildRayBvh` does; CancelledError */
 export async function sidesBeside(sides: readonly Side[], threads: Threads, control?: RunControl): Promise<Made> {
   let made: Made = { base: null, tree: null };
-  if (threads.count < 2) return made;
   // their progress is the caller's to tell
   const stop = control?.signal === undefined ? {} : { signal: control.signal };
   await threads.run(prepareSide, null, sides, ({ base, tree }) => (made = { base: base ?? made.base, tree: tree ?? made.tree }), stop);

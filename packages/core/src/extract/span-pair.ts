@@ -134,6 +134,7 @@ function refuseHopelessPairs(low: PolyMesh, sculpt: PolyMesh): void {
   requireOverlap(low, sculpt);
 }
 
+/** Where values are read that are not told by equal parameters alone. */
 export function answerSource(o: ExtractOptions, match: Match): AnswerSource {
   if (match === 'closest') return 'closest';
   return asksRay(o.maps) || o.normalsForHeights || match === 'rays' ? 'hit' : 'parameter';

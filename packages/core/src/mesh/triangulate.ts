@@ -1,3 +1,5 @@
+import type { Allocate } from '../runtime/threads';
+import { ownMemory } from '../runtime/threads';
 import type { PolyMesh } from './poly-mesh';
 import { cornerCount, faceCount } from './poly-mesh';
 
@@ -57,10 +59,8 @@ export function triangulate(mesh: PolyMesh): Triangles {
   return { corners, faces };
 }
 
-const ownMemory = (byteLength: number): ArrayBufferLike => new ArrayBuffer(byteLength);
-
 /** Point indices of the corners of all triangles: uint32[3 T]. What `triangleVerts` gives of `triangulate`, where nothing else is asked of them. */
-export function surfaceVerts(mesh: PolyMesh, allocate: (byteLength: number) => ArrayBufferLike = ownMemory): Uint32Array {
+export function surfaceVerts(mesh: PolyMesh, allocate: Allocate = ownMemory): Uint32Array {
   const { faceVerts } = mesh;
   const out = new Uint32Array(allocate(12 * triangleCount(mesh)));
   let i = 0;
@@ -73,11 +73,7 @@ export function surfaceVerts(mesh: PolyMesh, allocate: (byteLength: number) => A
 }
 
 /** Point indices of triangle corners: uint32[3 T]. */
-export function triangleVerts(
-  mesh: PolyMesh,
-  triangles: Triangles,
-  allocate: (byteLength: number) => ArrayBufferLike = ownMemory,
-): Uint32Array {
+export function triangleVerts(mesh: PolyMesh, triangles: Triangles, allocate: Allocate = ownMemory): Uint32Array {
   const out = new Uint32Array(allocate(4 * triangles.corners.length));
   for (let i = 0; i < out.length; i++) out[i] = mesh.faceVerts[triangles.corners[i]];
   return out;

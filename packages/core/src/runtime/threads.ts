@@ -8,11 +8,16 @@ export interface Kernel<Shared, Task, Result> {
   run(shared: Shared, task: Task): Result;
 }
 
+/** Gives bytes. */
+export type Allocate = (byteLength: number) => ArrayBufferLike;
+/** Memory of the caller's own thread. */
+export const ownMemory: Allocate = (byteLength) => new ArrayBuffer(byteLength);
+
 /** Runs tasks of a kernel; a platform with threads brings its own. */
 export interface Threads {
   readonly count: number;
   /** Gives memory that all threads see (or ordinary memory where there is only one). */
-  readonly allocate: (byteLength: number) => ArrayBufferLike;
+  readonly allocate: Allocate;
   /** @param onResult called once a task, in any order. @throws CancelledError when `control.signal` is set */
   run<Shared, Task, Result>(
     kernel: Kernel<Shared, Task, Result>,
@@ -32,7 +37,7 @@ const YIELD_MS = 50;
 /** One thread: the caller's. Lets events through between tasks, so that a cancel can be heard. */
 export const inlineThreads: Threads = {
   count: 1,
-  allocate: (n) => new ArrayBuffer(n),
+  allocate: ownMemory,
   async run(kernel, shared, tasks, onResult, control) {
     let last = Date.now();
     for (let i = 0; i < tasks.length; i++) {
@@ -48,12 +53,12 @@ export const inlineThreads: Threads = {
 };
 
 /** Copies a typed array into memory from `allocate`. */
-export function placeF32(source: Float32Array, allocate: Threads['allocate']): Float32Array {
+export function placeF32(source: Float32Array, allocate: Allocate): Float32Array {
   const out = new Float32Array(allocate(source.byteLength));
   out.set(source);
   return out;
 }
-export function placeU32(source: Uint32Array, allocate: Threads['allocate']): Uint32Array {
+export function placeU32(source: Uint32Array, allocate: Allocate): Uint32Array {
   const out = new Uint32Array(allocate(source.byteLength));
   out.set(source);
   return out;

@@ -1,3 +1,5 @@
+import type { Allocate } from '../runtime/threads';
+import { ownMemory } from '../runtime/threads';
 import type { BuiltNodes } from './build-kernel';
 import { buildInKernel } from './build-kernel';
 import type { WasmMemory } from '../runtime/wasm';
@@ -33,9 +35,6 @@ export const boxSlack = ({ largest }: Pick<Bvh, 'largest'>): number => Math.max(
 const MAX_LEAF = 2;
 const BINS = 16;
 
-/** Allocates bytes; threads pass one that gives shared memory. */
-export type Allocate = (byteLength: number) => ArrayBufferLike;
-
 /** Builds a tree that is searched often: for the kernels, where the host can have them.
  *  @param spare memory of a tree that nobody searches any more
  *  @throws RangeError as `buildBvh` does */
@@ -63,8 +62,6 @@ export function buildRayBvh(
  *  @throws RangeError over 2^27 triangles */
 export const buildBvh = (positions: Float32Array, corners: Uint32Array, allocate: Allocate = ownMemory): Bvh =>
   withBinaryNodes(positions, corners, builtNodes(positions, corners), allocate);
-
-const ownMemory: Allocate = (n) => new ArrayBuffer(n);
 
 function builtNodes(positions: Float32Array, corners: Uint32Array): BuiltNodes {
   const T = corners.length / 3;
