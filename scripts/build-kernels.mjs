@@ -6,10 +6,10 @@ import asc from 'assemblyscript/asc';
 
 /** 4 GiB, all that 32 bit addresses reach; a memory is made as large as what it holds. */
 const PAGES = 65536;
-/** Rays are cast by many threads in one tree; a tree is built by one. */
+/** Rays are cast by many threads in one tree, and many threads build one. */
 const KERNELS = [
   { name: 'rays', folder: 'spatial', constant: 'RAYS_WASM', shared: true },
-  { name: 'build', folder: 'spatial', constant: 'BUILD_WASM', shared: false },
+  { name: 'build', folder: 'spatial', constant: 'BUILD_WASM', shared: true },
   { name: 'cholesky', folder: 'unwrap', constant: 'CHOLESKY_WASM', shared: false },
 ];
 

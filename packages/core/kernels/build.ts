@@ -4,16 +4,18 @@
 //
 // Triangles move as records of 32 bytes (min x, y, z, number; max x, y, z, unused), so that every pass reads memory from front to back. Boxes of
 // bins are written where a bin is met first, and only bins that hold something are swept: most nodes are small.
+//
+// Several threads work in one memory, each on ranges of the records that nobody else has and with scratch of its own.
 
 const BINS: u32 = 16;
 const RECORD: usize = 32;
 const NODE: usize = 64;
-/** Scratch: bins of three axes (boxes, then counts), areas of what lies to the right of each bin, then the stack. */
+/** A thread's scratch: bins of three axes (boxes, then counts), areas of what lies to the right of each bin, then the stack. */
 const BIN_BOX: usize = 0;
 const BIN_COUNT: usize = BIN_BOX + 3 * 16 * 32;
 const RIGHT: usize = BIN_COUNT + 3 * 16 * 4;
 const STACK: usize = RIGHT + 16 * 8;
-const STACK_END: usize = 1 << 20;
+const SCRATCH: usize = 1 << 20;
 const MAX_LEAF: i32 = 2;
 const LEAF: i32 = 1 << 31;
 
@@ -37,10 +39,29 @@ function binScale(lo: f64, hi: f64): f64 {
   return width > 0 ? (16.0 * 0.999999) / width : 0;
 }
 
+// this thread's
+let bins: usize = BIN_BOX;
+let counts: usize = BIN_COUNT;
+let areas: usize = RIGHT;
+let stack: usize = STACK;
+let stackEnd: usize = SCRATCH;
+
+/** Says where this thread's scratch is, once. */
+export function useScratch(scratch: usize): void {
+  bins = scratch + BIN_BOX;
+  counts = scratch + BIN_COUNT;
+  areas = scratch + RIGHT;
+  stack = scratch + STACK;
+  stackEnd = scratch + SCRATCH;
+}
+
 /** Box and number of each triangle; of equal numbers the one that the plain code takes.
- *  @param positions float32[3] each, with a word more behind the last  @param corners uint32[3 T]  @param records room for T of them */
-export function record(positions: usize, corners: usize, T: i32, records: usize): void {
-  for (let t: i32 = 0; t < T; t++) {
+ *  @param positions float32[3] each, with a word more behind the last  @param corners uint32[3 T]  @param records room for T of them
+ *  @param first of the triangles  @param end behind the last of them */
+export function record(positions: usize, corners: usize, records: usize, first: i32, end: i32): void {
+  corners += 12 * <usize>first;
+  records += RECORD * <usize>first;
+  for (let t = first; t < end; t++) {
     const a = v128.load(positions + 12 * <usize>load<u32>(corners));
     const b = v128.load(positions + 12 * <usize>load<u32>(corners, 4));
     const c = v128.load(positions + 12 * <usize>load<u32>(corners, 8));
@@ -52,64 +73,50 @@ export function record(positions: usize, corners: usize, T: i32, records: usize)
   }
 }
 
-/** @param records T of them; moved into leaf order  @param nodes room for T nodes
- *  @returns nodes used; -1 where the stack does not reach */
-export function build(records: usize, T: i32, nodes: usize): i32 {
-  for (let k: usize = 0; k < 3; k++) {
-    store<f32>(nodes + 4 * k, f32.POSITIVE_INFINITY);
-    store<f32>(nodes + 4 * k, f32.NEGATIVE_INFINITY, 12);
-    store<f32>(nodes + 4 * k, f32.POSITIVE_INFINITY, 24);
-    store<f32>(nodes + 4 * k, f32.NEGATIVE_INFINITY, 36);
-  }
-  store<i32>(nodes, leafRef(0, 1), 48);
-  store<i32>(nodes, leafRef(0, 1), 52);
-  if (T == 0) return 1;
-  let used: i32 = 1;
-  if (T <= MAX_LEAF) {
-    boxOf(records, 0, T);
-    writeChild(nodes, 0, 0, T, leafRef(0, T));
-    return 1;
-  }
-  let top = STACK;
-  store<i32>(top, 0);
-  store<i32>(top, 0, 4);
-  store<i32>(top, T, 8);
-  top += 12;
-  while (top > STACK) {
+/** Parts a range of more records than a leaf holds, and writes its node.
+ *  @param left number of the left child's node, where that is no leaf  @returns the first record of the right child */
+export function part(records: usize, nodes: usize, first: i32, end: i32, node: i32, left: i32, right: i32): i32 {
+  const mid = split(records, first, end);
+  writeNode(nodes + NODE * <usize>node, first, mid, end, left, right);
+  return mid;
+}
+
+/** Builds what hangs below a node, over a range of more records than a leaf holds; they are moved into leaf order.
+ *  @param next number of the first node that may be taken, one less than there are records  @returns the one behind the last; -1 where the
+ *  stack does not reach */
+export function build(records: usize, nodes: usize, first: i32, end: i32, node: i32, next: i32): i32 {
+  let top = push(stack, node, first, end);
+  while (top > stack) {
     top -= 12;
-    const node = load<i32>(top);
-    const first = load<i32>(top, 4);
-    const end = load<i32>(top, 8);
+    if (top + 24 > stackEnd) return -1;
+    const at = nodes + NODE * <usize>load<i32>(top);
+    first = load<i32>(top, 4);
+    end = load<i32>(top, 8);
     const mid = split(records, first, end);
-    const at = nodes + NODE * <usize>node;
-    if (top + 24 > STACK_END) return -1;
     // the right child is numbered first, the left one worked on first
-    let ref: i32 = leafRef(mid, end - mid);
-    if (end - mid > MAX_LEAF) {
-      ref = used++;
-      store<i32>(top, ref);
-      store<i32>(top, mid, 4);
-      store<i32>(top, end, 8);
-      top += 12;
-    }
-    leftLo = splitLo;
-    leftHi = splitHi;
-    splitLo = rightLo;
-    splitHi = rightHi;
-    writeChild(at, 1, mid, end, ref);
-    ref = leafRef(first, mid - first);
-    if (mid - first > MAX_LEAF) {
-      ref = used++;
-      store<i32>(top, ref);
-      store<i32>(top, first, 4);
-      store<i32>(top, mid, 8);
-      top += 12;
-    }
-    splitLo = leftLo;
-    splitHi = leftHi;
-    writeChild(at, 0, first, mid, ref);
+    const right = next;
+    if (end - mid > MAX_LEAF) top = push(top, next++, mid, end);
+    const left = next;
+    if (mid - first > MAX_LEAF) top = push(top, next++, first, mid);
+    writeNode(at, first, mid, end, left, right);
   }
-  return used;
+  return next;
+}
+
+function push(top: usize, node: i32, first: i32, end: i32): usize {
+  store<i32>(top, node);
+  store<i32>(top, first, 4);
+  store<i32>(top, end, 8);
+  return top + 12;
+}
+
+/** A node of the last split. */
+function writeNode(at: usize, first: i32, mid: i32, end: i32, left: i32, right: i32): void {
+  writeBox(at, splitLo, splitHi);
+  writeBox(at + 24, rightLo, rightHi);
+  store<i32>(at, mid - first > MAX_LEAF ? left : leafRef(first, mid - first), 48);
+  store<i32>(at, end - mid > MAX_LEAF ? right : leafRef(mid, end - mid), 52);
+  store<i64>(at, 0, 56);
 }
 
 // boxes of both sides of the last split
@@ -117,8 +124,6 @@ let splitLo = highest;
 let splitHi = lowest;
 let rightLo = highest;
 let rightHi = lowest;
-let leftLo = highest;
-let leftHi = lowest;
 
 /** Puts the box of some records into `splitLo` and `splitHi`. */
 function boxOf(records: usize, first: i32, end: i32): void {
@@ -133,15 +138,13 @@ function boxOf(records: usize, first: i32, end: i32): void {
   splitHi = hi;
 }
 
-function writeChild(node: usize, side: usize, first: i32, end: i32, ref: i32): void {
-  const o = node + 24 * side;
-  store<f32>(o, f32x4.extract_lane(splitLo, 0));
-  store<f32>(o, f32x4.extract_lane(splitLo, 1), 4);
-  store<f32>(o, f32x4.extract_lane(splitLo, 2), 8);
-  store<f32>(o, f32x4.extract_lane(splitHi, 0), 12);
-  store<f32>(o, f32x4.extract_lane(splitHi, 1), 16);
-  store<f32>(o, f32x4.extract_lane(splitHi, 2), 20);
-  store<i32>(node + 4 * side, ref, 48);
+function writeBox(box: usize, lo: v128, hi: v128): void {
+  store<f32>(box, f32x4.extract_lane(lo, 0));
+  store<f32>(box, f32x4.extract_lane(lo, 1), 4);
+  store<f32>(box, f32x4.extract_lane(lo, 2), 8);
+  store<f32>(box, f32x4.extract_lane(hi, 0), 12);
+  store<f32>(box, f32x4.extract_lane(hi, 1), 16);
+  store<f32>(box, f32x4.extract_lane(hi, 2), 20);
 }
 
 /** Parts records in place, and leaves the boxes of both sides behind. @returns the first of the right side; neither is empty */
@@ -230,8 +233,8 @@ function split(records: usize, first: i32, end: i32): i32 {
 /** Adds a record to a bin. @returns the bins that hold something, with this one */
 function grow(filled: u32, axisBins: u32, bin: i32, lo: v128, hi: v128): u32 {
   const b = axisBins + <u32>bin;
-  const box = BIN_BOX + 32 * <usize>b;
-  const count = BIN_COUNT + 4 * <usize>b;
+  const box = bins + 32 * <usize>b;
+  const count = counts + 4 * <usize>b;
   const bit: u32 = 1 << bin;
   if (filled & bit) {
     v128.store(box, f32x4.min(v128.load(box), lo));
@@ -252,8 +255,8 @@ let bestFilled: u32 = 0;
 
 /** Looks for a cheaper split between the bins of an axis. Between bins that hold nothing the cost is that of the last one that does. */
 function sweep(axis: i32, filled: u32): void {
-  const bins = BIN_BOX + 32 * 16 * <usize>axis;
-  const counts = BIN_COUNT + 4 * 16 * <usize>axis;
+  const boxes = bins + 32 * 16 * <usize>axis;
+  const held = counts + 4 * 16 * <usize>axis;
   let lo = highest;
   let hi = lowest;
   let count: u32 = 0;
@@ -261,11 +264,11 @@ function sweep(axis: i32, filled: u32): void {
   for (let rest = filled; rest;) {
     const bin = 31 - clz(rest);
     rest ^= 1 << bin;
-    const box = bins + 32 * <usize>bin;
+    const box = boxes + 32 * <usize>bin;
     lo = f32x4.min(lo, v128.load(box));
     hi = f32x4.max(hi, v128.load(box, 16));
-    count += load<u32>(counts + 4 * <usize>bin);
-    store<f64>(RIGHT + 8 * <usize>bin, halfArea(lo, hi) * <f64>count);
+    count += load<u32>(held + 4 * <usize>bin);
+    store<f64>(areas + 8 * <usize>bin, halfArea(lo, hi) * <f64>count);
   }
   lo = highest;
   hi = lowest;
@@ -274,11 +277,11 @@ function sweep(axis: i32, filled: u32): void {
     const bin = ctz(rest);
     rest ^= 1 << bin;
     if (rest == 0) break;
-    const box = bins + 32 * <usize>bin;
+    const box = boxes + 32 * <usize>bin;
     lo = f32x4.min(lo, v128.load(box));
     hi = f32x4.max(hi, v128.load(box, 16));
-    count += load<u32>(counts + 4 * <usize>bin);
-    const cost = halfArea(lo, hi) * <f64>count + load<f64>(RIGHT + 8 * <usize>ctz(rest));
+    count += load<u32>(held + 4 * <usize>bin);
+    const cost = halfArea(lo, hi) * <f64>count + load<f64>(areas + 8 * <usize>ctz(rest));
     if (cost < bestCost) {
       bestCost = cost;
       bestAxis = axis;
@@ -290,13 +293,13 @@ function sweep(axis: i32, filled: u32): void {
 
 /** The boxes of both sides of the best split, from its bins. */
 function sides(): void {
-  const bins = BIN_BOX + 32 * 16 * <usize>bestAxis;
+  const boxes = bins + 32 * 16 * <usize>bestAxis;
   splitLo = rightLo = highest;
   splitHi = rightHi = lowest;
   for (let rest = bestFilled; rest;) {
     const bin = ctz(rest);
     rest ^= 1 << bin;
-    const box = bins + 32 * <usize>bin;
+    const box = boxes + 32 * <usize>bin;
     if (<i32>bin <= bestBin) {
       splitLo = f32x4.min(splitLo, v128.load(box));
       splitHi = f32x4.max(splitHi, v128.load(box, 16));

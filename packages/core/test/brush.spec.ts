@@ -36,7 +36,7 @@ describe('a brush over a level', () => {
     const ball = refineLevels(cube(), 5).mesh;
     const sculpt = onSphere(ball, 1);
     const low = onSphere(refineLevels(cube(), 4).mesh, 1.1);
-    const target = transferTarget(low, sculpt, inlineThreads);
+    const target = await transferTarget(low, sculpt, inlineThreads);
     const everywhere = [...Array(low.positions.length / 3).keys()];
     for (const tool of ['drag', 'project'] as const) {
       const brush = new LevelBrush(low, target);

@@ -98,7 +98,7 @@ describe('transfer', () => {
     const low = kelpHoldfastBase();
     const sculpt = kelpGrown(2);
     const levels = await transferSculpt(low, sculpt);
-    const best = await deviation(kelpGrownLevel(2), transferTarget(low, sculpt, inlineThreads), inlineThreads);
+    const best = await deviation(kelpGrownLevel(2), await transferTarget(low, sculpt, inlineThreads), inlineThreads);
     const last = levels[levels.length - 1];
     expect(last.projectedShare).toBeGreaterThan(0.99);
     expect(last.folds).toBe(0);

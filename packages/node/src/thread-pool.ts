@@ -7,11 +7,34 @@ import type { FromKernel, ToKernel } from './kernel.worker';
 /** How soon a stop is seen. */
 const WATCH_MS = 100;
 
-/** The core's threads on worker threads. Workers start with the first run and stay until `close`. */
+/** A worker, what it works on, and whose shared part it has. */
+interface Lane {
+  readonly worker: Worker;
+  run: Run | null;
+  has: Run | null;
+}
+
+/** Tasks of one call. It is over when all are done, or after a failure none is under way. */
+interface Run {
+  readonly kernel: string;
+  readonly shared: unknown;
+  readonly tasks: readonly unknown[];
+  readonly onResult: (result: unknown, index: number) => void;
+  readonly control: RunControl | undefined;
+  readonly settle: (failure: Error | null) => void;
+  next: number;
+  done: number;
+  underWay: number;
+  failure: Error | null;
+}
+
+/** The core's threads on worker threads. Workers start when they are needed and stay until `close`; of several runs at a time the tasks of the first
+ *  come first, and a worker that it leaves idle takes the next one's. */
 export class ThreadPool implements Threads {
   readonly allocate = (byteLength: number): SharedArrayBuffer => new SharedArrayBuffer(byteLength);
-  private readonly workers: Worker[] = [];
-  private busy: Promise<void> = Promise.resolve();
+  private readonly lanes = new Set<Lane>();
+  private readonly runs = new Set<Run>();
+  private watch: NodeJS.Timeout | null = null;
 
   /** @param workerUrl bundle of `kernel.worker.ts` */
   constructor(
@@ -19,7 +42,6 @@ export class ThreadPool implements Threads {
     readonly count: number = availableParallelism(),
   ) {}
 
-  /** Runs one set of tasks; a second call waits for the first. */
   run<S, T, R>(
     kernel: Kernel<S, T, R>,
     shared: S,
@@ -27,72 +49,109 @@ export class ThreadPool implements Threads {
     onResult: (result: R, index: number) => void,
     control?: RunControl,
   ): Promise<void> {
-    const mine = this.busy.then(() => this.runNow(kernel, shared, tasks, onResult, control));
-    this.busy = mine.catch(() => undefined);
-    return mine;
+    return new Promise((resolve, reject) => {
+      const settle = (failure: Error | null): void => {
+        this.runs.delete(run);
+        for (const lane of this.lanes) if (lane.has === run) lane.has = null;
+        if (failure === null) resolve();
+        else reject(failure);
+      };
+      const given = onResult as (result: unknown, index: number) => void;
+      const run: Run = {
+        kernel: kernel.name, shared, tasks, onResult: given, control, settle, next: 0, done: 0, underWay: 0, failure: null,
+      }; // prettier-ignore
+      this.runs.add(run);
+      this.watch ??= setInterval(() => this.stopUnwanted(), WATCH_MS);
+      this.stopUnwanted();
+      this.settleIfOver(run);
+      this.hand();
+    });
   }
 
-  private async runNow<S, T, R>(
-    kernel: Kernel<S, T, R>,
-    shared: S,
-    tasks: readonly T[],
-    onResult: (result: R, index: number) => void,
-    control?: RunControl,
-  ): Promise<void> {
-    while (this.workers.length < Math.min(this.count, tasks.length)) this.workers.push(new Worker(this.workerUrl));
-    let next = 0;
-    let done = 0;
-    let stopped = false;
-    const ends = new Set<(error: Error) => void>();
-    const lane = (worker: Worker): Promise<void> =>
-      new Promise((resolve, reject) => {
-        const finish = (error?: Error): void => {
-          ends.delete(finish);
-          worker.off('message', onMessage).off('error', onError).off('exit', onExit);
-          if (error) {
-            stopped = true;
-            reject(error);
-          } else resolve();
-        };
-        ends.add(finish);
-        const send = (): void => {
-          if (control?.signal?.aborted === true) finish(new CancelledError());
-          else if (stopped || next >= tasks.length) finish();
-          else {
-            const index = next++;
-            worker.postMessage({ type: 'task', index, task: tasks[index] } satisfies ToKernel);
-          }
-        };
-        const onMessage = (message: FromKernel): void => {
-          if ('error' in message) {
-            finish(rebuildError(message.error));
-            return;
-          }
-          onResult(message.result as R, message.index);
-          control?.onProgress?.(++done / tasks.length, kernel.name);
-          send();
-        };
-        const onError = (error: Error): void => finish(error);
-        const onExit = (): void => finish(new Error('a worker thread ended unexpectedly'));
-        worker.on('message', onMessage).on('error', onError).on('exit', onExit);
-        worker.postMessage({ type: 'shared', kernel: kernel.name, shared } satisfies ToKernel);
-        send();
-      });
-    // a task may take longer than anybody waits: workers that are busy with what nobody wants are ended, and others start with the next run
-    const watch = setInterval(() => {
-      if (control?.signal?.aborted !== true) return;
-      clearInterval(watch);
-      for (const end of [...ends]) end(new CancelledError());
-      void this.close();
-    }, WATCH_MS);
-    const lanes = await Promise.allSettled(this.workers.slice(0, Math.max(1, Math.min(this.count, tasks.length))).map(lane));
-    clearInterval(watch);
-    if (control?.signal?.aborted === true) throw new CancelledError();
-    const failed = lanes.find((l) => l.status === 'rejected');
-    if (failed?.status === 'rejected') throw failed.reason as Error;
-  }
-
+  /** Ends all workers; what still runs fails. */
   async close(): Promise<void> {
-    await Promise.all(this.workers.splice(0).map((w) => w.terminate()));
+    for (const run of [...this.runs]) run.settle(new Error('the threads were closed'));
+    await Promise.all([...this.lanes].map((lane) => this.end(lane)));
+    this.rest();
+  }
+
+  /** Gives every idle worker its next task. */
+  private hand(): void {
+    for (const run of this.runs)
+      while (run.failure === null && run.next < run.tasks.length) {
+        const lane = this.idleLane();
+        if (lane === null) return;
+        if (lane.has !== run) lane.worker.postMessage({ type: 'shared', kernel: run.kernel, shared: run.shared } satisfies ToKernel);
+        lane.has = lane.run = run;
+        run.underWay++;
+        const index = run.next++;
+        lane.worker.postMessage({ type: 'task', index, task: run.tasks[index] } satisfies ToKernel);
+      }
+    if (this.runs.size === 0) this.rest();
+  }
+
+  private idleLane(): Lane | null {
+    for (const lane of this.lanes) if (lane.run === null) return lane;
+    if (this.lanes.size >= this.count) return null;
+    const lane: Lane = { worker: new Worker(this.workerUrl), run: null, has: null };
+    const lost = (error: Error): void => {
+      if (!this.lanes.delete(lane)) return;
+      this.taskOver(lane, () => {
+        throw error;
+      });
+    };
+    lane.worker
+      .on('message', (message: FromKernel) => this.taskOver(lane, (run) => this.take(run, message)))
+      .on('error', lost)
+      .on('exit', () => lost(new Error('a worker thread ended unexpectedly')));
+    this.lanes.add(lane);
+    return lane;
+  }
+
+  private take(run: Run, message: FromKernel): void {
+    if ('error' in message) throw rebuildError(message.error);
+    run.onResult(message.result, message.index);
+    run.control?.onProgress?.(++run.done / run.tasks.length, run.kernel);
+  }
+
+  /** @param take hears what came of it; throws what the run fails with */
+  private taskOver(lane: Lane, take: (run: Run) => void): void {
+    const { run } = lane;
+    lane.run = null;
+    if (run !== null) {
+      run.underWay--;
+      try {
+        if (run.failure === null) take(run);
+      } catch (error) {
+        run.failure = error as Error;
+      }
+      this.settleIfOver(run);
+    }
+    this.stopUnwanted();
+    this.hand();
+  }
+
+  private settleIfOver(run: Run): void {
+    if (run.underWay > 0 || !this.runs.has(run)) return;
+    if (run.failure !== null || run.next >= run.tasks.length) run.settle(run.failure);
+  }
+
+  /** A task may take longer than anybody waits: workers that are busy with what nobody wants are ended, and others start with the next task. */
+  private stopUnwanted(): void {
+    for (const run of [...this.runs]) {
+      if (run.control?.signal?.aborted !== true) continue;
+      for (const lane of [...this.lanes]) if (lane.run === run) void this.end(lane);
+      run.settle(new CancelledError());
+    }
+  }
+
+  private async end(lane: Lane): Promise<void> {
+    this.lanes.delete(lane);
+    await lane.worker.terminate();
+  }
+
+  private rest(): void {
+    if (this.watch !== null) clearInterval(this.watch);
+    this.watch = null;
   }
 }

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import {
   buildBvh,
+  buildRayBvh,
   CancelledError,
   closestDistances,
   extractTile,
@@ -12,10 +13,12 @@ import {
   polyMesh,
   prepareSpan,
   prepareSpanBeside,
+  rayBvhByThreads,
   refineLevels,
   triangleVerts,
   triangulate,
 } from '@estampe/core';
+import type { Bvh } from '@estampe/core';
 import { meshHash, nodeZlib, readInput, sha256, ThreadPool, writeOutput } from '../src';
 
 const dir = mkdtempSync(join(tmpdir(), 'estampe-node-'));
@@ -72,6 +75,49 @@ describe('threads', () => {
     }
     const stopped = { signal: { aborted: true } };
     await expect(prepareSpanBeside(low, sculpt, options, pool, stopped)).rejects.toThrow(CancelledError);
+  });
+
+  it('build the tree that one thread builds, word by word', async () => {
+    const grid = refineLevels(square, 7).mesh;
+    // a third of the triangles wavy, a third of no size in one place, a third in a line
+    const T = 2 * (grid.faceOffsets.length - 1);
+    const corners = new Uint32Array(9 * T);
+    corners.set(triangleVerts(grid, triangulate(grid)));
+    const positions = new Float32Array(grid.positions.length + 9 * T).fill(0.25);
+    grid.positions.forEach((x, i) => (positions[i] = i % 3 === 2 ? 0.1 * Math.sin(0.3 * i) : x));
+    for (let i = 0; i < 3 * T; i++) {
+      corners[3 * T + i] = grid.positions.length / 3;
+      corners[6 * T + i] = grid.positions.length / 3 + i;
+      positions[grid.positions.length + 3 * i] = 1e-5 * i;
+    }
+    const runs = jest.spyOn(pool, 'run');
+    const [alone, together] = [buildRayBvh(positions, corners), await rayBvhByThreads(positions, corners, pool)];
+    expect(runs.mock.calls.map(([kernel]) => kernel.name)).toEqual(['grow-tree', 'fill-tree']);
+    if (!alone.wide || !together.wide) throw new Error('no kernels here');
+    // nodes lie below the corners
+    const nodes = Math.min(alone.wide.vertsAt, together.wide.vertsAt);
+    const words = ({ wide, verts, triangles }: Bvh) => [
+      Buffer.from(wide?.memory.buffer.slice(0, nodes) ?? []),
+      Buffer.from(verts.slice().buffer),
+      Buffer.from(triangles.slice().buffer),
+    ];
+    const [those, these] = [words(alone), words(together)];
+    expect(those.map((part, i) => part.equals(these[i]))).toEqual([true, true, true]);
+    expect(together.largest).toBe(alone.largest);
+  });
+
+  it('serve several callers at once, and stop one without the other', async () => {
+    const wanted = { aborted: false };
+    let [first, second] = [0, 0];
+    const stopped = pool.run(closestDistances, job(pool.allocate), tasks, () => (wanted.aborted = ++first === 3), { signal: wanted });
+    const more = [...tasks];
+    const other = pool.run(closestDistances, job(pool.allocate), more, () => {
+      if (++second <= 5) more.push(tasks[0]);
+    });
+    await expect(stopped).rejects.toThrow(CancelledError);
+    await other;
+    expect(second).toBe(15);
+    expect(first).toBeLessThan(10);
   });
 
   it('hand errors back as what they were, stop when asked, and work again afterwards', async () => {

@@ -2,27 +2,29 @@ import { diagonalOf } from '../mesh/bounds';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
 import type { Triangles } from '../mesh/triangulate';
-import { triangleVerts, triangulate } from '../mesh/triangulate';
 import { MAP_KINDS } from '../raster/map-kinds';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
-import { inlineThreads, placeF32, placeU32 } from '../runtime/threads';
+import { inlineThreads, ownMemory, placeF32, placeU32 } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
+import { rayBvhByThreads } from '../spatial/tree-by-threads';
 import { requireSameFacing } from '../spatial/same-facing';
 import type { BaseSurface, MeasuringOptions } from '../subdivision/base-surface';
 import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
 import type { ExtractOptions, Match } from './extract-options';
 import type { BaseArrays } from './place';
 import type { AnswerSource } from './point-values';
-import { reachInStack, reachToFreeSculpt } from './reach';
+import { reachByThreads, reachInStack, reachToFreeSculpt } from './reach';
 import type { SculptArrays } from './sculpt-search';
 import type { SeamEdges } from './seam-places';
 import { seamEdges } from './seam-places';
 import type { MeasureSpec } from './kinds/table';
 import { sidesBeside } from './sides';
+import type { SpanBase } from './span-base';
+import { lowFacesOf, spanBase } from './span-base';
 import type { Given, Pair } from './span-pair';
-import { answerSource, expectedLevels, givenPair, isSearched, pairOf, searchedVerts, treeOf } from './span-pair';
+import { answerSource, expectedLevels, givenPair, isSearched, pairFrom, pairOf, searchedVerts, treeOf } from './span-pair';
 import type { PointSource } from './span-measures';
 import { measuresOf } from './span-measures';
 import { valuesAtParameters } from './stack-match';
@@ -62,11 +64,13 @@ export function prepareSpan(
 ): SpanSurfaces {
   const given = givenPair(low, sculpt, options, threads, control);
   const pair = pairOf(low, given, control);
-  const base = placedBase(baseOf(low, given, pair.levels, control), threads);
-  return spanOf(low, pair, base, treeOf(pair, threads, control), threads, control);
+  const base = baseOf(low, given, pair.levels, threads, control);
+  const tree = treeOf(pair, threads, control);
+  const reach = reachesFreely(pair) ? reachToFreeSculpt(low, base, pair.sculpt.positions, tree) : null;
+  return spanOf(low, pair, base, tree, reach, threads, control);
 }
 
-/** The same; where there are other threads, they make what one mesh is enough for, while this one sees how the two lie on each other.
+/** The same; where there are other threads, they refine the base, build the tree and see how the two lie on each other at the same time.
  *  @throws what `prepareSpan` throws */
 export async function prepareSpanBeside(
   low: PolyMesh,
@@ -78,24 +82,19 @@ export async function prepareSpanBeside(
   if (threads.count < 2) return prepareSpan(low, sculpt, options, threads, control);
   const given = givenPair(low, sculpt, options, threads, control);
   const expected = expectedLevels(low, given);
-  const isMatched = expected !== null;
-  const made = sidesBeside(
-    [
-      ...(isMatched ? [{ of: 'low', low, base: given.options.base, measuring: measuringOf(given, expected) } as const] : []),
-      ...(isSearched(given, expected) ? [{ of: 'sculpt', positions: given.sculpt.positions, corners: given.verts } as const] : []),
-    ],
-    threads,
-    control,
-  );
-  made.catch(() => undefined); // heard below, unless the matching fails first
-  // threads are given their work when this one pauses
-  await Promise.resolve();
-  const pair = pairOf(low, given, control);
-  const own = isMatched ? null : baseOf(low, given, pair.levels, control);
-  if (pair.isSearched) control?.onProgress?.(0.4, 'building the search tree');
-  const { base: found, tree } = await made;
-  const base = own ?? (pair.levels === expected ? found : null) ?? baseOf(low, given, pair.levels, control);
-  return spanOf(low, pair, placedBase(base, threads), tree ?? treeOf(pair, threads, control), threads, control);
+  const base = { of: 'base', low, base: given.options.base, measuring: measuringOf(given, expected) } as const;
+  control?.onProgress?.(0, 'matching');
+  const [made, tree] = await Promise.all([
+    // the longest first
+    sidesBeside(expected === null ? [base] : [{ of: 'stack', low, sculpt: given.sculpt }, base], threads, control),
+    isSearched(given, expected) ? rayBvhByThreads(given.sculpt.positions, given.verts, threads, control) : null,
+  ]);
+  const pair = pairFrom(given, made.stack && { ...made.stack, mesh: made.stack.mesh ?? given.sculpt });
+  const surface = (pair.levels === expected ? made.base : null) ?? baseOf(low, given, pair.levels, threads, control);
+  const found = tree ?? treeOf(pair, threads, control);
+  control?.onProgress?.(0.8, 'finding the reach');
+  const reach = reachesFreely(pair) ? await reachByThreads(low, surface, pair.sculpt.positions, found, threads, control) : null;
+  return spanOf(low, pair, surface, found, reach, threads, control);
 }
 
 const measuringOf = ({ options: o }: Given, levels: number | null): MeasuringOptions => ({
@@ -104,20 +103,25 @@ const measuringOf = ({ options: o }: Given, levels: number | null): MeasuringOpt
   surface: o.surface,
 });
 
-function baseOf(low: PolyMesh, given: Given, levels: number | null, control?: RunControl): BaseSurface {
+function baseOf(low: PolyMesh, given: Given, levels: number | null, { allocate }: Threads, control?: RunControl): SpanBase {
   const found = baseSurfaceForMeasuring(low, given.options.base, measuringOf(given, levels), subProgress(control, 0.05, 0.4));
   throwIfAborted(control);
-  return found;
+  return spanBase(low, found, allocate);
 }
 
-/** The base in memory that all threads see. */
-const placedBase = ({ mesh, normals, level }: BaseSurface, { allocate }: Threads): BaseSurface => ({
-  mesh: { ...mesh, positions: placeF32(mesh.positions, allocate) },
-  normals: placeF32(normals, allocate),
-  level,
-});
+/** Whether the reach is found by looking how far the two surfaces lie from each other. */
+const reachesFreely = ({ levels, given }: Pair): boolean => levels === null && given.options.reach === 'auto';
 
-function spanOf(low: PolyMesh, pair: Pair, base: BaseSurface, tree: Bvh, threads: Threads, control?: RunControl): SpanSurfaces {
+/** @param freeReach where it was looked for */
+function spanOf(
+  low: PolyMesh,
+  pair: Pair,
+  base: SpanBase,
+  tree: Bvh,
+  freeReach: number | null,
+  threads: Threads,
+  control?: RunControl,
+): SpanSurfaces {
   const { match, levels, sculpt } = pair;
   const { options: o, lowTiles, tiles } = pair.given;
   const source = answerSource(o, match);
@@ -125,19 +129,18 @@ function spanOf(low: PolyMesh, pair: Pair, base: BaseSurface, tree: Bvh, threads
   throwIfAborted(control);
   control?.onProgress?.(0.85, 'finding the reach');
   const placed = (values: Float32Array): Float32Array => placeF32(values, threads.allocate);
-  const triangles = triangulate(base.mesh);
-  const baseUvs = requireUvs(base.mesh);
-  const uvCorners = new Uint32Array(threads.allocate(4 * triangles.corners.length));
-  for (let i = 0; i < uvCorners.length; i++) uvCorners[i] = baseUvs.faceUvs[triangles.corners[i]];
+  const { triangles, uvCorners } = base;
   const extra = base.level - (levels ?? 0);
   const arrays: BaseArrays = {
     positions: base.mesh.positions,
     normals: base.normals,
     match: levels === null ? null : placed(valuesAtParameters(sculpt, sculpt.positions, extra)),
-    verts: triangleVerts(base.mesh, triangles, threads.allocate),
-    lowFaces: placeU32(lowFacesOf(low, base.level, triangles.faces), threads.allocate),
+    verts: base.verts,
+    lowFaces: base.lowFaces,
   };
-  const reach = reachOf(o, low, base, arrays, sculpt, tree);
+  const found = o.reach !== 'auto' ? o.reach : arrays.match !== null ? reachInStack(base.mesh.positions, arrays.match) : (freeReach ?? 0);
+  // a base that lies on the sculpt still needs a reach that rounding cannot miss
+  const reach = Math.max(found, 1e-6 * diagonalOf(low.positions));
   const values: PointSource = {
     sculpt: (own, width) => ({ width, sculpt: placed(own), base: null }),
     base: (own, width) => ({ width, sculpt: null, base: placed(valuesAtParameters(sculpt, own, extra, width)) }),
@@ -157,23 +160,11 @@ function spanOf(low: PolyMesh, pair: Pair, base: BaseSurface, tree: Bvh, threads
     source,
     measures,
     uvCorners,
-    uvs: placed(baseUvs.uvs),
+    uvs: placed(requireUvs(base.mesh).uvs),
     lowTiles,
     tiles,
     seams: o.matchSeams ? seamsOf(low, base, triangles, lowTiles, levels, sculpt, threads) : null,
   };
-}
-
-/** Scene units: what was asked for, or what the surfaces take. */
-function reachOf({ reach }: ExtractOptions, low: PolyMesh, base: BaseSurface, { match }: BaseArrays, sculpt: PolyMesh, tree: Bvh): number {
-  const found =
-    reach !== 'auto'
-      ? reach
-      : match !== null
-        ? reachInStack(base.mesh.positions, match)
-        : reachToFreeSculpt(low, base, sculpt.positions, tree);
-  // a base that lies on the sculpt still needs a reach that rounding cannot miss
-  return Math.max(found, 1e-6 * diagonalOf(low.positions));
 }
 
 /** What is rendered has the sculpt's own points, or those of the base where no level says. */
@@ -190,6 +181,7 @@ function seamsOf(
     low,
     base.level,
     Uint32Array.from({ length: faceCount(base.mesh) }, (_, f) => f),
+    ownMemory,
   );
   return {
     edges: placedSeams(
@@ -199,19 +191,6 @@ function seamsOf(
     rendered: pointCount(levels === null ? base.mesh : sculpt),
     apart: levels === null ? 1 : 2 ** Math.max(0, base.level - levels),
   };
-}
-
-/** The light mesh's face under each refined face: children of a face follow each other. `faces` ascends. */
-function lowFacesOf(low: PolyMesh, level: number, faces: Uint32Array): Uint32Array {
-  const out = new Uint32Array(faces.length);
-  const perCorner = level === 0 ? 0 : 4 ** (level - 1);
-  let f = 0;
-  for (let t = 0; t < faces.length; t++) {
-    if (perCorner === 0) f = faces[t];
-    else while (faces[t] >= low.faceOffsets[f + 1] * perCorner) f++;
-    out[t] = f;
-  }
-  return out;
 }
 
 const placedSeams = (edges: SeamEdges, { allocate }: Threads): SeamEdges => ({

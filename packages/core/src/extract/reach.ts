@@ -1,8 +1,12 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { surfaceVerts } from '../mesh/triangulate';
+import type { RunControl } from '../runtime/progress';
+import type { Allocate, Range, Threads } from '../runtime/threads';
+import { ownMemory, rangesOf } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
-import { buildBvh } from '../spatial/bvh';
-import { ClosestQuery } from '../spatial/closest';
+import { buildRayBvh } from '../spatial/bvh';
+import type { DistanceJob } from '../spatial/closest-distances';
+import { closestDistances } from '../spatial/closest-distances';
 import type { BaseSurface } from '../subdivision/base-surface';
 import { refinedFaceCount, refineLevels } from '../subdivision/refine';
 
@@ -25,24 +29,59 @@ const REACH_FACES = 120_000;
 /** Automatic reach to a free sculpt: 1.5 times the 99.9th percentile of the two-way closest distance, over evenly thinned points.
  *  @param low that `base` was refined from */
 export function reachToFreeSculpt(low: PolyMesh, base: BaseSurface, sculpt: Float32Array, sculptTree: Bvh): number {
+  return reachOver(sidesOf(low, base, sculpt, sculptTree, ownMemory).map((job) => closestDistances.run(job, wholeOf(job)).distances));
+}
+
+/** The same by all threads. @throws CancelledError */
+export async function reachByThreads(
+  low: PolyMesh,
+  base: BaseSurface,
+  sculpt: Float32Array,
+  sculptTree: Bvh,
+  threads: Threads,
+  control?: RunControl,
+): Promise<number> {
+  const found: Float32Array[] = [];
+  const stop = control?.signal === undefined ? {} : { signal: control.signal };
+  for (const job of sidesOf(low, base, sculpt, sculptTree, threads.allocate)) {
+    const tasks = rangesOf(wholeOf(job).to, TASK);
+    await threads.run(closestDistances, job, tasks, ({ distances }) => found.push(distances), stop);
+  }
+  return reachOver(found);
+}
+
+const TASK = 8192;
+const wholeOf = ({ points }: DistanceJob): Range => ({ from: 0, to: points.length / 3 });
+
+function reachOver(found: readonly Float32Array[]): number {
+  const distances = new Float32Array(found.reduce((n, part) => n + part.length, 0));
+  let n = 0;
+  for (const part of found) {
+    distances.set(part, n);
+    n += part.length;
+  }
+  distances.sort();
+  return 1.5 * (distances[Math.min(n - 1, Math.floor(0.999 * n))] ?? 0);
+}
+
+/** Points of each surface and the tree of the other. */
+function sidesOf(low: PolyMesh, base: BaseSurface, sculpt: Float32Array, sculptTree: Bvh, allocate: Allocate): readonly DistanceJob[] {
   const { positions } = base.mesh;
   let { level } = base;
   while (level > 0 && refinedFaceCount(low, level) > REACH_FACES) level--;
   // points of a level come first in every finer one
   const coarse = level === base.level ? base.mesh : refineLevels({ ...low, uvs: null, faceUvs: null, colors: null }, level).mesh;
-  const baseTree = buildBvh(positions, surfaceVerts(coarse));
-  const distances = [...closestDistances(positions, sculptTree), ...closestDistances(sculpt, baseTree)].sort((a, b) => a - b);
-  return 1.5 * (distances[Math.min(distances.length - 1, Math.floor(0.999 * distances.length))] ?? 0);
+  const baseTree = buildRayBvh(positions, surfaceVerts(coarse), allocate);
+  return [
+    { points: thinned(positions, allocate), tree: sculptTree, verts: null, normals: null },
+    { points: thinned(sculpt, allocate), tree: baseTree, verts: null, normals: null },
+  ];
 }
 
-function closestDistances(points: Float32Array, tree: Bvh): number[] {
-  const query = new ClosestQuery(tree);
+function thinned(points: Float32Array, allocate: Allocate): Float32Array {
   const P = points.length / 3;
   const step = Math.max(1, Math.floor(P / SAMPLES));
-  const out: number[] = [];
-  for (let i = 0; i < P; i += step) {
-    query.find(points[3 * i], points[3 * i + 1], points[3 * i + 2]);
-    out.push(Math.sqrt(query.distance2));
-  }
+  const out = new Float32Array(allocate(12 * Math.ceil(P / step)));
+  for (let i = 0, o = 0; i < P; i += step) for (let k = 0; k < 3; k++) out[o++] = points[3 * i + k];
   return out;
 }

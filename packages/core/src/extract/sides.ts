@@ -1,40 +1,42 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import type { RunControl } from '../runtime/progress';
 import type { Kernel, Threads } from '../runtime/threads';
-import { placeU32 } from '../runtime/threads';
-import type { Bvh } from '../spatial/bvh';
-import { buildRayBvh } from '../spatial/bvh';
-import type { Base, BaseSurface, MeasuringOptions } from '../subdivision/base-surface';
+import { commonMemory } from '../runtime/threads';
+import type { Base, MeasuringOptions } from '../subdivision/base-surface';
 import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
+import type { SpanBase } from './span-base';
+import { spanBase } from './span-base';
+import type { StackLevel } from './stack-match';
+import { stackLevel } from './stack-match';
 
-/** What is made of one of the two meshes alone, before it is known how they lie on each other. */
-type Side =
-  | { readonly of: 'low'; readonly low: PolyMesh; readonly base: Base; readonly measuring: MeasuringOptions }
-  | { readonly of: 'sculpt'; readonly positions: Float32Array; readonly corners: Uint32Array };
+/** What is made of two meshes before they are measured. */
+export type Side =
+  | { readonly of: 'base'; readonly low: PolyMesh; readonly base: Base; readonly measuring: MeasuringOptions }
+  | { readonly of: 'stack'; readonly low: PolyMesh; readonly sculpt: PolyMesh };
 
+/** What another thread made of them. Not asked for is null, as is the stack of meshes that are none. */
 interface Made {
-  readonly base: BaseSurface | null;
-  /** Only one in memory that all threads see: others would have to be sent. */
-  readonly tree: Bvh | null;
+  readonly base: SpanBase | null;
+  readonly stack: (Omit<StackLevel, 'mesh'> & { readonly mesh: PolyMesh | null }) | null;
 }
 
-/** Refines a base, or builds a sculpt's tree, on another thread. */
+/** Refines a base, or sees how two levels lie on each other, on another thread. */
 export const prepareSide: Kernel<null, Side, Made> = {
   name: 'prepare-side',
   run(_, side) {
-    if (side.of === 'low') return { base: baseSurfaceForMeasuring(side.low, side.base, side.measuring), tree: null };
-    const tree = buildRayBvh(side.positions, side.corners);
-    return { base: null, tree: tree.wide === null ? null : tree };
+    if (side.of === 'base')
+      return { base: spanBase(side.low, baseSurfaceForMeasuring(side.low, side.base, side.measuring), commonMemory), stack: null };
+    const stack = stackLevel(side.low, side.sculpt);
+    // who asks has the sculpt, and gets it back only where it was renumbered
+    return { base: null, stack: stack?.points === null ? { ...stack, mesh: null } : stack };
   },
 };
 
-/** Makes base, tree or both on other threads while the caller does something else.
- *  @returns nulls for what was not asked for, and a null tree where the host has none for kernels
- *  @throws RangeError as `buildRayBvh` does; CancelledError */
+/** Makes sides on other threads. @throws CancelledError; what the makers throw */
 export async function sidesBeside(sides: readonly Side[], threads: Threads, control?: RunControl): Promise<Made> {
-  let made: Made = { base: null, tree: null };
+  let made: Made = { base: null, stack: null };
   // their progress is the caller's to tell
   const stop = control?.signal === undefined ? {} : { signal: control.signal };
-  await threads.run(prepareSide, null, sides, ({ base, tree }) => (made = { base: base ?? made.base, tree: tree ?? made.tree }), stop);
-  return { ...made, tree: made.tree && { ...made.tree, triangles: placeU32(made.tree.triangles, threads.allocate) } };
+  await threads.run(prepareSide, null, sides, ({ base, stack }) => (made = { base: base ?? made.base, stack: stack ?? made.stack }), stop);
+  return made;
 }

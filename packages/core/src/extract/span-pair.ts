@@ -16,6 +16,7 @@ import { faceTiles, tilesInUse } from '../uv/tiles';
 import type { ExtractOptions, Match } from './extract-options';
 import { checkOptions, EXTRACT_DEFAULTS } from './extract-options';
 import type { AnswerSource } from './point-values';
+import type { StackLevel } from './stack-match';
 import { levelsByCount, stackLevel } from './stack-match';
 
 /** Low mesh and sculpt before it is known how they lie on each other. */
@@ -90,13 +91,18 @@ export const isSearched = ({ options: o }: Given, levels: number | null): boolea
  *  @throws InvalidInputError NOT_A_STACK; CancelledError */
 export function pairOf(low: PolyMesh, given: Given, control?: RunControl): Pair {
   control?.onProgress?.(0, 'matching');
+  const stack = mayMatch(given.options) ? stackLevel(low, given.sculpt, control) : null;
+  throwIfAborted(control);
+  return pairFrom(given, stack);
+}
+
+/** @param stack as it was found @throws InvalidInputError NOT_A_STACK */
+export function pairFrom(given: Given, stack: StackLevel | null): Pair {
   const { options: o, sculpt } = given;
-  const stack = mayMatch(o) ? stackLevel(low, sculpt, control) : null;
   if (o.match === 'stack' && stack === null)
     throw new InvalidInputError('NOT_A_STACK', 'The two meshes are not levels of one stack (their connectivity differs); use match rays.', {
       option: 'match',
     });
-  throwIfAborted(control);
   const levels = stack?.levels ?? null;
   return {
     given,

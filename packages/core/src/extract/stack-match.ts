@@ -66,6 +66,7 @@ export const levelsBetween = (low: PolyMesh, high: PolyMesh): number | null => s
 /** A value a point of the sculpt at the parameters of a base refined `extra` levels beyond it: float32[width P].
  *  Between its own points the sculpt is read bilinearly. */
 export function valuesAtParameters(sculpt: PolyMesh, values: Float32Array, extra: number, width = 3): Float32Array {
+  if (extra === 0) return values;
   let level = levelZero({ ...sculpt, uvs: null, faceUvs: null, colors: null });
   let out = values;
   for (let k = 0; k < extra; k++) {

@@ -5,9 +5,9 @@ import { triangleVerts, triangulate } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { subProgress } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
-import { placeF32 } from '../runtime/threads';
+import { placeF32, rangesOf } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
-import { buildRayBvh } from '../spatial/bvh';
+import { rayBvhByThreads } from '../spatial/tree-by-threads';
 import { TreeLender } from '../spatial/tree-lender';
 import type { DistanceResult } from '../spatial/closest-distances';
 import { closestDistances } from '../spatial/closest-distances';
@@ -56,7 +56,7 @@ export const distancesTo = (
   threads: Threads,
   control?: RunControl,
 ): Promise<DistanceResult[]> =>
-  trees.lend(surface.positions, surface.verts, (tree) => distancesToTree(surface, tree, places, threads, control));
+  trees.lend(surface.positions, surface.verts, (tree) => distancesToTree(surface, tree, places, threads, control), control);
 
 async function distancesToTree(
   surface: ComparedSurface,
@@ -97,7 +97,7 @@ async function measure(
   const from = normalsFrom ?? n;
   const distances = new Float32Array(n);
   const normals = new Float32Array(3 * (n - from));
-  const tasks = Array.from({ length: Math.ceil(n / TASK) }, (_, i) => ({ from: i * TASK, to: Math.min(n, (i + 1) * TASK) }));
+  const tasks = rangesOf(n, TASK);
   const signed = normalsFrom !== null;
   await threads.run(
     closestDistances,
@@ -117,20 +117,21 @@ export const unsigned = ({ points }: Pick<ThinSamples, 'points'>): AskedPlaces =
 
 /** Two-way distances of several surfaces, one after another, from one that they are all compared with. */
 export class ComparedWith {
-  private readonly tree: Bvh;
+  /** Built when it is first asked for. */
+  private tree: Bvh | null = null;
   private readonly trees: TreeLender;
 
   constructor(
     private readonly sculpt: ComparedSurface,
     private readonly threads: Threads,
   ) {
-    this.tree = buildRayBvh(sculpt.positions, sculpt.verts, threads.allocate);
-    this.trees = new TreeLender(threads.allocate);
+    this.trees = new TreeLender(threads);
   }
 
   async distance(proof: ComparedSurface, control?: RunControl): Promise<TwoWayDistance> {
-    const { sculpt, tree, trees, threads } = this;
-    const [toSculpt] = await distancesToTree(sculpt, tree, [unsigned(proof.samples)], threads, subProgress(control, 0, 0.5));
+    const { sculpt, trees, threads } = this;
+    this.tree ??= await rayBvhByThreads(sculpt.positions, sculpt.verts, threads, control);
+    const [toSculpt] = await distancesToTree(sculpt, this.tree, [unsigned(proof.samples)], threads, subProgress(control, 0, 0.5));
     const [toProof] = await distancesTo(proof, [unsigned(sculpt.samples)], trees, threads, subProgress(control, 0.5, 1));
     return twoWay(toSculpt.distances, proof.samples.weights, toProof.distances, sculpt.samples.weights);
   }

@@ -104,7 +104,7 @@ export async function proveDisplacement(
   const cracked = crackBase(input.low, base, o.subdivisions);
   throwIfAborted(control);
   const sculpt = comparedSurface(input.sculpt, threads);
-  const trees = new TreeLender(threads.allocate);
+  const trees = new TreeLender(threads);
   const bare = await roughlyFrom(sculpt, comparedSurface(base.mesh, threads, NO_NORMALS), trees, threads, subProgress(control, 0.1, 0.2));
 
   const on = { low: input.low, rule: o.base, surface: o.surface, base, cracked };

@@ -7,26 +7,23 @@ import { isMeasured, MISSED, OUTSIDE, PADDING } from './field';
  *  Columns first, then the lower envelope of parabolas along each row (Felzenszwalb and Huttenlocher 2012): linear in texels.
  *  Parabolas that touch the envelope in one point are kept, so that every tie is seen. */
 export function padInPlace({ width: W, height: H, channels, values, coverage }: Field, width: number): void {
-  const nearestRow = new Int32Array(W * H).fill(-1);
-  let any = false;
-  for (let x = 0; x < W; x++) {
-    let last = -1;
-    for (let y = 0; y < H; y++) {
-      if (isMeasured(coverage[y * W + x])) last = y;
-      nearestRow[y * W + x] = last;
+  const nearestRow = new Int32Array(W * H);
+  // the last measured row of each column above, then the next one below, row by row: columns lie far apart in memory
+  const last = new Int32Array(W).fill(-1);
+  for (let y = 0; y < H; y++)
+    for (let x = 0; x < W; x++) {
+      if (isMeasured(coverage[y * W + x])) last[x] = y;
+      nearestRow[y * W + x] = last[x];
     }
-    if (last < 0) continue;
-    any = true;
-    let next = -1;
-    for (let y = H - 1; y >= 0; y--) {
-      const i = y * W + x;
-      const above = nearestRow[i];
-      if (above === y) next = y;
+  if (last.every((row) => row < 0)) return;
+  const next = new Int32Array(W).fill(-1);
+  for (let y = H - 1; y >= 0; y--)
+    for (let x = 0; x < W; x++) {
+      const above = nearestRow[y * W + x];
+      if (above === y) next[x] = y;
       // the row above wins a tie
-      else if (next >= 0 && (above < 0 || next - y < y - above)) nearestRow[i] = next;
+      else if (next[x] >= 0 && (above < 0 || next[x] - y < y - above)) nearestRow[y * W + x] = next[x];
     }
-  }
-  if (!any) return;
   const columns = new Int32Array(W);
   const starts = new Float64Array(W + 1);
   const limit2 = width * width;

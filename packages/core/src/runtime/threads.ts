@@ -13,12 +13,17 @@ export type Allocate = (byteLength: number) => ArrayBufferLike;
 /** Memory of the caller's own thread. */
 export const ownMemory: Allocate = (byteLength) => new ArrayBuffer(byteLength);
 
+/** Memory that other threads see, where the host has such: for what a kernel makes that all will read. */
+export const commonMemory: Allocate = (byteLength) =>
+  typeof SharedArrayBuffer === 'undefined' ? new ArrayBuffer(byteLength) : new SharedArrayBuffer(byteLength);
+
 /** Runs tasks of a kernel; a platform with threads brings its own. */
 export interface Threads {
   readonly count: number;
   /** Gives memory that all threads see (or ordinary memory where there is only one). */
   readonly allocate: Allocate;
-  /** @param onResult called once a task, in any order. @throws CancelledError when `control.signal` is set */
+  /** @param tasks taken from first to last; `onResult` may add to them
+   *  @param onResult called once a task, in any order. @throws CancelledError when `control.signal` is set */
   run<Shared, Task, Result>(
     kernel: Kernel<Shared, Task, Result>,
     shared: Shared,
@@ -52,6 +57,20 @@ export const inlineThreads: Threads = {
   },
 };
 
+/** From a number on, and up to another. */
+export interface Range {
+  readonly from: number;
+  readonly to: number;
+}
+/** Ranges of a size, the last one perhaps smaller, that hold so many together. */
+export const rangesOf = (count: number, size: number): Range[] =>
+  Array.from({ length: Math.ceil(count / size) }, (_, i) => ({ from: i * size, to: Math.min(count, (i + 1) * size) }));
+
+/** The array itself where other threads see its memory already, else a copy that they see. */
+export function seenByAll<A extends Float32Array | Uint32Array>(array: A, allocate: Allocate): A {
+  if (!(array.buffer instanceof ArrayBuffer)) return array;
+  return (array instanceof Float32Array ? placeF32(array, allocate) : placeU32(array, allocate)) as A;
+}
 /** Copies a typed array into memory from `allocate`. */
 export function placeF32(source: Float32Array, allocate: Allocate): Float32Array {
   const out = new Float32Array(allocate(source.byteLength));

@@ -19,6 +19,15 @@ export interface WasmMemory {
 /** Null on a host without WebAssembly: plain code is used then. */
 export const wasmHost = (): WasmHost | null => (globalThis as { WebAssembly?: WasmHost }).WebAssembly ?? null;
 
+/** The share that shared memory may grow by, where another use of about the same size takes it later. Only addresses are set aside for it. */
+const GROWTH = 1.25;
+
+/** Memory that all threads see. @param spare memory that nobody uses any more, taken where it is large enough @throws where the host does not give that much */
+export function sharedPages(host: WasmHost, pages: number, spare: WasmMemory | null): WasmMemory {
+  if (spare !== null && hasPages(spare, pages)) return spare;
+  return new host.Memory({ initial: pages, maximum: Math.min(WASM_MAX_PAGES, Math.ceil(GROWTH * pages)), shared: true });
+}
+
 /** Whether memory holds so many pages, grown where it may be. */
 export function hasPages(memory: WasmMemory, pages: number): boolean {
   const more = pages - memory.buffer.byteLength / WASM_PAGE;

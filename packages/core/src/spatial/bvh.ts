@@ -5,7 +5,7 @@ import { buildInKernel } from './build-kernel';
 import type { WasmMemory } from '../runtime/wasm';
 import type { WideTree } from './wide-tree';
 import type { BinaryNodes } from './tree-node';
-import { BOX_WORDS, leafRef, MAX_TRIANGLES, NODE_WORDS, REF_A, REF_B } from './tree-node';
+import { asBinary, BOX_WORDS, leafRef, MAX_TRIANGLES, NODE_WORDS, REF_A, REF_B } from './tree-node';
 import { wideMemory, widenInto } from './wide-tree';
 
 /** A bounding volume hierarchy over triangles: with the wide nodes that kernels search, or where they were not asked for or the host cannot have
@@ -25,14 +25,15 @@ export function binaryOf({ binary }: Bvh): BinaryNodes {
   return binary;
 }
 
-function largestCoordinate(nodes: Float32Array): number {
+/** @param nodes with the first one */
+export function largestCoordinate(nodes: Float32Array): number {
   let largest = 0;
   for (let k = 0; k < 2 * BOX_WORDS; k++) if (Number.isFinite(nodes[k])) largest = Math.max(largest, Math.abs(nodes[k]));
   return largest;
 }
 /** How far rounding in double precision may move a box's face, scene units: far above it, far below a triangle. */
 export const boxSlack = ({ largest }: Pick<Bvh, 'largest'>): number => Math.max(1e-12 * largest, 1e-25);
-const MAX_LEAF = 2;
+export const MAX_LEAF = 2;
 const BINS = 16;
 
 /** Builds a tree that is searched often: for the kernels, where the host can have them.
@@ -51,7 +52,7 @@ export function buildRayBvh(
   // the corners lie in the kernels' memory, once
   const verts = new Float32Array(wide.memory.buffer, wide.vertsAt, 9 * T);
   gatherCorners(verts, positions, corners, built.order);
-  widenInto(wide, { nodes: built.nodes, refs: new Int32Array(built.nodes.buffer, built.nodes.byteOffset, built.nodes.length) });
+  widenInto(wide, asBinary(built.nodes));
   const largest = largestCoordinate(built.nodes);
   return { verts, triangles: kept(built.order, allocate), largest, binary: null, wide };
 }
@@ -63,9 +64,13 @@ export function buildRayBvh(
 export const buildBvh = (positions: Float32Array, corners: Uint32Array, allocate: Allocate = ownMemory): Bvh =>
   withBinaryNodes(positions, corners, builtNodes(positions, corners), allocate);
 
-function builtNodes(positions: Float32Array, corners: Uint32Array): BuiltNodes {
-  const T = corners.length / 3;
+/** @throws RangeError for more triangles than leaves can name */
+export function requireFewEnough(T: number): void {
   if (T >= MAX_TRIANGLES) throw new RangeError(`${T} triangles; at most ${MAX_TRIANGLES - 1}`);
+}
+
+function builtNodes(positions: Float32Array, corners: Uint32Array): BuiltNodes {
+  requireFewEnough(corners.length / 3);
   return buildInKernel(positions, corners) ?? buildPlain(positions, corners);
 }
 
@@ -75,13 +80,20 @@ function withBinaryNodes(positions: Float32Array, corners: Uint32Array, { nodes:
   nodes.set(made.subarray(0, NODE_WORDS * used));
   const verts = new Float32Array(allocate(12 * corners.length));
   gatherCorners(verts, positions, corners, order);
-  const binary = { nodes, refs: new Int32Array(memory) };
+  const binary = asBinary(nodes);
   return { verts, triangles: kept(order, allocate), largest: largestCoordinate(nodes), binary, wide: null };
 }
 
-/** Corner positions in leaf order. */
-function gatherCorners(verts: Float32Array, positions: Float32Array, corners: Uint32Array, order: Uint32Array): void {
-  for (let i = 0; i < order.length; i++)
+/** Corner positions in leaf order, of some leaf slots. @param verts float32[9 T] */
+export function gatherCorners(
+  verts: Float32Array,
+  positions: Float32Array,
+  corners: Uint32Array,
+  order: Uint32Array,
+  from = 0,
+  to = order.length,
+): void {
+  for (let i = from; i < to; i++)
     for (let k = 0; k < 3; k++) {
       const v = 3 * corners[3 * order[i] + k];
       verts[9 * i + 3 * k] = positions[v];

@@ -1,5 +1,5 @@
 import type { WasmMemory } from '../runtime/wasm';
-import { bytesOfText, hasPages, WASM_MAX_PAGES, WASM_PAGE, wasmHost } from '../runtime/wasm';
+import { bytesOfText, sharedPages, WASM_MAX_PAGES, WASM_PAGE, wasmHost } from '../runtime/wasm';
 import { RAYS_WASM } from './rays-wasm';
 import type { BinaryNodes } from './tree-node';
 import { BOX_B, BOX_WORDS, isLeaf, NODE_WORDS, REF_A, REF_B } from './tree-node';
@@ -33,9 +33,6 @@ export interface WideTree {
   readonly vertsAt: number;
 }
 
-/** The share that memory may grow by, where another tree of about the same size takes it later. Only addresses are set aside for it. */
-const GROWTH = 1.25;
-
 /** Memory for a wide tree over T triangles, whose binary tree has so many nodes: room for no more nodes than those, and the corners. Null where a
  *  host has no shared WebAssembly memory or no SIMD, or the tree would not fit into 32 bit addresses: the plain code is used then.
  *  @param spare memory of a tree that nobody searches any more, taken where it is large enough */
@@ -46,9 +43,7 @@ export function wideMemory(T: number, binaryNodes: number, spare: WasmMemory | n
   if (host === null || T === 0 || pages > WASM_MAX_PAGES) return null;
   try {
     compiled ??= new host.Module(bytesOfText(RAYS_WASM));
-    if (spare !== null && hasPages(spare, pages)) return { memory: spare, vertsAt };
-    const maximum = Math.min(WASM_MAX_PAGES, Math.ceil(GROWTH * pages));
-    return { memory: new host.Memory({ initial: pages, maximum, shared: true }), vertsAt };
+    return { memory: sharedPages(host, pages, spare), vertsAt };
   } catch {
     return null; // the host does not give that much
   }

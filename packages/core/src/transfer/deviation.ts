@@ -6,10 +6,10 @@ import { triangleVerts, triangulate } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { subProgress } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
-import { placeF32 } from '../runtime/threads';
+import { placeF32, rangesOf } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
-import { buildRayBvh } from '../spatial/bvh';
 import { closestDistances } from '../spatial/closest-distances';
+import { rayBvhByThreads } from '../spatial/tree-by-threads';
 import type { TransferTarget } from './target';
 
 /** Places a surface is measured at, each way, at most; more do not move the figure. */
@@ -40,7 +40,8 @@ export async function deviation(
   const verts = triangleVerts(mesh, triangles);
   const own = measuredAt(surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh)), threads.allocate);
   const there = await oneWay(own, target.trees[0].tree, threads, subProgress(control, 0, 0.5));
-  const back = await oneWay(target.samples(), buildRayBvh(mesh.positions, verts, threads.allocate), threads, subProgress(control, 0.5, 1));
+  const tree = await rayBvhByThreads(mesh.positions, verts, threads, control);
+  const back = await oneWay(target.samples(), tree, threads, subProgress(control, 0.5, 1));
   return { rms: Math.sqrt((there.square + back.square) / 2), max: Math.max(there.max, back.max) };
 }
 
@@ -51,7 +52,7 @@ async function oneWay(
   control?: RunControl,
 ): Promise<{ square: number; max: number }> {
   const n = weights.length;
-  const tasks = Array.from({ length: Math.ceil(n / TASK) }, (_, i) => ({ from: i * TASK, to: Math.min(n, (i + 1) * TASK) }));
+  const tasks = rangesOf(n, TASK);
   let [square, all, max] = [0, 0, 0];
   await threads.run(
     closestDistances,

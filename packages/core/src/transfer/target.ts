@@ -11,10 +11,11 @@ import { surfaceSamples } from '../mesh/surface-samples';
 import type { Triangles } from '../mesh/triangulate';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
 import { InvalidInputError } from '../runtime/errors';
+import type { RunControl } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
-import { buildRayBvh } from '../spatial/bvh';
 import { requireSameFacing } from '../spatial/same-facing';
+import { rayBvhByThreads } from '../spatial/tree-by-threads';
 import { measuredAt } from './deviation';
 
 /** Triangles of the sculpt that may answer: all, or those of one group. */
@@ -44,15 +45,15 @@ export interface TransferTarget {
 export const quadsOf = (mesh: PolyMesh): number => (cornerCount(mesh) - 2 * faceCount(mesh)) / 2;
 
 /** Makes a sculpt ready. Where both meshes have groups of the same names, each is searched by itself.
- *  @throws InvalidInputError NO_FACES, NO_OVERLAP, INSIDE_OUT */
-export function transferTarget(low: PolyMesh, sculpt: PolyMesh, threads: Pick<Threads, 'allocate'>): TransferTarget {
+ *  @throws InvalidInputError NO_FACES, NO_OVERLAP, INSIDE_OUT; CancelledError */
+export async function transferTarget(low: PolyMesh, sculpt: PolyMesh, threads: Threads, control?: RunControl): Promise<TransferTarget> {
   const mesh = withOriginOf(sculpt, low);
   const triangles = triangulate(mesh);
   const verts = triangleVerts(mesh, triangles);
   if (verts.length === 0)
     throw new InvalidInputError('NO_FACES', 'The sculpt has no faces to project on; write it again with its polygons.');
   requireOverlap(low, mesh);
-  const trees: TargetTree[] = [{ tree: buildRayBvh(mesh.positions, verts, threads.allocate), ids: null }];
+  const trees: TargetTree[] = [{ tree: await rayBvhByThreads(mesh.positions, verts, threads, control), ids: null }];
   requireSameFacing({ positions: low.positions, normals: vertexNormals(low) }, trees[0].tree);
   const groups = new Map<string, number>();
   const own = faceGroups(mesh);
@@ -66,7 +67,7 @@ export function transferTarget(low: PolyMesh, sculpt: PolyMesh, threads: Pick<Th
       const part = new Uint32Array(3 * ids.length);
       ids.forEach((t, i) => part.set(verts.subarray(3 * t, 3 * t + 3), 3 * i));
       groups.set(name, trees.length);
-      trees.push({ tree: buildRayBvh(mesh.positions, part, threads.allocate), ids: Uint32Array.from(ids) });
+      trees.push({ tree: await rayBvhByThreads(mesh.positions, part, threads, control), ids: Uint32Array.from(ids) });
     }
   let edges: EdgeTable | null = null;
   let samples: ThinSamples | null = null;

@@ -7,7 +7,7 @@ import type { EdgeTable } from '../mesh/topology';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
-import { placeF32 } from '../runtime/threads';
+import { placeF32, rangesOf } from '../runtime/threads';
 import { ClosestQuery } from '../spatial/closest';
 import { NO_HIT } from '../spatial/ray';
 import { deviation } from './deviation';
@@ -185,7 +185,7 @@ async function cast(
 ): Promise<Hits> {
   const n = points.length / 3;
   const hits = noHits(n);
-  const tasks = Array.from({ length: Math.ceil(n / TASK) }, (_, i) => ({ from: i * TASK, to: Math.min(n, (i + 1) * TASK) }));
+  const tasks = rangesOf(n, TASK);
   await threads.run(
     projectPoints,
     { points, normals, trees, choices, reach },

@@ -50,7 +50,7 @@ export async function transferSculpt(
   if (o.reach !== null) checkRange('reach', o.reach, Number.MIN_VALUE, Number.MAX_VALUE);
   if (faceCount(low) === 0) throw new InvalidInputError('NO_FACES', 'The light mesh has no faces; write it again with its polygons.');
   control?.onProgress?.(0, 'preparing the sculpt');
-  const target = transferTarget(low, sculpt, threads);
+  const target = await transferTarget(low, sculpt, threads, control);
   if (target.quads <= faceCount(low))
     throw new InvalidInputError(
       'NOTHING_TO_TRANSFER',

@@ -46,7 +46,7 @@ async function open({ url, lightUrl, groups, sculptUrl }: Extract<BrushQuestion,
 /** The brush with the sculpt to drag to; made when it is first asked for. */
 async function withTarget(own: Work): Promise<LevelBrush> {
   if (own.hasTarget || own.sculptUrl === null) return own.brush;
-  const target: TransferTarget = transferTarget(own.light, unpackMesh(await bytesOf(own.sculptUrl)), inlineThreads);
+  const target: TransferTarget = await transferTarget(own.light, unpackMesh(await bytesOf(own.sculptUrl)), inlineThreads);
   own.brush = new LevelBrush({ ...own.level, positions: own.brush.positions }, target);
   own.hasTarget = true;
   return own.brush;
