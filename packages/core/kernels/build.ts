@@ -1,21 +1,27 @@
-// Builds the binary tree of src/spatial/bvh.ts, in AssemblyScript for WebAssembly SIMD; built by `npm run kernels` into
-// src/spatial/build-wasm.ts. The reference is the plain code there: places and areas are compared in double precision by its own formulas in its
-// own order, boxes grow in single precision as they are stored, so that both give the same tree, word by word.
+// Builds the wide tree of src/spatial/wide-tree.ts, in AssemblyScript for WebAssembly SIMD; built by `npm run kernels` into
+// src/spatial/build-wasm.ts. The reference is the plain code of src/spatial/bvh.ts, whose nodes a test gathers four by four: places and areas are
+// compared in double precision by its own formulas in its own order, boxes grow in single precision as they are stored, so that both give the same
+// tree, word by word.
 //
 // Triangles move as records of 32 bytes (min x, y, z, number; max x, y, z, unused), so that every pass reads memory from front to back. Boxes of
-// bins are written where a bin is met first, and only bins that hold something are swept: most nodes are small.
+// bins are written where a bin is met first, and only bins that hold something are swept: most nodes are small. A node is made of up to three
+// splits, of the largest box each time (Wald, Benthin and Boulos 2008), so no binary nodes are ever stored.
 //
 // Several threads work in one memory, each on ranges of the records that nobody else has and with scratch of its own.
 
 const BINS: u32 = 16;
 const RECORD: usize = 32;
-const NODE: usize = 64;
-/** A thread's scratch: bins of three axes (boxes, then counts), areas of what lies to the right of each bin, then the stack. */
+/** Min x, y, z and max x, y, z of four children, then their refs. */
+const NODE: usize = 112;
+const REFS: usize = 96;
+/** A child in the making: its box, the first of its records, and one behind the last. */
+const CHILD: usize = 48;
+/** A thread's scratch: bins of three axes (boxes, then counts), areas of what lies to the right of each bin, children, then the stack. */
 const BIN_BOX: usize = 0;
 const BIN_COUNT: usize = BIN_BOX + 3 * 16 * 32;
 const RIGHT: usize = BIN_COUNT + 3 * 16 * 4;
-const STACK: usize = RIGHT + 16 * 8;
-const SCRATCH: usize = 1 << 20;
+const CHILDREN: usize = RIGHT + 16 * 8;
+const STACK: usize = CHILDREN + 4 * CHILD;
 const MAX_LEAF: i32 = 2;
 const LEAF: i32 = 1 << 31;
 
@@ -43,16 +49,19 @@ function binScale(lo: f64, hi: f64): f64 {
 let bins: usize = BIN_BOX;
 let counts: usize = BIN_COUNT;
 let areas: usize = RIGHT;
+let children: usize = CHILDREN;
 let stack: usize = STACK;
-let stackEnd: usize = SCRATCH;
+let stackEnd: usize = STACK;
 
-/** Says where this thread's scratch is, once. */
-export function useScratch(scratch: usize): void {
+/** Says where this thread's scratch is, and how many bytes. @returns where `part` leaves its children */
+export function useScratch(scratch: usize, bytes: usize): usize {
   bins = scratch + BIN_BOX;
   counts = scratch + BIN_COUNT;
   areas = scratch + RIGHT;
+  children = scratch + CHILDREN;
   stack = scratch + STACK;
-  stackEnd = scratch + SCRATCH;
+  stackEnd = scratch + bytes;
+  return children;
 }
 
 /** Box and number of each triangle; of equal numbers the one that the plain code takes.
@@ -73,32 +82,32 @@ export function record(positions: usize, corners: usize, records: usize, first: 
   }
 }
 
-/** Parts a range of more records than a leaf holds, and writes its node.
- *  @param left number of the left child's node, where that is no leaf  @returns the first record of the right child */
-export function part(records: usize, nodes: usize, first: i32, end: i32, node: i32, left: i32, right: i32): i32 {
-  const mid = split(records, first, end);
-  writeNode(nodes + NODE * <usize>node, first, mid, end, left, right);
-  return mid;
+/** Makes one node over a range of records, which are moved into its children.
+ *  @param child number of the node that its first child has, where that is no leaf; those of the others follow
+ *  @returns how many children it has; their ranges are in the scratch */
+export function part(records: usize, nodes: usize, first: i32, end: i32, node: i32, child: i32): i32 {
+  const count = split4(records, first, end);
+  const at = writeBoxes(nodes, node, count);
+  for (let k: usize = 0; k < count; k++) store<i32>(at + 4 * k, isLeaf(k) ? leafOf(k) : child + <i32>k);
+  return <i32>count;
 }
 
-/** Builds what hangs below a node, over a range of more records than a leaf holds; they are moved into leaf order.
- *  @param next number of the first node that may be taken, one less than there are records  @returns the one behind the last; -1 where the
+/** Builds what hangs below a node over a range of records, which are moved into leaf order.
+ *  @param next number of the first node that may be taken, of half as many as there are records  @returns the one behind the last; -1 where the
  *  stack does not reach */
 export function build(records: usize, nodes: usize, first: i32, end: i32, node: i32, next: i32): i32 {
   let top = push(stack, node, first, end);
   while (top > stack) {
     top -= 12;
-    if (top + 24 > stackEnd) return -1;
-    const at = nodes + NODE * <usize>load<i32>(top);
-    first = load<i32>(top, 4);
-    end = load<i32>(top, 8);
-    const mid = split(records, first, end);
-    // the right child is numbered first, the left one worked on first
-    const right = next;
-    if (end - mid > MAX_LEAF) top = push(top, next++, mid, end);
-    const left = next;
-    if (mid - first > MAX_LEAF) top = push(top, next++, first, mid);
-    writeNode(at, first, mid, end, left, right);
+    if (top + 48 > stackEnd) return -1;
+    const own = load<i32>(top);
+    const count = split4(records, load<i32>(top, 4), load<i32>(top, 8));
+    const at = writeBoxes(nodes, own, count);
+    for (let k: usize = 0; k < count; k++) {
+      const c = children + CHILD * k;
+      store<i32>(at + 4 * k, isLeaf(k) ? leafOf(k) : next);
+      if (!isLeaf(k)) top = push(top, next++, load<i32>(c, 32), load<i32>(c, 36));
+    }
   }
   return next;
 }
@@ -110,13 +119,75 @@ function push(top: usize, node: i32, first: i32, end: i32): usize {
   return top + 12;
 }
 
-/** A node of the last split. */
-function writeNode(at: usize, first: i32, mid: i32, end: i32, left: i32, right: i32): void {
-  writeBox(at, splitLo, splitHi);
-  writeBox(at + 24, rightLo, rightHi);
-  store<i32>(at, mid - first > MAX_LEAF ? left : leafRef(first, mid - first), 48);
-  store<i32>(at, end - mid > MAX_LEAF ? right : leafRef(mid, end - mid), 52);
-  store<i64>(at, 0, 56);
+/** Splits a range, then of its parts again and again the one with the largest box, until there are four or none can be split.
+ *  @returns how many children there are */
+function split4(records: usize, first: i32, end: i32): usize {
+  if (end - first <= MAX_LEAF) {
+    boxOf(records, first, end);
+    keep(0, splitLo, splitHi, first, end);
+    return 1;
+  }
+  halve(records, first, end, 0, 1);
+  let count: usize = 2;
+  while (count < 4) {
+    let widest: usize = 4;
+    let area: f64 = -1;
+    for (let k: usize = 0; k < count; k++) {
+      if (isLeaf(k)) continue;
+      const own = halfArea(v128.load(children + CHILD * k), v128.load(children + CHILD * k, 16));
+      if (own > area) {
+        area = own;
+        widest = k;
+      }
+    }
+    if (widest == 4) break;
+    const c = children + CHILD * widest;
+    halve(records, load<i32>(c, 32), load<i32>(c, 36), widest, count++);
+  }
+  return count;
+}
+
+function halve(records: usize, first: i32, end: i32, left: usize, right: usize): void {
+  const mid = split(records, first, end);
+  keep(left, splitLo, splitHi, first, mid);
+  keep(right, rightLo, rightHi, mid, end);
+}
+
+function keep(k: usize, lo: v128, hi: v128, first: i32, end: i32): void {
+  const c = children + CHILD * k;
+  v128.store(c, lo);
+  v128.store(c, hi, 16);
+  store<i32>(c, first, 32);
+  store<i32>(c, end, 36);
+}
+
+function isLeaf(k: usize): bool {
+  const c = children + CHILD * k;
+  return load<i32>(c, 36) - load<i32>(c, 32) <= MAX_LEAF;
+}
+
+function leafOf(k: usize): i32 {
+  const c = children + CHILD * k;
+  return leafRef(load<i32>(c, 32), load<i32>(c, 36) - load<i32>(c, 32));
+}
+
+/** Boxes of a node's children; those that it has not are empty. @returns where its refs are, which are zero */
+function writeBoxes(nodes: usize, node: i32, count: usize): usize {
+  const at = nodes + NODE * <usize>node;
+  for (let k: usize = 0; k < 4; k++) {
+    const c = children + CHILD * k;
+    const lo = k < count ? v128.load(c) : highest;
+    const hi = k < count ? v128.load(c, 16) : lowest;
+    const o = at + 4 * k;
+    store<f32>(o, f32x4.extract_lane(lo, 0));
+    store<f32>(o, f32x4.extract_lane(lo, 1), 16);
+    store<f32>(o, f32x4.extract_lane(lo, 2), 32);
+    store<f32>(o, f32x4.extract_lane(hi, 0), 48);
+    store<f32>(o, f32x4.extract_lane(hi, 1), 64);
+    store<f32>(o, f32x4.extract_lane(hi, 2), 80);
+  }
+  v128.store(at, i32x4.splat(0), REFS);
+  return at + REFS;
 }
 
 // boxes of both sides of the last split
@@ -136,15 +207,6 @@ function boxOf(records: usize, first: i32, end: i32): void {
   }
   splitLo = lo;
   splitHi = hi;
-}
-
-function writeBox(box: usize, lo: v128, hi: v128): void {
-  store<f32>(box, f32x4.extract_lane(lo, 0));
-  store<f32>(box, f32x4.extract_lane(lo, 1), 4);
-  store<f32>(box, f32x4.extract_lane(lo, 2), 8);
-  store<f32>(box, f32x4.extract_lane(hi, 0), 12);
-  store<f32>(box, f32x4.extract_lane(hi, 1), 16);
-  store<f32>(box, f32x4.extract_lane(hi, 2), 20);
 }
 
 /** Parts records in place, and leaves the boxes of both sides behind. @returns the first of the right side; neither is empty */

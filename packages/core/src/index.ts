@@ -68,7 +68,6 @@ export type { MeshSeams } from './uv/seams';
 export type { UvRegion } from './uv/regions';
 export type { Section } from './mesh/poly-mesh';
 export { buildBvh, buildRayBvh } from './spatial/bvh';
-export type { Bvh } from './spatial/bvh';
 export { rayBvhByThreads } from './spatial/tree-by-threads';
 export { LineQuery } from './spatial/ray';
 export { EXTRACT_DEFAULTS, EXTRACT_RANGES, MAX_MAP_SIDE, samplesOf } from './extract/extract-options';

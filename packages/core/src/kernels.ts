@@ -2,13 +2,13 @@ import { measureBand } from './extract/measure-band';
 import { measureSeams } from './extract/measure-seams';
 import { prepareSide } from './extract/sides';
 import { closestDistances } from './spatial/closest-distances';
-import { fillTree, growTree } from './spatial/tree-by-threads';
+import { gatherLeaves, growTree } from './spatial/tree-by-threads';
 import { projectPoints } from './transfer/project-points';
 import type { Kernel } from './runtime/threads';
 
 /** Every kernel by name, for the worker that runs them on another thread. */
 export const KERNELS: ReadonlyMap<string, Kernel<never, never, unknown>> = new Map<string, Kernel<never, never, unknown>>(
-  ([measureBand, measureSeams, closestDistances, projectPoints, prepareSide, growTree, fillTree] as Kernel<never, never, unknown>[]).map(
-    (k) => [k.name, k],
-  ),
+  (
+    [measureBand, measureSeams, closestDistances, projectPoints, prepareSide, growTree, gatherLeaves] as Kernel<never, never, unknown>[]
+  ).map((k) => [k.name, k]),
 );

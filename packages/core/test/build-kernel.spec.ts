@@ -1,8 +1,10 @@
 import { kelpHoldfastBase } from '@estampe/demo';
-import { buildInKernel } from '../src/spatial/build-kernel';
-import { buildPlain } from '../src/spatial/bvh';
+import { buildBvh, buildRayBvh } from '../src';
+import { binaryOf } from '../src/spatial/bvh';
+import type { Bvh } from '../src/spatial/bvh';
+import { BOX_B, BOX_WORDS, isLeaf, NODE_WORDS, REF_A, REF_B } from '../src/spatial/tree-node';
+import { NODES_AT, WIDE, WIDE_WORDS } from '../src/spatial/wide-tree';
 import { refineLevels } from '../src/subdivision/refine';
-import { NODE_WORDS } from '../src/spatial/tree-node';
 import { random } from './shapes';
 
 /** Triangles without a mesh: three points each. */
@@ -10,6 +12,46 @@ const soup = (T: number, at: (t: number, k: number) => readonly number[]): { pos
   positions: Float32Array.from({ length: 9 * T }, (_, i) => at(Math.floor(i / 9), Math.floor(i / 3) % 3)[i % 3]),
   corners: Uint32Array.from({ length: 3 * T }, (_, i) => i),
 });
+
+/** Nodes of a binary tree gathered four by four, the largest boxes first: words of wide nodes. */
+function widened(tree: Bvh): Int32Array {
+  const { nodes, refs } = binaryOf(tree);
+  const area = (o: number): number => {
+    const [x, y, z] = [0, 1, 2].map((k) => nodes[o + 3 + k] - nodes[o + k]);
+    return x * y + y * z + z * x;
+  };
+  const out: Int32Array[] = [];
+  let used = 1;
+  const waiting = [{ wide: 0, node: 0 }];
+  for (let item = waiting.pop(); item !== undefined; item = waiting.pop()) {
+    const o = NODE_WORDS * item.node;
+    const children = [
+      { box: o, ref: refs[o + REF_A] },
+      { box: o + BOX_B, ref: refs[o + REF_B] },
+    ].filter(({ box }) => nodes[box] <= nodes[box + 3]); // an only leaf has an empty box beside it
+    while (children.length < WIDE) {
+      const inner = children.filter(({ ref }) => !isLeaf(ref));
+      if (inner.length === 0) break;
+      const widest = inner.reduce((a, b) => (area(b.box) > area(a.box) ? b : a));
+      const at = NODE_WORDS * widest.ref;
+      children[children.indexOf(widest)] = { box: at, ref: refs[at + REF_A] };
+      children.push({ box: at + BOX_B, ref: refs[at + REF_B] });
+    }
+    const node = new Float32Array(WIDE_WORDS);
+    const own = new Int32Array(node.buffer);
+    for (let k = 0; k < WIDE; k++)
+      for (let axis = 0; axis < BOX_WORDS; axis++) {
+        const empty = axis < 3 ? Infinity : -Infinity;
+        node[4 * axis + k] = k < children.length ? nodes[children[k].box + axis] : empty;
+      }
+    for (const [k, { ref }] of children.entries()) {
+      own[4 * BOX_WORDS + k] = isLeaf(ref) ? ref : used;
+      if (!isLeaf(ref)) waiting.push({ wide: used++, node: ref });
+    }
+    out[item.wide] = own;
+  }
+  return Int32Array.from(out.flatMap((node) => [...node]));
+}
 
 describe('the kernel that builds trees', () => {
   const rnd = random(5);
@@ -23,25 +65,27 @@ describe('the kernel that builds trees', () => {
   };
 
   it.each(Object.entries(cases))('gives word by word what the plain builder gives: %s', (_, { positions, corners }) => {
-    const plain = buildPlain(positions, corners);
-    const made = buildInKernel(positions, corners);
-    if (made === null) throw new Error('the kernel did not run');
-    expect(made.used).toBe(plain.used);
-    expect(made.order).toEqual(plain.order);
-    const words = (nodes: Float32Array): Int32Array => new Int32Array(nodes.slice(0, NODE_WORDS * plain.used).buffer);
-    expect(words(made.nodes)).toEqual(words(plain.nodes));
+    for (const part of [corners, corners.subarray(0, 3), corners.subarray(0, 9), corners.subarray(0, 300)]) {
+      const [plain, made] = [buildBvh(positions, part), buildRayBvh(positions, part)];
+      if (made.wide === null) throw new Error('the kernel did not run');
+      const wanted = widened(plain);
+      const words = new Int32Array(made.wide.memory.buffer, NODES_AT, wanted.length);
+      expect(Buffer.from(words.slice().buffer).equals(Buffer.from(wanted.buffer))).toBe(true);
+      expect(made.triangles).toEqual(plain.triangles);
+      expect(made.verts.slice()).toEqual(plain.verts);
+      expect(made.largest).toBe(plain.largest);
+    }
   });
 
-  it('leaves small trees, and hosts that have no WebAssembly, to the plain builder', () => {
+  it('finds room for points that no triangle has, and for another tree where one was', () => {
     const { positions, corners } = cases.scattered;
-    expect(buildInKernel(positions, corners.subarray(0, 300))).toBeNull();
-    const host = globalThis as { WebAssembly?: unknown };
-    const had = host.WebAssembly;
-    delete host.WebAssembly;
-    try {
-      expect(buildInKernel(positions, corners)).toBeNull();
-    } finally {
-      host.WebAssembly = had;
-    }
+    const many = new Float32Array(40 * positions.length);
+    many.set(positions);
+    const [alone, among] = [buildRayBvh(positions, corners), buildRayBvh(many, corners)];
+    expect(among.verts.slice()).toEqual(alone.verts.slice());
+    const spare = among.wide?.memory ?? null;
+    const again = buildRayBvh(positions, corners, undefined, spare);
+    expect(again.wide?.memory).toBe(spare);
+    expect(again.verts.slice()).toEqual(alone.verts.slice());
   });
 });

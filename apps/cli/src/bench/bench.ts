@@ -1,5 +1,5 @@
 import type { Field, PolyMesh } from '@estampe/core';
-import { baseSurfaceAt, BlockQuery, buildBvh, buildRayBvh, encodeMap, extractTile, INSIDE, TEXEL_GRID, fieldRecordOf, writeField, writeMap, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, writeExr, writeObj, readObj, faceCount, surfaceVerts } from '@estampe/core'; // prettier-ignore
+import { baseSurfaceAt, BlockQuery, buildRayBvh, encodeMap, extractTile, INSIDE, TEXEL_GRID, fieldRecordOf, writeField, writeMap, limitPoints, LineQuery, packMesh, pointCount, prepareSpan, refineLevels, writeExr, writeObj, readObj, faceCount, surfaceVerts } from '@estampe/core'; // prettier-ignore
 import { harbourBell, harbourBellBase } from '@estampe/demo';
 import { nodeZlib, ThreadPool } from '@estampe/node';
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
@@ -18,7 +18,7 @@ function raysOf(low: PolyMesh, level: number): { origins: Float32Array; directio
 async function benchRays(levels: readonly PolyMesh[]): Promise<void> {
   const sculpt = levels[4];
   const verts = surfaceVerts(sculpt);
-  const buildOurs = await cpu(3, () => buildBvh(sculpt.positions, verts));
+  const buildOurs = await cpu(3, () => buildRayBvh(sculpt.positions, verts));
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(sculpt.positions, 3));
   let theirs: MeshBVH | undefined;

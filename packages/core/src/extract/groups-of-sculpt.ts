@@ -4,7 +4,7 @@ import { faceCount } from '../mesh/poly-mesh';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
-import { buildBvh } from '../spatial/bvh';
+import { buildRayBvh } from '../spatial/bvh';
 import { ClosestQuery } from '../spatial/closest';
 
 const LOOK_UP_EVERY = 16384;
@@ -14,7 +14,7 @@ const LOOK_UP_EVERY = 16384;
 export function groupsOfSculpt(low: PolyMesh, of: Uint16Array, given: PolyMesh, control?: RunControl): Uint16Array {
   const sculpt = withOriginOf(given, low);
   const triangles = triangulate(low);
-  const query = new ClosestQuery(buildBvh(low.positions, triangleVerts(low, triangles)));
+  const query = new ClosestQuery(buildRayBvh(low.positions, triangleVerts(low, triangles)));
   const { positions, faceOffsets, faceVerts } = sculpt;
   const F = faceCount(sculpt);
   const out = new Uint16Array(F);

@@ -3,7 +3,7 @@ import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount } from '../mesh/poly-mesh';
 import { surfaceVerts } from '../mesh/triangulate';
-import { buildBvh } from '../spatial/bvh';
+import { buildRayBvh } from '../spatial/bvh';
 import { ClosestQuery } from '../spatial/closest';
 import type { Finding } from '../uv/finding';
 import { Findings, many } from '../uv/finding';
@@ -48,7 +48,7 @@ function farFaces(mesh: PolyMesh, other: PolyMesh, limit: number): { faces: numb
   const verts = surfaceVerts(other);
   const step = Math.max(1, Math.floor(verts.length / 3 / SAMPLES));
   const some = step === 1 ? verts : verts.filter((_, i) => Math.floor(i / 3) % step === 0);
-  const query = new ClosestQuery(buildBvh(other.positions, some));
+  const query = new ClosestQuery(buildRayBvh(other.positions, some));
   const faces: number[] = [];
   const p = mesh.positions;
   const F = faceCount(mesh);

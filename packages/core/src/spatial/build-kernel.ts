@@ -1,109 +1,94 @@
+import type { Range } from '../runtime/threads';
 import type { WasmMemory } from '../runtime/wasm';
-import { bytesOfText, sharedPages, WASM_MAX_PAGES, WASM_PAGE, wasmHost } from '../runtime/wasm';
+import { bytesOfText, wasmHost } from '../runtime/wasm';
 import { BUILD_WASM } from './build-wasm';
-import { NODE_WORDS } from './tree-node';
+import type { WideTree } from './wide-tree';
+import { NODES_AT, SCRATCH, wideMemory } from './wide-tree';
 
-/** Below this many triangles the memory costs more than the kernel gains. */
-const LEAST = 2000;
-/** The first word counts the threads that took scratch; scratch begins at the next page. */
-const SCRATCH_AT = WASM_PAGE;
-const SCRATCH_BYTES = 1 << 20;
 const RECORD_WORDS = 8;
+/** A child that `part` leaves behind: where its range is, in words, and how many words it takes. */
+const CHILD_RANGE = 8;
+const CHILD_WORDS = 12;
 
 /** The functions of kernels/build.ts. Addresses in bytes; a range of triangles or records is its first, and one behind its last. */
-export interface BuildKernel {
-  useScratch(scratch: number): void;
+interface BuildKernel {
+  useScratch(scratch: number, bytes: number): number;
   record(positions: number, corners: number, records: number, first: number, end: number): void;
-  part(records: number, nodes: number, first: number, end: number, node: number, left: number, right: number): number;
+  part(records: number, nodes: number, first: number, end: number, node: number, child: number): number;
   build(records: number, nodes: number, first: number, end: number, node: number, next: number): number;
-}
-
-/** Memory that a tree is built in, by one thread or several. */
-export interface BuildSpace {
-  readonly memory: WasmMemory;
-  readonly threads: number;
-  readonly recordsAt: number;
-  readonly nodesAt: number;
-  /** Where the mesh lies until nodes take its place. */
-  readonly cornersAt: number;
-  readonly positionsAt: number;
 }
 // compiled code belongs to the host, not to us
 let compiled: object | null = null;
-/** Memory of the last build, taken again unless the host has tidied it away meanwhile. */
-let last: WeakRef<WasmMemory> | null = null;
 
-/** Room for records and nodes over triangles, with the mesh in it.
- *  @param nodes at most so many @param threads that may work in it
- *  @returns null where the host cannot, or there is too little to gain */
-export function buildSpace(positions: Float32Array, corners: Uint32Array, nodes: number, threads: number): BuildSpace | null {
+/** A tree's memory while it is built in it: the mesh lies where nodes will, records where corners will. */
+export interface BuildSpace {
+  readonly tree: WideTree;
+  /** That may build in it. */
+  readonly threads: number;
+  readonly triangles: number;
+  readonly cornersAt: number;
+  readonly positionsAt: number;
+}
+
+/** Room for a tree, with the mesh in it. Null where the host has no shared WebAssembly memory or no SIMD, or gives not that much.
+ *  @param spare memory of a tree that nobody searches any more, taken where it is large enough */
+export function buildSpace(positions: Float32Array, corners: Uint32Array, threads: number, spare: WasmMemory | null): BuildSpace | null {
   const T = corners.length / 3;
-  const host = wasmHost();
-  const recordsAt = SCRATCH_AT + threads * SCRATCH_BYTES;
-  const nodesAt = recordsAt + 4 * RECORD_WORDS * T;
-  const positionsAt = nodesAt + 12 * T;
-  // records are read with a word more than a point has
-  const pages = Math.ceil(Math.max(nodesAt + 4 * NODE_WORDS * nodes, positionsAt + 4 * positions.length + 16) / WASM_PAGE);
-  if (host === null || T < LEAST || pages > WASM_MAX_PAGES) return null;
-  try {
-    const memory = sharedPages(host, pages, last?.deref() ?? null);
-    last = new WeakRef(memory);
-    new Uint32Array(memory.buffer, 0, 1)[0] = 0;
-    new Uint32Array(memory.buffer, nodesAt, 3 * T).set(corners);
-    new Float32Array(memory.buffer, positionsAt, positions.length).set(positions);
-    return { memory, threads, recordsAt, nodesAt, cornersAt: nodesAt, positionsAt };
-  } catch {
-    return null; // the host does not give that much, or does not share it
+  // points are read with a word more than they have
+  const found = wideMemory(T, 12 * T + 4 * positions.length + 16, spare);
+  if (found === null) return null;
+  const { tree, meshAt } = found;
+  const space = { tree, threads, triangles: T, cornersAt: meshAt, positionsAt: meshAt + 12 * T };
+  const { buffer } = tree.memory;
+  taken(tree.memory)[0] = 0;
+  new Uint32Array(buffer, space.cornersAt, 3 * T).set(corners);
+  new Float32Array(buffer, space.positionsAt, positions.length).set(positions);
+  return space;
+}
+
+/** How many threads have scratch. The first word counts those that search. */
+const taken = (memory: WasmMemory): Uint32Array => new Uint32Array(memory.buffer, 4, 1);
+
+/** One thread's way to build in a space. Nodes and leaves are those of the plain builder, gathered four by four. */
+export class TreeBuilder {
+  private readonly kernel: BuildKernel;
+  private readonly children: Int32Array;
+
+  /** @throws Error for more threads than the space was made for */
+  constructor(private readonly space: BuildSpace) {
+    const host = wasmHost();
+    if (host === null) throw new Error('a tree is built by kernels where there are none');
+    const { memory } = space.tree;
+    const slot = Atomics.add(taken(memory), 0, 1);
+    if (slot >= space.threads) throw new Error(`more than ${space.threads} threads build one tree`);
+    compiled ??= new host.Module(bytesOfText(BUILD_WASM));
+    this.kernel = new host.Instance(compiled, { env: { memory } }).exports as BuildKernel;
+    const bytes = 64 * Math.floor(SCRATCH.bytes / space.threads / 64);
+    this.children = new Int32Array(memory.buffer, this.kernel.useScratch(SCRATCH.at + slot * bytes, bytes), 4 * CHILD_WORDS);
+  }
+
+  /** Writes the records of some triangles. */
+  record({ from, to }: Range): void {
+    const { tree, cornersAt, positionsAt } = this.space;
+    this.kernel.record(positionsAt, cornersAt, tree.vertsAt, from, to);
+  }
+
+  /** Makes one node. @param child number of the node of its first child; those of the others follow @returns the children's ranges */
+  part({ from, to }: Range, node: number, child: number): Range[] {
+    const count = this.kernel.part(this.space.tree.vertsAt, NODES_AT, from, to, node, child);
+    const at = (k: number): number => k * CHILD_WORDS + CHILD_RANGE;
+    return Array.from({ length: count }, (_, k) => ({ from: this.children[at(k)], to: this.children[at(k) + 1] }));
+  }
+
+  /** Makes a node and all below it. @param next number of the first node that may be taken, of half as many as there are triangles
+   *  @returns whether it came to an end; the tree may be too deep for the scratch */
+  build({ from, to }: Range, node: number, next: number): boolean {
+    return this.kernel.build(this.space.tree.vertsAt, NODES_AT, from, to, node, next) >= 0;
   }
 }
 
-/** This thread's way to work in a space. @throws Error for more threads than it was made for */
-export function buildKernelOn({ memory, threads }: BuildSpace): BuildKernel {
-  const host = wasmHost();
-  if (host === null) throw new Error('a tree is built by kernels where there are none');
-  const slot = Atomics.add(new Uint32Array(memory.buffer, 0, 1), 0, 1);
-  if (slot >= threads) throw new Error(`more than ${threads} threads build one tree`);
-  compiled ??= new host.Module(bytesOfText(BUILD_WASM));
-  const kernel = new host.Instance(compiled, { env: { memory } }).exports as BuildKernel;
-  kernel.useScratch(SCRATCH_AT + slot * SCRATCH_BYTES);
-  return kernel;
-}
-
-/** Nodes, where no more than so many have been used. */
-export const nodesIn = ({ memory, nodesAt }: BuildSpace, nodes: number): Float32Array =>
-  new Float32Array(memory.buffer, nodesAt, NODE_WORDS * nodes);
-
-/** Writes the triangle of some leaf slots. @param out uint32[T] */
-export function copyOrder({ memory, recordsAt }: BuildSpace, out: Uint32Array, first: number, end: number): void {
-  const numbers = new Uint32Array(memory.buffer, recordsAt, RECORD_WORDS * out.length);
-  for (let i = first; i < end; i++) out[i] = numbers[RECORD_WORDS * i + 3];
-}
-
-/** A binary tree as the plain builder gives it. */
-export interface BuiltNodes {
-  readonly used: number;
-  /** All that was used; the next build may take its memory. */
-  readonly nodes: Float32Array; // 16 used
-  readonly order: Uint32Array; // T: triangle of each leaf slot
-}
-
-/** Builds the tree over triangles' boxes in WebAssembly: word by word what the plain builder gives (kernels/build.ts), several times as fast.
- *  @returns null where the host cannot, or there is too little to gain */
-export function buildInKernel(positions: Float32Array, corners: Uint32Array): BuiltNodes | null {
-  const T = corners.length / 3;
-  const space = buildSpace(positions, corners, T, 1);
-  if (space === null) return null;
-  const { recordsAt, nodesAt, cornersAt, positionsAt } = space;
-  let used: number;
-  try {
-    const kernel = buildKernelOn(space);
-    kernel.record(positionsAt, cornersAt, recordsAt, 0, T);
-    used = kernel.build(recordsAt, nodesAt, 0, T, 0, 1);
-  } catch {
-    return null; // no SIMD
-  }
-  if (used < 0) return null;
-  const order = new Uint32Array(T);
-  copyOrder(space, order, 0, T);
-  return { used, nodes: nodesIn(space, used), order };
+/** The triangle of each leaf slot, once all is built. Corners may be written afterwards. @param out uint32[T] */
+export function orderInto(out: Uint32Array, { tree: { memory, vertsAt } }: BuildSpace): void {
+  const numbers = new Uint32Array(memory.buffer, vertsAt, RECORD_WORDS * out.length);
+  for (let i = 0; i < out.length; i++) out[i] = numbers[RECORD_WORDS * i + 3];
 }

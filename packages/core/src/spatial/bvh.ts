@@ -1,12 +1,12 @@
-import type { Allocate } from '../runtime/threads';
-import { ownMemory } from '../runtime/threads';
-import type { BuiltNodes } from './build-kernel';
-import { buildInKernel } from './build-kernel';
+import type { Allocate, Range } from '../runtime/threads';
+import { ownMemory, placeU32 } from '../runtime/threads';
 import type { WasmMemory } from '../runtime/wasm';
-import type { WideTree } from './wide-tree';
+import type { BuildSpace } from './build-kernel';
+import { buildSpace, orderInto, TreeBuilder } from './build-kernel';
 import type { BinaryNodes } from './tree-node';
 import { asBinary, BOX_WORDS, leafRef, MAX_TRIANGLES, NODE_WORDS, REF_A, REF_B } from './tree-node';
-import { wideMemory, widenInto } from './wide-tree';
+import type { WideTree } from './wide-tree';
+import { largestCoordinate, vertsOf } from './wide-tree';
 
 /** A bounding volume hierarchy over triangles: with the wide nodes that kernels search, or where they were not asked for or the host cannot have
  *  them, with the binary ones of the plain code. Typed arrays only, so threads can share it. */
@@ -25,12 +25,6 @@ export function binaryOf({ binary }: Bvh): BinaryNodes {
   return binary;
 }
 
-/** @param nodes with the first one */
-export function largestCoordinate(nodes: Float32Array): number {
-  let largest = 0;
-  for (let k = 0; k < 2 * BOX_WORDS; k++) if (Number.isFinite(nodes[k])) largest = Math.max(largest, Math.abs(nodes[k]));
-  return largest;
-}
 /** How far rounding in double precision may move a box's face, scene units: far above it, far below a triangle. */
 export const boxSlack = ({ largest }: Pick<Bvh, 'largest'>): number => Math.max(1e-12 * largest, 1e-25);
 export const MAX_LEAF = 2;
@@ -46,42 +40,42 @@ export function buildRayBvh(
   spare: WasmMemory | null = null,
 ): Bvh {
   const T = corners.length / 3;
-  const built = builtNodes(positions, corners);
-  const wide = wideMemory(T, built.used, spare);
-  if (wide === null) return withBinaryNodes(positions, corners, built, allocate);
-  // the corners lie in the kernels' memory, once
-  const verts = new Float32Array(wide.memory.buffer, wide.vertsAt, 9 * T);
-  gatherCorners(verts, positions, corners, built.order);
-  widenInto(wide, asBinary(built.nodes));
-  const largest = largestCoordinate(built.nodes);
-  return { verts, triangles: kept(built.order, allocate), largest, binary: null, wide };
+  requireFewEnough(T);
+  const space = buildSpace(positions, corners, 1, spare);
+  if (space === null || !builtWhole(space)) return buildBvh(positions, corners, allocate);
+  const triangles = new Uint32Array(allocate(4 * T));
+  orderInto(triangles, space);
+  const verts = vertsOf(space.tree, T);
+  gatherCorners(verts, positions, corners, triangles);
+  return { verts, triangles, largest: largestCoordinate(space.tree), binary: null, wide: space.tree };
 }
 
-/** Builds by binned surface area heuristic (Wald 2007), top down, on centroids.
- *  @param positions float32[3 P], finite. Borrowed.
- *  @param corners uint32[3 T]
- *  @throws RangeError over 2^27 triangles */
-export const buildBvh = (positions: Float32Array, corners: Uint32Array, allocate: Allocate = ownMemory): Bvh =>
-  withBinaryNodes(positions, corners, builtNodes(positions, corners), allocate);
+function builtWhole(space: BuildSpace): boolean {
+  const all = { from: 0, to: space.triangles };
+  const builder = new TreeBuilder(space);
+  builder.record(all);
+  return builder.build(all, 0, 1);
+}
 
 /** @throws RangeError for more triangles than leaves can name */
 export function requireFewEnough(T: number): void {
   if (T >= MAX_TRIANGLES) throw new RangeError(`${T} triangles; at most ${MAX_TRIANGLES - 1}`);
 }
 
-function builtNodes(positions: Float32Array, corners: Uint32Array): BuiltNodes {
+/** Builds by binned surface area heuristic (Wald 2007), top down, on centroids.
+ *  @param positions float32[3 P], finite. Borrowed.
+ *  @param corners uint32[3 T]
+ *  @throws RangeError over 2^27 triangles */
+export function buildBvh(positions: Float32Array, corners: Uint32Array, allocate: Allocate = ownMemory): Bvh {
   requireFewEnough(corners.length / 3);
-  return buildInKernel(positions, corners) ?? buildPlain(positions, corners);
-}
-
-function withBinaryNodes(positions: Float32Array, corners: Uint32Array, { nodes: made, used, order }: BuiltNodes, allocate: Allocate): Bvh {
-  const memory = allocate(4 * NODE_WORDS * used);
-  const nodes = new Float32Array(memory);
+  const { nodes: made, used, order } = buildPlain(positions, corners);
+  const nodes = new Float32Array(allocate(4 * NODE_WORDS * used));
   nodes.set(made.subarray(0, NODE_WORDS * used));
   const verts = new Float32Array(allocate(12 * corners.length));
   gatherCorners(verts, positions, corners, order);
-  const binary = asBinary(nodes);
-  return { verts, triangles: kept(order, allocate), largest: largestCoordinate(nodes), binary, wide: null };
+  let largest = 0;
+  for (let k = 0; k < 2 * BOX_WORDS; k++) if (Number.isFinite(nodes[k])) largest = Math.max(largest, Math.abs(nodes[k]));
+  return { verts, triangles: placeU32(order, allocate), largest, binary: asBinary(nodes), wide: null };
 }
 
 /** Corner positions in leaf order, of some leaf slots. @param verts float32[9 T] */
@@ -90,8 +84,7 @@ export function gatherCorners(
   positions: Float32Array,
   corners: Uint32Array,
   order: Uint32Array,
-  from = 0,
-  to = order.length,
+  { from, to }: Range = { from: 0, to: order.length },
 ): void {
   for (let i = from; i < to; i++)
     for (let k = 0; k < 3; k++) {
@@ -102,13 +95,14 @@ export function gatherCorners(
     }
 }
 
-function kept(order: Uint32Array, allocate: Allocate): Uint32Array {
-  const out = new Uint32Array(allocate(4 * order.length));
-  out.set(order);
-  return out;
+/** A binary tree before it is stored. */
+interface BuiltNodes {
+  readonly used: number;
+  readonly nodes: Float32Array; // 16 used, and room
+  readonly order: Uint32Array; // T: triangle of each leaf slot
 }
 
-/** The reference for the kernel, and what hosts without it take. */
+/** What hosts without kernels take, and the reference for the kernel. */
 export function buildPlain(positions: Float32Array, corners: Uint32Array): BuiltNodes {
   const T = corners.length / 3;
   const boxes = new Float32Array(6 * T);

@@ -2,79 +2,69 @@ import type { RunControl } from '../runtime/progress';
 import type { Kernel, Range, Threads } from '../runtime/threads';
 import { rangesOf, seenByAll } from '../runtime/threads';
 import type { WasmMemory } from '../runtime/wasm';
-import type { BuildKernel, BuildSpace } from './build-kernel';
-import { buildKernelOn, buildSpace, copyOrder, nodesIn } from './build-kernel';
+import type { BuildSpace } from './build-kernel';
+import { buildSpace, orderInto, TreeBuilder } from './build-kernel';
 import type { Bvh } from './bvh';
-import { buildRayBvh, gatherCorners, largestCoordinate, MAX_LEAF, requireFewEnough } from './bvh';
-import { asBinary } from './tree-node';
-import type { WideTree } from './wide-tree';
-import { wideMemory, widenInto } from './wide-tree';
+import { buildRayBvh, gatherCorners, MAX_LEAF, requireFewEnough } from './bvh';
+import { largestCoordinate, TOPS, vertsOf, WIDE } from './wide-tree';
 
 /** Below this many triangles telling each other takes longer than building. */
 const LEAST = 50_000;
-/** Nodes above the ranges that one thread builds whole. */
-const MOST_TOPS = 1024;
 /** Ranges a thread, so that all end at about the same time. */
 const RANGES = 12;
 
-/** Over a range of the records. */
+/** Over a range of triangles, or of their records. */
 type Step = Range &
   (
     | { readonly step: 'record' }
-    | { readonly step: 'part'; readonly node: number; readonly left: number; readonly right: number }
+    | { readonly step: 'part'; readonly node: number; readonly child: number }
     | { readonly step: 'build'; readonly node: number; readonly next: number }
   );
 
-const kernels = new WeakMap<BuildSpace, BuildKernel>();
-function kernelOf(space: BuildSpace): BuildKernel {
-  const known = kernels.get(space) ?? buildKernelOn(space);
-  kernels.set(space, known);
+const builders = new WeakMap<BuildSpace, TreeBuilder>();
+function builderOf(space: BuildSpace): TreeBuilder {
+  const known = builders.get(space) ?? new TreeBuilder(space);
+  builders.set(space, known);
   return known;
 }
 
-/** A step of building in memory that all threads see. It gives what the kernel gives: where a range was parted, or the node behind the last. */
-export const growTree: Kernel<BuildSpace, Step, number> = {
+/** A step of building in memory that all threads see.
+ *  @returns ranges that a node's children are still to be made over; null where the tree is too deep */
+export const growTree: Kernel<BuildSpace, Step, readonly Range[] | null> = {
   name: 'grow-tree',
   run(space, task) {
-    const kernel = kernelOf(space);
-    const { recordsAt, nodesAt } = space;
-    const { from, to } = task;
+    const builder = builderOf(space);
     switch (task.step) {
       case 'record':
-        kernel.record(space.positionsAt, space.cornersAt, recordsAt, from, to);
-        return to;
+        builder.record(task);
+        return [];
       case 'part':
-        return kernel.part(recordsAt, nodesAt, from, to, task.node, task.left, task.right);
+        return builder.part(task, task.node, task.child);
       case 'build':
-        return kernel.build(recordsAt, nodesAt, from, to, task.node, task.next);
+        return builder.build(task, task.node, task.next) ? [] : null;
     }
   },
 };
 
 interface Leaves {
-  readonly space: BuildSpace;
-  readonly wide: WideTree;
   readonly verts: Float32Array; // 9 T, in the tree's memory
   readonly triangles: Uint32Array; // T
   readonly positions: Float32Array;
   readonly corners: Uint32Array; // 3 T
 }
 
-/** Writes the leaf slots of a range, or where none is given the wide nodes. */
-export const fillTree: Kernel<Leaves, Range | null, null> = {
-  name: 'fill-tree',
-  run({ space, wide, verts, triangles, positions, corners }, range) {
-    if (range === null) widenInto(wide, asBinary(nodesIn(space, MOST_TOPS + triangles.length)));
-    else {
-      copyOrder(space, triangles, range.from, range.to);
-      gatherCorners(verts, positions, corners, triangles, range.from, range.to);
-    }
+/** Writes the corners of some leaf slots. */
+export const gatherLeaves: Kernel<Leaves, Range, null> = {
+  name: 'gather-leaves',
+  run({ verts, triangles, positions, corners }, range) {
+    gatherCorners(verts, positions, corners, triangles, range);
     return null;
   },
 };
 
-/** The tree that `buildRayBvh` builds, word by word, by all threads: the large ranges are parted by whoever is free, those below them are built
- *  whole by one thread each (as Wald 2007 builds in parallel). Where there are no others, or the host has no memory that they share, it is that one.
+/** The tree that `buildRayBvh` builds but for its nodes' numbers, by all threads: large ranges are parted by whoever is free, those below them are
+ *  built whole by one thread each (as Wald 2007 builds in parallel). Where there are no others, or the host has no memory that they share, it is
+ *  that one.
  *  @param spare memory of a tree that nobody searches any more
  *  @throws RangeError as `buildBvh` does; CancelledError */
 export async function rayBvhByThreads(
@@ -86,54 +76,44 @@ export async function rayBvhByThreads(
 ): Promise<Bvh> {
   const T = corners.length / 3;
   requireFewEnough(T);
-  const space = threads.count < 2 || T < LEAST ? null : buildSpace(positions, corners, MOST_TOPS + T, threads.count);
   const stop = control?.signal === undefined ? {} : { signal: control.signal };
-  const used = space && (await grownBy(space, T, threads, stop));
-  const wide = used === null ? null : wideMemory(T, used, spare);
-  if (space === null || wide === null) return buildRayBvh(positions, corners, threads.allocate, spare);
-  const verts = new Float32Array(wide.memory.buffer, wide.vertsAt, 9 * T);
+  const space = threads.count < 2 || T < LEAST ? null : buildSpace(positions, corners, threads.count, spare);
+  if (space === null || !(await isGrown(space, threads, stop))) return buildRayBvh(positions, corners, threads.allocate, spare);
   const triangles = new Uint32Array(threads.allocate(4 * T));
-  const leaves = {
-    space, wide, verts, triangles,
-    positions: seenByAll(positions, threads.allocate), corners: seenByAll(corners, threads.allocate),
-  }; // prettier-ignore
-  await threads.run(fillTree, leaves, [null, ...rangesOf(T, Math.ceil(T / (RANGES * threads.count)))], () => undefined, stop);
-  return { verts, triangles, largest: largestCoordinate(nodesIn(space, 1)), binary: null, wide };
+  orderInto(triangles, space);
+  const verts = vertsOf(space.tree, T);
+  const leaves = { verts, triangles, positions: seenByAll(positions, threads.allocate), corners: seenByAll(corners, threads.allocate) };
+  await threads.run(gatherLeaves, leaves, rangesOf(T, Math.ceil(T / (RANGES * threads.count))), () => undefined, stop);
+  return { verts, triangles, largest: largestCoordinate(space.tree), binary: null, wide: space.tree };
 }
 
-/** @returns nodes used; null where a range is too deep for the kernel */
-async function grownBy(space: BuildSpace, T: number, threads: Threads, stop: RunControl): Promise<number | null> {
+/** @returns false where a range is too deep for the kernel */
+async function isGrown(space: BuildSpace, threads: Threads, stop: RunControl): Promise<boolean> {
+  const T = space.triangles;
   const whole = T / (RANGES * threads.count);
   const tasks: Step[] = rangesOf(T, Math.ceil(T / (2 * threads.count))).map((range) => ({ step: 'record', ...range }));
   let recording = tasks.length;
   let tops = 1;
-  let below = 0;
   let isTooDeep = false;
-  const add = (from: number, to: number, node: number): void => {
-    if (to - from <= MAX_LEAF) return;
-    if (to - from > whole && tops + 2 <= MOST_TOPS) tasks.push({ step: 'part', from, to, node, left: tops++, right: tops++ });
-    else tasks.push({ step: 'build', from, to, node, next: MOST_TOPS + from });
+  const add = (range: Range, node: number): void => {
+    const count = range.to - range.from;
+    if (count <= MAX_LEAF) return;
+    if (count > whole && tops + WIDE <= TOPS) {
+      tasks.push({ step: 'part', ...range, node, child: tops });
+      tops += WIDE;
+    } else tasks.push({ step: 'build', ...range, node, next: TOPS + Math.floor(range.from / 2) });
   };
   await threads.run(
     growTree,
     space,
     tasks,
-    (given, i) => {
+    (children, i) => {
       const task = tasks[i];
-      switch (task.step) {
-        case 'record':
-          if (--recording === 0) add(0, T, 0);
-          break;
-        case 'part':
-          add(task.from, given, task.left);
-          add(given, task.to, task.right);
-          break;
-        case 'build':
-          if (given < 0) isTooDeep = true;
-          else below += given - task.next;
-      }
+      if (task.step === 'record' && --recording === 0) add({ from: 0, to: T }, 0);
+      if (task.step === 'part') children?.forEach((range, k) => { add(range, task.child + k); }); // prettier-ignore
+      isTooDeep ||= children === null;
     },
     stop,
   );
-  return isTooDeep ? null : tops + below;
+  return !isTooDeep;
 }
