@@ -10,8 +10,7 @@ import { inlineThreads, ownMemory, placeF32, placeU32 } from '../runtime/threads
 import type { Bvh } from '../spatial/bvh';
 import { rayBvhByThreads } from '../spatial/tree-by-threads';
 import { requireSameFacing } from '../spatial/same-facing';
-import type { BaseSurface, MeasuringOptions } from '../subdivision/base-surface';
-import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
+import type { BaseSurface } from '../subdivision/base-surface';
 import type { ExtractOptions, Match } from './extract-options';
 import type { BaseArrays } from './place';
 import type { AnswerSource } from './point-values';
@@ -82,12 +81,12 @@ export async function prepareSpanBeside(
   if (threads.count < 2) return prepareSpan(low, sculpt, options, threads, control);
   const given = givenPair(low, sculpt, options, threads, control);
   const expected = expectedLevels(low, given);
-  const base = { of: 'base', low, base: given.options.base, measuring: measuringOf(given, expected) } as const;
+  const base = { of: 'base', low, options: given.options, levels: expected } as const;
   control?.onProgress?.(0, 'matching');
   const [made, tree] = await Promise.all([
     // the longest first
     sidesBeside(expected === null ? [base] : [{ of: 'stack', low, sculpt: given.sculpt }, base], threads, control),
-    isSearched(given, expected) ? rayBvhByThreads(given.sculpt.positions, given.verts, threads, control) : null,
+    isSearched(given, expected) ? rayBvhByThreads(given.sculpt.positions, given.verts(), threads, control) : null,
   ]);
   const pair = pairFrom(given, made.stack && { ...made.stack, mesh: made.stack.mesh ?? given.sculpt });
   const surface = (pair.levels === expected ? made.base : null) ?? baseOf(low, given, pair.levels, threads, control);
@@ -97,17 +96,8 @@ export async function prepareSpanBeside(
   return spanOf(low, pair, surface, found, reach, threads, control);
 }
 
-const measuringOf = ({ options: o }: Given, levels: number | null): MeasuringOptions => ({
-  atLeast: levels ?? 0,
-  texels: o.width * o.height,
-  surface: o.surface,
-});
-
-function baseOf(low: PolyMesh, given: Given, levels: number | null, { allocate }: Threads, control?: RunControl): SpanBase {
-  const found = baseSurfaceForMeasuring(low, given.options.base, measuringOf(given, levels), subProgress(control, 0.05, 0.4));
-  throwIfAborted(control);
-  return spanBase(low, found, allocate);
-}
+const baseOf = (low: PolyMesh, { options }: Given, levels: number | null, { allocate }: Threads, control?: RunControl): SpanBase =>
+  spanBase(low, options, levels, allocate, subProgress(control, 0.05, 0.4));
 
 /** Whether the reach is found by looking how far the two surfaces lie from each other. */
 const reachesFreely = ({ levels, given }: Pair): boolean => levels === null && given.options.reach === 'auto';
@@ -145,17 +135,19 @@ function spanOf(
     sculpt: (own, width) => ({ width, sculpt: placed(own), base: null }),
     base: (own, width) => ({ width, sculpt: null, base: placed(valuesAtParameters(sculpt, own, extra, width)) }),
   };
-  const measures = measuresOf(
-    { o, low, sculpt, base, levels, source, match: arrays.match, triangles: triangles.corners, values, placed, threads },
-    control,
-  );
+  const measures = measuresOf({ o, low, sculpt, base, source, match: arrays.match, values, placed, threads }, control);
   return {
     options: o,
     match,
     levels,
-    base,
+    // its triangles are in the arrays, and would be here twice
+    base: { mesh: base.mesh, normals: base.normals, level: base.level },
     arrays,
-    sculpt: { tree, reach, verts: o.maps.every((kind) => MAP_KINDS[kind].needs.ray) ? null : searchedVerts(pair, threads) },
+    sculpt: {
+      tree,
+      reach,
+      verts: !pair.isSearched || o.maps.every((kind) => MAP_KINDS[kind].needs.ray) ? null : searchedVerts(pair, threads),
+    },
     reach,
     source,
     measures,

@@ -7,7 +7,7 @@ import type { Place } from './place';
 export interface SculptArrays {
   readonly tree: Bvh;
   readonly reach: number; // scene units
-  /** Points of its triangles, 3 T; null when nothing but heights is asked for. */
+  /** Points of its triangles, 3 T; null when nothing but heights is asked for, or nothing is searched. */
   readonly verts: Uint32Array | null;
 }
 

@@ -2,8 +2,7 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import type { RunControl } from '../runtime/progress';
 import type { Kernel, Threads } from '../runtime/threads';
 import { commonMemory } from '../runtime/threads';
-import type { Base, MeasuringOptions } from '../subdivision/base-surface';
-import { baseSurfaceForMeasuring } from '../subdivision/base-surface';
+import type { ExtractOptions } from './extract-options';
 import type { SpanBase } from './span-base';
 import { spanBase } from './span-base';
 import type { StackLevel } from './stack-match';
@@ -11,7 +10,7 @@ import { stackLevel } from './stack-match';
 
 /** What is made of two meshes before they are measured. */
 export type Side =
-  | { readonly of: 'base'; readonly low: PolyMesh; readonly base: Base; readonly measuring: MeasuringOptions }
+  | { readonly of: 'base'; readonly low: PolyMesh; readonly options: ExtractOptions; readonly levels: number | null }
   | { readonly of: 'stack'; readonly low: PolyMesh; readonly sculpt: PolyMesh };
 
 /** What another thread made of them. Not asked for is null, as is the stack of meshes that are none. */
@@ -24,8 +23,7 @@ interface Made {
 export const prepareSide: Kernel<null, Side, Made> = {
   name: 'prepare-side',
   run(_, side) {
-    if (side.of === 'base')
-      return { base: spanBase(side.low, baseSurfaceForMeasuring(side.low, side.base, side.measuring), commonMemory), stack: null };
+    if (side.of === 'base') return { base: spanBase(side.low, side.options, side.levels, commonMemory), stack: null };
     const stack = stackLevel(side.low, side.sculpt);
     // who asks has the sculpt, and gets it back only where it was renumbered
     return { base: null, stack: stack?.points === null ? { ...stack, mesh: null } : stack };

@@ -1,21 +1,38 @@
+import { atTriangles, derivativeFrames } from '../frames/derivative-frames';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { requireUvs } from '../mesh/poly-mesh';
 import type { Triangles } from '../mesh/triangulate';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
+import { hasAxes } from '../raster/map-kinds';
+import type { RunControl } from '../runtime/progress';
+import { throwIfAborted } from '../runtime/progress';
 import type { Allocate } from '../runtime/threads';
-import { placeF32 } from '../runtime/threads';
+import { placeF32, placeU32 } from '../runtime/threads';
 import type { BaseSurface } from '../subdivision/base-surface';
+import { baseSurfaceAt, baseSurfaceForMeasuring } from '../subdivision/base-surface';
+import type { ExtractOptions } from './extract-options';
+import type { DerivativeFrameArrays } from './kinds/vector-frame';
 
-/** A base and its triangles, in memory that all threads see but for `triangles`. */
+/** A base, its triangles and its frames, in memory that all threads see but for `triangles`. */
 export interface SpanBase extends BaseSurface {
   readonly triangles: Triangles;
   readonly verts: Uint32Array; // 3 T, points of its triangles
   readonly uvCorners: Uint32Array; // 3 T, their UVs
   readonly lowFaces: Uint32Array; // T, the light mesh's face under each
+  /** Null where no map is measured in them. */
+  readonly frames: DerivativeFrameArrays | null;
 }
 
-/** @throws InvalidInputError NO_UVS */
-export function spanBase(low: PolyMesh, { mesh, normals, level }: BaseSurface, allocate: Allocate): SpanBase {
+/** Level that derivative frames are computed on where nobody says: no render needs them finer. */
+const FRAME_LEVEL = 4;
+
+/** All that is made of the light mesh alone.
+ *  @param levels between it and the sculpt; null for a free one  @throws InvalidInputError NO_UVS; CancelledError */
+export function spanBase(low: PolyMesh, o: ExtractOptions, levels: number | null, allocate: Allocate, control?: RunControl): SpanBase {
+  const measuring = { atLeast: levels ?? 0, texels: o.width * o.height, surface: o.surface };
+  const base = baseSurfaceForMeasuring(low, o.base, measuring, control);
+  throwIfAborted(control);
+  const { mesh, normals, level } = base;
   const { faceUvs } = requireUvs(mesh);
   const triangles = triangulate(mesh);
   const uvCorners = new Uint32Array(allocate(triangles.corners.byteLength));
@@ -28,7 +45,22 @@ export function spanBase(low: PolyMesh, { mesh, normals, level }: BaseSurface, a
     verts: triangleVerts(mesh, triangles, allocate),
     uvCorners,
     lowFaces: lowFacesOf(low, level, triangles.faces, allocate),
+    frames: o.maps.some(hasAxes) && o.vectorFrame === 'derivative' ? framesOf(low, o, levels, base, triangles, allocate) : null,
   };
+}
+
+function framesOf(
+  low: PolyMesh,
+  o: ExtractOptions,
+  levels: number | null,
+  base: BaseSurface,
+  triangles: Triangles,
+  allocate: Allocate,
+): DerivativeFrameArrays {
+  const level = o.frameLevel ?? Math.min(levels ?? base.level, FRAME_LEVEL);
+  const at = level === base.level ? base : baseSurfaceAt(low, o.base, level, o.surface);
+  const { corners, tangents } = atTriangles(derivativeFrames(at.mesh, base.level - level), triangles.corners);
+  return { level, frames: { corners: placeU32(corners, allocate), tangents: placeF32(tangents, allocate) } };
 }
 
 /** The light mesh's face under each refined face: children of a face follow each other. `faces` ascends. */

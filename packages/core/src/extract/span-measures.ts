@@ -1,4 +1,3 @@
-import { atTriangles, derivativeFrames } from '../frames/derivative-frames';
 import type { LowFrames } from '../frames/low-frames';
 import { lowFrames } from '../frames/low-frames';
 import { extentOf } from '../mesh/bounds';
@@ -9,14 +8,13 @@ import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { placeU32 } from '../runtime/threads';
-import type { BaseSurface } from '../subdivision/base-surface';
-import { baseSurfaceAt } from '../subdivision/base-surface';
 import type { ExtractOptions } from './extract-options';
 import type { PassParts } from './kinds/kind-work';
 import type { MeasureSpec } from './kinds/table';
 import { prepareMeasure } from './kinds/table';
 import { meanCurvature } from './mean-curvature';
 import type { AnswerSource, PointValues } from './point-values';
+import type { SpanBase } from './span-base';
 
 /** Shares values a point of the sculpt: as they are, or carried to the base's points. */
 export interface PointSource {
@@ -28,19 +26,14 @@ interface MeasureInput {
   readonly o: ExtractOptions;
   readonly low: PolyMesh;
   readonly sculpt: PolyMesh;
-  readonly base: BaseSurface;
-  readonly levels: number | null;
+  readonly base: SpanBase;
   readonly source: AnswerSource;
   /** Same-parameter points of the sculpt; null for a free one. */
   readonly match: Float32Array | null;
-  readonly triangles: Uint32Array;
   readonly values: PointSource;
   readonly placed: (values: Float32Array) => Float32Array;
   readonly threads: Threads;
 }
-
-/** Level that derivative frames are computed on where nobody says: no render needs them finer. */
-const FRAME_LEVEL = 4;
 
 /** One map asked for, each with what threads need to measure it. */
 export function measuresOf(input: MeasureInput, control?: RunControl): readonly MeasureSpec[] {
@@ -57,7 +50,7 @@ function lazily<T>(make: () => T): () => T {
 }
 
 function partsOf(input: MeasureInput, control?: RunControl): PassParts {
-  const { o, low, sculpt, base, levels, source, match, values, placed, threads } = input;
+  const { o, low, sculpt, base, source, match, values, placed, threads } = input;
   const share = source === 'parameter' ? values.base : values.sculpt;
   // not the box's diagonal: what is automatic must not change when the asset is turned
   const extent = extentOf(sculpt.positions);
@@ -73,12 +66,10 @@ function partsOf(input: MeasureInput, control?: RunControl): PassParts {
     colours: () => share(sculpt.colors ?? new Float32Array(0), 3),
     shared: (own) => share(own, 1),
     mikkFrames: lazily(() => shareFrames(lowFrames(low), placed, threads)),
-    derivativeFrames: lazily(() => {
-      const level = o.frameLevel ?? Math.min(levels ?? base.level, FRAME_LEVEL);
-      const at = level === base.level ? base : baseSurfaceAt(low, o.base, level, o.surface);
-      const frames = atTriangles(derivativeFrames(at.mesh, base.level - level), input.triangles);
-      return { level, frames: { corners: placeU32(frames.corners, threads.allocate), tangents: placed(frames.tangents) } };
-    }),
+    derivativeFrames: () => {
+      if (base.frames === null) throw new Error('a map wants frames that were not asked for');
+      return base.frames;
+    },
     curvature: lazily(() => {
       const radius = o.radius === 'auto' ? extent / 100 : o.radius;
       const edge = meanEdgeLength(sculpt);

@@ -24,7 +24,8 @@ export interface Given {
   readonly options: ExtractOptions;
   /** In the points' order of its file, counted from the light mesh's origin. */
   readonly sculpt: PolyMesh;
-  readonly verts: Uint32Array; // 3 T: points of its triangles
+  /** Points of its triangles: 3 T. Found when they are first asked for: where nothing is searched nobody does. */
+  readonly verts: () => Uint32Array;
   readonly lowTiles: Uint16Array;
   readonly tiles: readonly number[];
 }
@@ -70,7 +71,8 @@ export function givenPair(
       { option: 'maps' },
     );
   throwIfAborted(control);
-  return { options: o, sculpt, verts: surfaceVerts(sculpt, threads.allocate), lowTiles, tiles };
+  let verts: Uint32Array | null = null;
+  return { options: o, sculpt, verts: () => (verts ??= surfaceVerts(sculpt, threads.allocate)), lowTiles, tiles };
 }
 
 /** Whether the two are looked at as levels of one stack. */
@@ -117,11 +119,13 @@ export function pairFrom(given: Given, stack: StackLevel | null): Pair {
 /** The sculpt's tree, over its triangles in the order of its file. */
 export function treeOf({ given: { sculpt, verts }, isSearched }: Pair, { allocate }: Threads, control?: RunControl): Bvh {
   if (isSearched) control?.onProgress?.(0.4, 'building the search tree');
-  return buildRayBvh(sculpt.positions, isSearched ? verts : new Uint32Array(0), allocate);
+  return buildRayBvh(sculpt.positions, isSearched ? verts() : new Uint32Array(0), allocate);
 }
 
 /** Points of the tree's triangles, in the order of the stack. */
-export function searchedVerts({ given: { verts, sculpt }, points }: Pair, { allocate }: Threads): Uint32Array {
+export function searchedVerts({ given, points }: Pair, { allocate }: Threads): Uint32Array {
+  const { sculpt } = given;
+  const verts = given.verts();
   if (points === null) return verts;
   const here = new Uint32Array(pointCount(sculpt));
   for (let i = 0; i < points.length; i++) if (points[i] !== NO_MATCH) here[points[i]] = i;
