@@ -1,3 +1,4 @@
+import { ballMeans } from './extract/mean-curvature';
 import { measureBand } from './extract/measure-band';
 import { measureSeams } from './extract/measure-seams';
 import { prepareSide } from './extract/sides';
@@ -9,6 +10,10 @@ import type { Kernel } from './runtime/threads';
 /** Every kernel by name, for the worker that runs them on another thread. */
 export const KERNELS: ReadonlyMap<string, Kernel<never, never, unknown>> = new Map<string, Kernel<never, never, unknown>>(
   (
-    [measureBand, measureSeams, closestDistances, projectPoints, prepareSide, growTree, gatherLeaves] as Kernel<never, never, unknown>[]
+    [measureBand, measureSeams, closestDistances, projectPoints, prepareSide, growTree, gatherLeaves, ballMeans] as Kernel<
+      never,
+      never,
+      unknown
+    >[]
   ).map((k) => [k.name, k]),
 );

@@ -25,7 +25,7 @@ import { lowFacesOf, spanBase } from './span-base';
 import type { Given, Pair } from './span-pair';
 import { answerSource, expectedLevels, givenPair, isSearched, pairFrom, pairOf, searchedVerts, treeOf } from './span-pair';
 import type { PointSource } from './span-measures';
-import { measuresOf } from './span-measures';
+import { curvatureBeside, measuresOf } from './span-measures';
 import { valuesAtParameters } from './stack-match';
 
 /** What all tiles of a span share; made once. */
@@ -66,7 +66,7 @@ export function prepareSpan(
   const base = baseOf(low, given, pair.levels, threads, control);
   const tree = treeOf(pair, threads, control);
   const reach = reachesFreely(pair) ? reachToFreeSculpt(low, base, pair.sculpt.positions, tree) : null;
-  return spanOf(low, pair, base, tree, reach, threads, control);
+  return spanOf(low, pair, base, tree, { reach, curvature: null }, threads, control);
 }
 
 /** The same; where there are other threads, they refine the base, build the tree and see how the two lie on each other at the same time.
@@ -93,7 +93,8 @@ export async function prepareSpanBeside(
   const found = tree ?? treeOf(pair, threads, control);
   control?.onProgress?.(0.8, 'finding the reach');
   const reach = reachesFreely(pair) ? await reachByThreads(low, surface, pair.sculpt.positions, found, threads, control) : null;
-  return spanOf(low, pair, surface, found, reach, threads, control);
+  const curvature = await curvatureBeside(given.options, pair.sculpt, threads, control);
+  return spanOf(low, pair, surface, found, { reach, curvature }, threads, control);
 }
 
 const baseOf = (low: PolyMesh, { options }: Given, levels: number | null, { allocate }: Threads, control?: RunControl): SpanBase =>
@@ -102,16 +103,13 @@ const baseOf = (low: PolyMesh, { options }: Given, levels: number | null, { allo
 /** Whether the reach is found by looking how far the two surfaces lie from each other. */
 const reachesFreely = ({ levels, given }: Pair): boolean => levels === null && given.options.reach === 'auto';
 
-/** @param freeReach where it was looked for */
-function spanOf(
-  low: PolyMesh,
-  pair: Pair,
-  base: SpanBase,
-  tree: Bvh,
-  freeReach: number | null,
-  threads: Threads,
-  control?: RunControl,
-): SpanSurfaces {
+/** What was found before the rest; null where it was not looked for. */
+interface Found {
+  readonly reach: number | null;
+  readonly curvature: Float32Array | null;
+}
+
+function spanOf(low: PolyMesh, pair: Pair, base: SpanBase, tree: Bvh, found: Found, threads: Threads, control?: RunControl): SpanSurfaces {
   const { match, levels, sculpt } = pair;
   const { options: o, lowTiles, tiles } = pair.given;
   const source = answerSource(o, match);
@@ -128,14 +126,18 @@ function spanOf(
     verts: base.verts,
     lowFaces: base.lowFaces,
   };
-  const found = o.reach !== 'auto' ? o.reach : arrays.match !== null ? reachInStack(base.mesh.positions, arrays.match) : (freeReach ?? 0);
+  const wanted =
+    o.reach !== 'auto' ? o.reach : arrays.match !== null ? reachInStack(base.mesh.positions, arrays.match) : (found.reach ?? 0);
   // a base that lies on the sculpt still needs a reach that rounding cannot miss
-  const reach = Math.max(found, 1e-6 * diagonalOf(low.positions));
+  const reach = Math.max(wanted, 1e-6 * diagonalOf(low.positions));
   const values: PointSource = {
     sculpt: (own, width) => ({ width, sculpt: placed(own), base: null }),
     base: (own, width) => ({ width, sculpt: null, base: placed(valuesAtParameters(sculpt, own, extra, width)) }),
   };
-  const measures = measuresOf({ o, low, sculpt, base, source, match: arrays.match, values, placed, threads }, control);
+  const measures = measuresOf(
+    { o, low, sculpt, base, source, match: arrays.match, values, curvature: found.curvature, placed, threads },
+    control,
+  );
   return {
     options: o,
     match,

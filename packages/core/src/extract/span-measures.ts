@@ -4,6 +4,7 @@ import { extentOf } from '../mesh/bounds';
 import { meanEdgeLength } from '../mesh/edge-length';
 import { vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
+import { heeds } from '../raster/map-kinds';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
@@ -12,7 +13,7 @@ import type { ExtractOptions } from './extract-options';
 import type { PassParts } from './kinds/kind-work';
 import type { MeasureSpec } from './kinds/table';
 import { prepareMeasure } from './kinds/table';
-import { meanCurvature } from './mean-curvature';
+import { meanCurvature, meanCurvatureByThreads } from './mean-curvature';
 import type { AnswerSource, PointValues } from './point-values';
 import type { SpanBase } from './span-base';
 
@@ -31,9 +32,30 @@ interface MeasureInput {
   /** Same-parameter points of the sculpt; null for a free one. */
   readonly match: Float32Array | null;
   readonly values: PointSource;
+  /** A point of the sculpt, where it was found beforehand. */
+  readonly curvature: Float32Array | null;
   readonly placed: (values: Float32Array) => Float32Array;
   readonly threads: Threads;
 }
+
+/** The ball that curvature is averaged over: its radius in scene units and in mean edges of the sculpt, null where it has none. */
+function ballOf(o: ExtractOptions, sculpt: PolyMesh): { readonly radius: number; readonly radiusEdges: number | null } {
+  // not the box's diagonal: what is automatic must not change when the asset is turned
+  const radius = o.radius === 'auto' ? extentOf(sculpt.positions) / 100 : o.radius;
+  const edge = meanEdgeLength(sculpt);
+  return { radius, radiusEdges: edge > 0 ? radius / edge : null };
+}
+
+/** Curvature by all threads, for maps that show it; null where none does. @throws CancelledError */
+export const curvatureBeside = (
+  o: ExtractOptions,
+  sculpt: PolyMesh,
+  threads: Threads,
+  control?: RunControl,
+): Promise<Float32Array | null> =>
+  o.maps.some((kind) => heeds(kind, 'radius'))
+    ? meanCurvatureByThreads(sculpt, ballOf(o, sculpt).radius, threads, control)
+    : Promise.resolve(null);
 
 /** One map asked for, each with what threads need to measure it. */
 export function measuresOf(input: MeasureInput, control?: RunControl): readonly MeasureSpec[] {
@@ -52,7 +74,6 @@ function lazily<T>(make: () => T): () => T {
 function partsOf(input: MeasureInput, control?: RunControl): PassParts {
   const { o, low, sculpt, base, source, match, values, placed, threads } = input;
   const share = source === 'parameter' ? values.base : values.sculpt;
-  // not the box's diagonal: what is automatic must not change when the asset is turned
   const extent = extentOf(sculpt.positions);
   return {
     options: o,
@@ -71,9 +92,8 @@ function partsOf(input: MeasureInput, control?: RunControl): PassParts {
       return base.frames;
     },
     curvature: lazily(() => {
-      const radius = o.radius === 'auto' ? extent / 100 : o.radius;
-      const edge = meanEdgeLength(sculpt);
-      return { values: meanCurvature(sculpt, radius, control), radius, radiusEdges: edge > 0 ? radius / edge : null };
+      const { radius, radiusEdges } = ballOf(o, sculpt);
+      return { values: input.curvature ?? meanCurvature(sculpt, radius, control), radius, radiusEdges };
     }),
   };
 }

@@ -1,3 +1,6 @@
+import type { Allocate } from '../runtime/threads';
+import { ownMemory, placeF32 } from '../runtime/threads';
+
 /** Points in a balanced tree whose nodes know the sums of two values below them, so that sums over a ball cost about its rim.
  *  Node k has the children 2 k + 1 and 2 k + 2; the leaves hold runs of `order`. */
 export interface PointTree {
@@ -13,16 +16,22 @@ export interface PointTree {
 
 const LEAF_POINTS = 8;
 
-/** @param positions float32[3 P]. Borrowed. @param first, second values a point. Borrowed. */
-export function buildPointTree(positions: Float32Array, first: Float64Array, second: Float64Array): PointTree {
+/** @param positions float32[3 P]. Copied. @param first, second values a point. Copied. */
+export function buildPointTree(
+  positions: Float32Array,
+  first: Float64Array,
+  second: Float64Array,
+  allocate: Allocate = ownMemory,
+): PointTree {
   const P = positions.length / 3;
   let depth = 0;
   while (P > LEAF_POINTS * 2 ** depth) depth++;
   const N = 2 ** (depth + 1) - 1;
-  const order = Uint32Array.from({ length: P }, (_, i) => i);
-  const boxes = new Float32Array(6 * N);
-  const sums = new Float64Array(2 * N);
-  const runs = new Uint32Array(2 * N);
+  const order = new Uint32Array(allocate(4 * P));
+  for (let i = 0; i < P; i++) order[i] = i;
+  const boxes = new Float32Array(allocate(24 * N));
+  const sums = new Float64Array(allocate(16 * N));
+  const runs = new Uint32Array(allocate(8 * N));
   const leafFrom = 2 ** depth - 1;
   runs[1] = P;
   for (let node = 0; node < N; node++) {
@@ -50,11 +59,19 @@ export function buildPointTree(positions: Float32Array, first: Float64Array, sec
     const axis = size(0) >= size(1) && size(0) >= size(2) ? 0 : size(1) >= size(2) ? 1 : 2;
     const middle = (from + to) >> 1;
     select(order, positions, axis, from, to, middle);
-    runs.set([from, middle, middle, to], 2 * (2 * node + 1));
+    const child = 2 * (2 * node + 1);
+    runs[child] = from;
+    runs[child + 1] = runs[child + 2] = middle;
+    runs[child + 3] = to;
   }
   for (let node = leafFrom - 1; node >= 0; node--)
     for (let k = 0; k < 2; k++) sums[2 * node + k] = sums[2 * (2 * node + 1) + k] + sums[2 * (2 * node + 2) + k];
-  return { positions, first, second, order, boxes, sums, runs, leafFrom };
+  const placed = (values: Float64Array): Float64Array => {
+    const out = new Float64Array(allocate(values.byteLength));
+    out.set(values);
+    return out;
+  };
+  return { positions: placeF32(positions, allocate), first: placed(first), second: placed(second), order, boxes, sums, runs, leafFrom };
 }
 
 /** Moves the point of rank `middle` along an axis to its place, smaller ones before it (Hoare's selection). */
