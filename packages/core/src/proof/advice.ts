@@ -68,7 +68,8 @@ export function adviseOnProof(r: ProofReport, unit: string, kind: MovingKind = '
       code: 'folds',
       message: `${percent(r.foldShare)} of the displaced surface is folded over; fewer subdivisions or a lighter mesh closer to the form avoid it.`,
     });
-  const rounding = r.unencoded === null ? 0 : Math.max(0, r.distance.rms ** 2 - r.unencoded.rms ** 2);
+  // what is cut off is in that difference too, has been said, and wants the opposite
+  const rounding = r.unencoded === null || (r.clippedShare ?? 0) > 0 ? 0 : Math.max(0, r.distance.rms ** 2 - r.unencoded.rms ** 2);
   if (rounding > 0.5 * r.distance.rms ** 2)
     out.push({
       code: 'encoding',
