@@ -67,7 +67,7 @@ export { edgeRow, endsOfEdges, meshSeams, openEdges } from './uv/seams';
 export type { MeshSeams } from './uv/seams';
 export type { UvRegion } from './uv/regions';
 export type { Section } from './mesh/poly-mesh';
-export { buildBvh, buildRayBvh } from './spatial/bvh';
+export { buildRayBvh } from './spatial/bvh';
 export { rayBvhByThreads } from './spatial/tree-by-threads';
 export { LineQuery } from './spatial/ray';
 export { EXTRACT_DEFAULTS, EXTRACT_RANGES, MAX_MAP_SIDE, samplesOf } from './extract/extract-options';

@@ -1,6 +1,6 @@
 import { kelpHoldfastBase } from '@estampe/demo';
-import { buildBvh, buildRayBvh } from '../src';
-import { binaryOf } from '../src/spatial/bvh';
+import { buildRayBvh } from '../src';
+import { binaryOf, buildBvh } from '../src/spatial/bvh';
 import type { Bvh } from '../src/spatial/bvh';
 import { BOX_B, BOX_WORDS, isLeaf, NODE_WORDS, REF_A, REF_B } from '../src/spatial/tree-node';
 import { NODES_AT, WIDE, WIDE_WORDS } from '../src/spatial/wide-tree';

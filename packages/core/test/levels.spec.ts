@@ -1,5 +1,6 @@
 import type { PolyMesh } from '../src';
-import { baseSurfaceAt, buildBvh, diagonalOf, faceCount, pointCount, refineLevels, requireUvs, triangleVerts, triangulate } from '../src'; // prettier-ignore
+import { baseSurfaceAt, diagonalOf, faceCount, pointCount, refineLevels, requireUvs, triangleVerts, triangulate } from '../src'; // prettier-ignore
+import { buildBvh } from '../src/spatial/bvh';
 import { reachInStack, reachToFreeSculpt } from '../src/extract/reach';
 import { TangentFrame } from '../src/frames/tangent-frame';
 import { buildEdges, connectivityOf } from '../src/mesh/topology';

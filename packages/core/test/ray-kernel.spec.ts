@@ -1,4 +1,5 @@
-import { BlockQuery, buildBvh, buildRayBvh, LineQuery, refineLevels, triangleVerts, triangulate } from '../src';
+import { BlockQuery, buildRayBvh, LineQuery, refineLevels, triangleVerts, triangulate } from '../src';
+import { buildBvh } from '../src/spatial/bvh';
 import type { PolyMesh } from '../src';
 import { ClosestQuery } from '../src/spatial/closest';
 import { cube, onSphere, plane, random } from './shapes';

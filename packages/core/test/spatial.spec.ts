@@ -1,4 +1,5 @@
-import { buildBvh, LineQuery, refineLevels, triangleVerts, triangulate } from '../src';
+import { LineQuery, refineLevels, triangleVerts, triangulate } from '../src';
+import { buildBvh } from '../src/spatial/bvh';
 import { ClosestQuery } from '../src/spatial/closest';
 import { cube, onSphere, plane, random } from './shapes';
 

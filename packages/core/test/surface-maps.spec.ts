@@ -1,5 +1,6 @@
 import type { ExtractOptions, Field, MapKind, PolyMesh } from '../src';
-import { adviseOnRadius, BlockQuery, buildBvh, encodeMap, extractTile, fieldRecord, fitEncoding, MAP_KIND_NAMES, PLAIN_ORDER, prepareSpan, radiusEdgesOf, refineLevels, triangulate, triangleVerts, writtenRecord } from '../src'; // prettier-ignore
+import { adviseOnRadius, BlockQuery, encodeMap, extractTile, fieldRecord, fitEncoding, MAP_KIND_NAMES, PLAIN_ORDER, prepareSpan, radiusEdgesOf, refineLevels, triangulate, triangleVerts, writtenRecord } from '../src'; // prettier-ignore
+import { buildBvh } from '../src/spatial/bvh';
 import { meanCurvature } from '../src/extract/mean-curvature';
 import { lightOfSrgb, shadeColoursInPlace, srgbOfLight } from '../src/extract/shade-colours';
 import { extentOf } from '../src/mesh/bounds';

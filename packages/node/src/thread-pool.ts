@@ -61,10 +61,9 @@ export class ThreadPool implements Threads {
         kernel: kernel.name, shared, tasks, onResult: given, control, settle, next: 0, done: 0, underWay: 0, failure: null,
       }; // prettier-ignore
       this.runs.add(run);
-      this.watch ??= setInterval(() => this.stopUnwanted(), WATCH_MS);
-      this.stopUnwanted();
+      this.watch ??= setInterval(() => this.goOn(), WATCH_MS);
       this.settleIfOver(run);
-      this.hand();
+      this.goOn();
     });
   }
 
@@ -75,19 +74,31 @@ export class ThreadPool implements Threads {
     this.rest();
   }
 
-  /** Gives every idle worker its next task. */
-  private hand(): void {
+  /** Stops what nobody wants any more, and gives every idle worker its next task. */
+  private goOn(): void {
+    this.stopUnwanted();
     for (const run of this.runs)
       while (run.failure === null && run.next < run.tasks.length) {
         const lane = this.idleLane();
         if (lane === null) return;
-        if (lane.has !== run) lane.worker.postMessage({ type: 'shared', kernel: run.kernel, shared: run.shared } satisfies ToKernel);
-        lane.has = lane.run = run;
-        run.underWay++;
-        const index = run.next++;
-        lane.worker.postMessage({ type: 'task', index, task: run.tasks[index] } satisfies ToKernel);
+        this.give(lane, run);
       }
     if (this.runs.size === 0) this.rest();
+  }
+
+  private give(lane: Lane, run: Run): void {
+    const index = run.next++;
+    try {
+      if (lane.has !== run) lane.worker.postMessage({ type: 'shared', kernel: run.kernel, shared: run.shared } satisfies ToKernel);
+      lane.has = run;
+      lane.worker.postMessage({ type: 'task', index, task: run.tasks[index] } satisfies ToKernel);
+      lane.run = run;
+      run.underWay++;
+    } catch (error) {
+      // what cannot be copied to a thread, for want of memory for instance
+      run.failure = error as Error;
+      this.settleIfOver(run);
+    }
   }
 
   private idleLane(): Lane | null {
@@ -127,8 +138,7 @@ export class ThreadPool implements Threads {
       }
       this.settleIfOver(run);
     }
-    this.stopUnwanted();
-    this.hand();
+    this.goOn();
   }
 
   private settleIfOver(run: Run): void {

@@ -3,7 +3,6 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import {
-  buildBvh,
   buildRayBvh,
   CancelledError,
   closestDistances,
@@ -37,7 +36,7 @@ describe('threads', () => {
   const job = (allocate: (n: number) => ArrayBufferLike) => {
     const points = new Float32Array(allocate(4 * 3 * 5000));
     points.forEach((_, i) => (points[i] = Math.sin(i * 12.9898) * 2));
-    return { points, tree: buildBvh(mesh.positions, triangleVerts(mesh, triangulate(mesh)), allocate), verts: null, normals: null };
+    return { points, tree: buildRayBvh(mesh.positions, triangleVerts(mesh, triangulate(mesh)), allocate), verts: null, normals: null };
   };
   const tasks = Array.from({ length: 10 }, (_, i) => ({ from: 500 * i, to: 500 * i + 500 }));
 
@@ -117,6 +116,22 @@ describe('threads', () => {
     await other;
     expect(second).toBe(15);
     expect(first).toBeLessThan(10);
+  });
+
+  it('go on with the others when one whose tasks hold all workers is stopped, or cannot be sent at all', async () => {
+    const wanted = { aborted: false };
+    await expect(pool.run({ name: 'closest-distances', run: () => 0 }, { bad: () => 0 }, [1], () => undefined)).rejects.toThrow(
+      /could not be cloned/,
+    );
+    const points = new Float32Array(pool.allocate(12 * 4_000_000)).fill(0.3);
+    const long = { ...job(pool.allocate), points };
+    const stopped = pool.run(closestDistances, long, [{ from: 0, to: 4_000_000 }, { from: 0, to: 4_000_000 }], () => undefined, { signal: wanted }); // prettier-ignore
+    let done = 0;
+    const other = pool.run(closestDistances, job(pool.allocate), tasks, () => done++);
+    wanted.aborted = true;
+    await expect(stopped).rejects.toThrow(CancelledError);
+    await other;
+    expect(done).toBe(10);
   });
 
   it('hand errors back as what they were, stop when asked, and work again afterwards', async () => {

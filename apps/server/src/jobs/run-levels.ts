@@ -162,7 +162,7 @@ function settle(work: Work): LevelsResult {
 async function brush(work: Work, strokes: readonly Stroke[]): Promise<LevelsResult> {
   const { meshes, input, threads, control } = work;
   const before = withGroupsOf(meshes[0], meshes[meshes.length - 1]);
-  const target = input.sculpt === null ? null : await transferTarget(meshes[0], sculptOf(work), threads);
+  const target = input.sculpt === null ? null : await transferTarget(meshes[0], sculptOf(work), threads, control);
   const under = new LevelBrush(before, target);
   for (const stroke of strokes) under.apply(stroke);
   const mesh: PolyMesh = { ...meshes[meshes.length - 1], positions: under.positions, normals: null, faceNormals: null };

@@ -54,8 +54,7 @@ export async function meanCurvatureByThreads(
   const job = ballJob(mesh, radius, threads.allocate);
   const out = new Float32Array(threads.allocate(4 * pointCount(mesh)));
   const ranges = rangesOf(out.length, TASK);
-  const stop = control?.signal === undefined ? {} : { signal: control.signal };
-  await threads.run(ballMeans, job, ranges, (values, i) => { putBack(out, job, ranges[i], values); }, stop); // prettier-ignore
+  await threads.run(ballMeans, job, ranges, (values, i) => { putBack(out, job, ranges[i], values); }, control); // prettier-ignore
   return out;
 }
 

@@ -86,14 +86,14 @@ export async function prepareSpanBeside(
   const [made, tree] = await Promise.all([
     // the longest first
     sidesBeside(expected === null ? [base] : [{ of: 'stack', low, sculpt: given.sculpt }, base], threads, control),
-    isSearched(given, expected) ? rayBvhByThreads(given.sculpt.positions, given.verts(), threads, control) : null,
+    isSearched(given, expected) ? rayBvhByThreads(given.sculpt.positions, given.verts(), threads, subProgress(control, 0.05, 0.75)) : null,
   ]);
   const pair = pairFrom(given, made.stack && { ...made.stack, mesh: made.stack.mesh ?? given.sculpt });
   const surface = (pair.levels === expected ? made.base : null) ?? baseOf(low, given, pair.levels, threads, control);
   const found = tree ?? treeOf(pair, threads, control);
   control?.onProgress?.(0.8, 'finding the reach');
   const reach = reachesFreely(pair) ? await reachByThreads(low, surface, pair.sculpt.positions, found, threads, control) : null;
-  const curvature = await curvatureBeside(given.options, pair.sculpt, threads, control);
+  const curvature = await curvatureBeside(given.options, pair.sculpt, threads, subProgress(control, 0.8, 0.85));
   return spanOf(low, pair, surface, found, { reach, curvature }, threads, control);
 }
 

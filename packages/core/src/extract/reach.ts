@@ -1,6 +1,7 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { surfaceVerts } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
+import { stopOf } from '../runtime/progress';
 import type { Allocate, Range, Threads } from '../runtime/threads';
 import { ownMemory, rangesOf } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
@@ -42,10 +43,9 @@ export async function reachByThreads(
   control?: RunControl,
 ): Promise<number> {
   const found: Float32Array[] = [];
-  const stop = control?.signal === undefined ? {} : { signal: control.signal };
   for (const job of sidesOf(low, base, sculpt, sculptTree, threads.allocate)) {
     const tasks = rangesOf(wholeOf(job).to, TASK);
-    await threads.run(closestDistances, job, tasks, ({ distances }) => found.push(distances), stop);
+    await threads.run(closestDistances, job, tasks, ({ distances }) => found.push(distances), stopOf(control));
   }
   return reachOver(found);
 }

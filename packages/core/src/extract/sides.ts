@@ -1,5 +1,6 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import type { RunControl } from '../runtime/progress';
+import { stopOf } from '../runtime/progress';
 import type { Kernel, Threads } from '../runtime/threads';
 import { commonMemory } from '../runtime/threads';
 import type { ExtractOptions } from './extract-options';
@@ -33,8 +34,7 @@ export const prepareSide: Kernel<null, Side, Made> = {
 /** Makes sides on other threads. @throws CancelledError; what the makers throw */
 export async function sidesBeside(sides: readonly Side[], threads: Threads, control?: RunControl): Promise<Made> {
   let made: Made = { base: null, stack: null };
-  // their progress is the caller's to tell
-  const stop = control?.signal === undefined ? {} : { signal: control.signal };
-  await threads.run(prepareSide, null, sides, ({ base, stack }) => (made = { base: base ?? made.base, stack: stack ?? made.stack }), stop);
+  const take = ({ base, stack }: Made): void => { made = { base: base ?? made.base, stack: stack ?? made.stack }; }; // prettier-ignore
+  await threads.run(prepareSide, null, sides, take, stopOf(control));
   return made;
 }

@@ -3,7 +3,7 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount } from '../mesh/poly-mesh';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
-import { subProgress } from '../runtime/progress';
+import { stopOf, subProgress } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { placeF32, rangesOf } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
@@ -56,7 +56,7 @@ export const distancesTo = (
   threads: Threads,
   control?: RunControl,
 ): Promise<DistanceResult[]> =>
-  trees.lend(surface.positions, surface.verts, (tree) => distancesToTree(surface, tree, places, threads, control), control);
+  trees.lend(surface.positions, surface.verts, (tree) => distancesToTree(surface, tree, places, threads, control), stopOf(control));
 
 async function distancesToTree(
   surface: ComparedSurface,
@@ -130,7 +130,7 @@ export class ComparedWith {
 
   async distance(proof: ComparedSurface, control?: RunControl): Promise<TwoWayDistance> {
     const { sculpt, trees, threads } = this;
-    this.tree ??= await rayBvhByThreads(sculpt.positions, sculpt.verts, threads, control);
+    this.tree ??= await rayBvhByThreads(sculpt.positions, sculpt.verts, threads, stopOf(control));
     const [toSculpt] = await distancesToTree(sculpt, this.tree, [unsigned(proof.samples)], threads, subProgress(control, 0, 0.5));
     const [toProof] = await distancesTo(proof, [unsigned(sculpt.samples)], trees, threads, subProgress(control, 0.5, 1));
     return twoWay(toSculpt.distances, proof.samples.weights, toProof.distances, sculpt.samples.weights);

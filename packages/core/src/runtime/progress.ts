@@ -12,12 +12,15 @@ export function throwIfAborted(control: RunControl | undefined): void {
   if (control?.signal?.aborted === true) throw new CancelledError();
 }
 
+/** What stops work whose progress the caller tells. */
+export const stopOf = ({ signal }: RunControl = {}): RunControl => (signal === undefined ? {} : { signal });
+
 /** A control whose 0..1 becomes `from`..`to` of the parent's. */
 export function subProgress(control: RunControl | undefined, from: number, to: number): RunControl {
   if (control === undefined) return {};
-  const { signal, onProgress } = control;
+  const { onProgress } = control;
   return {
-    ...(signal === undefined ? {} : { signal }),
+    ...stopOf(control),
     ...(onProgress === undefined ? {} : { onProgress: (f: number, stage: string) => onProgress(from + (to - from) * f, stage) }),
   };
 }

@@ -4,7 +4,7 @@ import type { WasmMemory } from '../runtime/wasm';
 import type { BuildSpace } from './build-kernel';
 import { buildSpace, orderInto, TreeBuilder } from './build-kernel';
 import type { BinaryNodes } from './tree-node';
-import { asBinary, BOX_WORDS, leafRef, MAX_TRIANGLES, NODE_WORDS, REF_A, REF_B } from './tree-node';
+import { BOX_WORDS, leafRef, MAX_TRIANGLES, NODE_WORDS, REF_A, REF_B } from './tree-node';
 import type { WideTree } from './wide-tree';
 import { largestCoordinate, vertsOf } from './wide-tree';
 
@@ -75,7 +75,7 @@ export function buildBvh(positions: Float32Array, corners: Uint32Array, allocate
   gatherCorners(verts, positions, corners, order);
   let largest = 0;
   for (let k = 0; k < 2 * BOX_WORDS; k++) if (Number.isFinite(nodes[k])) largest = Math.max(largest, Math.abs(nodes[k]));
-  return { verts, triangles: placeU32(order, allocate), largest, binary: asBinary(nodes), wide: null };
+  return { verts, triangles: placeU32(order, allocate), largest, binary: { nodes, refs: new Int32Array(nodes.buffer) }, wide: null };
 }
 
 /** Corner positions in leaf order, of some leaf slots. @param verts float32[9 T] */

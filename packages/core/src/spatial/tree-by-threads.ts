@@ -1,4 +1,5 @@
 import type { RunControl } from '../runtime/progress';
+import { stopOf, subProgress } from '../runtime/progress';
 import type { Kernel, Range, Threads } from '../runtime/threads';
 import { rangesOf, seenByAll } from '../runtime/threads';
 import type { WasmMemory } from '../runtime/wasm';
@@ -12,6 +13,8 @@ import { largestCoordinate, TOPS, vertsOf, WIDE } from './wide-tree';
 const LEAST = 50_000;
 /** Ranges a thread, so that all end at about the same time. */
 const RANGES = 12;
+/** Share of the work that is growing; the rest is gathering corners. */
+const GROWN = 0.75;
 
 /** Over a range of triangles, or of their records. */
 type Step = Range &
@@ -76,25 +79,32 @@ export async function rayBvhByThreads(
 ): Promise<Bvh> {
   const T = corners.length / 3;
   requireFewEnough(T);
-  const stop = control?.signal === undefined ? {} : { signal: control.signal };
   const space = threads.count < 2 || T < LEAST ? null : buildSpace(positions, corners, threads.count, spare);
-  if (space === null || !(await isGrown(space, threads, stop))) return buildRayBvh(positions, corners, threads.allocate, spare);
+  if (space === null || !(await isGrown(space, threads, subProgress(control, 0, GROWN))))
+    return buildRayBvh(positions, corners, threads.allocate, spare);
   const triangles = new Uint32Array(threads.allocate(4 * T));
   orderInto(triangles, space);
   const verts = vertsOf(space.tree, T);
   const leaves = { verts, triangles, positions: seenByAll(positions, threads.allocate), corners: seenByAll(corners, threads.allocate) };
-  await threads.run(gatherLeaves, leaves, rangesOf(T, Math.ceil(T / (RANGES * threads.count))), () => undefined, stop);
+  await threads.run(
+    gatherLeaves,
+    leaves,
+    rangesOf(T, Math.ceil(T / (RANGES * threads.count))),
+    () => undefined,
+    subProgress(control, GROWN, 1),
+  );
   return { verts, triangles, largest: largestCoordinate(space.tree), binary: null, wide: space.tree };
 }
 
 /** @returns false where a range is too deep for the kernel */
-async function isGrown(space: BuildSpace, threads: Threads, stop: RunControl): Promise<boolean> {
+async function isGrown(space: BuildSpace, threads: Threads, control: RunControl): Promise<boolean> {
   const T = space.triangles;
   const whole = T / (RANGES * threads.count);
   const tasks: Step[] = rangesOf(T, Math.ceil(T / (2 * threads.count))).map((range) => ({ step: 'record', ...range }));
   let recording = tasks.length;
   let tops = 1;
   let isTooDeep = false;
+  let built = 0;
   const add = (range: Range, node: number): void => {
     const count = range.to - range.from;
     if (count <= MAX_LEAF) return;
@@ -112,8 +122,9 @@ async function isGrown(space: BuildSpace, threads: Threads, stop: RunControl): P
       if (task.step === 'record' && --recording === 0) add({ from: 0, to: T }, 0);
       if (task.step === 'part') children?.forEach((range, k) => { add(range, task.child + k); }); // prettier-ignore
       isTooDeep ||= children === null;
+      if (task.step === 'build') control.onProgress?.((built += task.to - task.from) / T, growTree.name);
     },
-    stop,
+    stopOf(control),
   );
   return !isTooDeep;
 }

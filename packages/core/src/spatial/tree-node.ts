@@ -11,10 +11,6 @@ export interface BinaryNodes {
   readonly nodes: Float32Array; // 16 N
   readonly refs: Int32Array; // the same memory as `nodes`; signed, so that engines keep it in integer registers
 }
-export const asBinary = (nodes: Float32Array): BinaryNodes => ({
-  nodes,
-  refs: new Int32Array(nodes.buffer, nodes.byteOffset, nodes.length),
-});
 export const NODE_WORDS = 16;
 export const BOX_WORDS = 6;
 /** Where child B's box begins; child A's is at 0. */

@@ -4,7 +4,7 @@ import type { SurfaceSamples, ThinSamples } from '../mesh/surface-samples';
 import { surfaceSamples, thinnedSamples } from '../mesh/surface-samples';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
-import { subProgress } from '../runtime/progress';
+import { stopOf, subProgress } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import { placeF32, rangesOf } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
@@ -40,7 +40,7 @@ export async function deviation(
   const verts = triangleVerts(mesh, triangles);
   const own = measuredAt(surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh)), threads.allocate);
   const there = await oneWay(own, target.trees[0].tree, threads, subProgress(control, 0, 0.5));
-  const tree = await rayBvhByThreads(mesh.positions, verts, threads, control);
+  const tree = await rayBvhByThreads(mesh.positions, verts, threads, stopOf(control));
   const back = await oneWay(target.samples(), tree, threads, subProgress(control, 0.5, 1));
   return { rms: Math.sqrt((there.square + back.square) / 2), max: Math.max(there.max, back.max) };
 }

@@ -12,6 +12,7 @@ import type { Triangles } from '../mesh/triangulate';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
 import { InvalidInputError } from '../runtime/errors';
 import type { RunControl } from '../runtime/progress';
+import { stopOf } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { requireSameFacing } from '../spatial/same-facing';
@@ -53,7 +54,7 @@ export async function transferTarget(low: PolyMesh, sculpt: PolyMesh, threads: T
   if (verts.length === 0)
     throw new InvalidInputError('NO_FACES', 'The sculpt has no faces to project on; write it again with its polygons.');
   requireOverlap(low, mesh);
-  const trees: TargetTree[] = [{ tree: await rayBvhByThreads(mesh.positions, verts, threads, control), ids: null }];
+  const trees: TargetTree[] = [{ tree: await rayBvhByThreads(mesh.positions, verts, threads, stopOf(control)), ids: null }];
   requireSameFacing({ positions: low.positions, normals: vertexNormals(low) }, trees[0].tree);
   const groups = new Map<string, number>();
   const own = faceGroups(mesh);
@@ -67,7 +68,7 @@ export async function transferTarget(low: PolyMesh, sculpt: PolyMesh, threads: T
       const part = new Uint32Array(3 * ids.length);
       ids.forEach((t, i) => part.set(verts.subarray(3 * t, 3 * t + 3), 3 * i));
       groups.set(name, trees.length);
-      trees.push({ tree: await rayBvhByThreads(mesh.positions, part, threads, control), ids: Uint32Array.from(ids) });
+      trees.push({ tree: await rayBvhByThreads(mesh.positions, part, threads, stopOf(control)), ids: Uint32Array.from(ids) });
     }
   let edges: EdgeTable | null = null;
   let samples: ThinSamples | null = null;

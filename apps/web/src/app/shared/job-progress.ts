@@ -6,8 +6,14 @@ import { clock } from './format';
 
 /** Names of the core's loops, in words for people; other stages are words already. */
 const STAGES: Readonly<Record<string, string>> = {
+  'ball-means': 'averaging curvature',
   'closest-distances': 'measuring distances',
+  'gather-leaves': 'building the search tree',
+  'grow-tree': 'building the search tree',
   'measure-band': 'measuring texels',
+  'measure-seams': 'measuring along seams',
+  'prepare-side': 'preparing',
+  'project-points': 'projecting on the sculpt',
 };
 export const stageWords = (stage: string): string => STAGES[stage] ?? (stage || 'starting');
 

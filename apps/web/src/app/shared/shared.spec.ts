@@ -4,6 +4,7 @@ import { Clipboard } from '@angular/cdk/clipboard';
 import { TestBed } from '@angular/core/testing';
 import type { JobInfo } from '@estampe/contracts';
 import { MEASURE_DEFAULTS } from '@estampe/contracts';
+import { KERNELS } from '@estampe/core';
 import * as z from 'zod';
 import { rendered } from '../../../test/rendered';
 import { isConflict, sentenceOf } from '../api/api';
@@ -28,6 +29,10 @@ const job = (change: Partial<JobInfo> = {}): JobInfo =>
   }) as JobInfo;
 
 beforeEach(() => localStorage.clear());
+
+it('has words for every loop of the core', () => {
+  for (const name of KERNELS.keys()) expect(stageWords(name)).not.toBe(name);
+});
 
 describe('what the browser remembers', () => {
   it('comes back as it was, and is forgotten when it makes no sense any more', () => {
