@@ -3,9 +3,11 @@
 // compared in double precision by its own formulas in its own order, boxes grow in single precision as they are stored, so that both give the same
 // tree, word by word.
 //
-// Triangles move as records of 32 bytes (min x, y, z, number; max x, y, z, unused), so that every pass reads memory from front to back. Boxes of
-// bins are written where a bin is met first, and only bins that hold something are swept: most nodes are small. A node is made of up to three
-// splits, of the largest box each time (Wald, Benthin and Boulos 2008), so no binary nodes are ever stored.
+// Triangles move as records of 32 bytes (min x, y, z, number; max x, y, z, unused), so that every pass reads memory from front to back; while they
+// move, the range of their middles on either side is found for the next split. Only bins that hold something are swept and emptied: most nodes are
+// small. A node is made of up to three splits, of the largest box each time (Wald, Benthin and Boulos 2008), so no binary nodes are ever stored.
+//
+// Minima and maxima take the second only where it is beyond the first, as the plain code does, which of two zeros included.
 //
 // Several threads work in one memory, each on ranges of the records that nobody else has and with scratch of its own.
 
@@ -14,15 +16,23 @@ const RECORD: usize = 32;
 /** Min x, y, z and max x, y, z of four children, then their refs. */
 const NODE: usize = 112;
 const REFS: usize = 96;
-/** A child in the making: its box, the first of its records, and one behind the last. */
-const CHILD: usize = 48;
+/** A range of records that will be a child: its box, its first, one behind its last, the node that is made of it; then the lowest and the highest of
+ *  the records' middles, doubled (float64 x, y of both, then z of both), found while they were moved there. */
+const CHILD: usize = 96;
+const FIRST: usize = 32;
+const END: usize = 36;
+const NODE_OF: usize = 40;
+const LOW_XY: usize = 48;
+const HIGH_XY: usize = 64;
+const LOW_Z: usize = 80;
+const HIGH_Z: usize = 88;
 /** A thread's scratch: bins of three axes (boxes, then counts), areas of what lies to the right of each bin, children, then the stack. */
 const BIN_BOX: usize = 0;
 const BIN_COUNT: usize = BIN_BOX + 3 * 16 * 32;
 const RIGHT: usize = BIN_COUNT + 3 * 16 * 4;
 const CHILDREN: usize = RIGHT + 16 * 8;
 const STACK: usize = CHILDREN + 4 * CHILD;
-const MAX_LEAF: i32 = 2;
+const MAX_LEAF: i32 = 4;
 const LEAF: i32 = 1 << 31;
 
 const lowest = f32x4.splat(f32.NEGATIVE_INFINITY);
@@ -61,6 +71,7 @@ export function useScratch(scratch: usize, bytes: usize): usize {
   children = scratch + CHILDREN;
   stack = scratch + STACK;
   stackEnd = scratch + bytes;
+  for (let axis: u32 = 0; axis < 3; axis++) empty(BINS * axis, (1 << BINS) - 1);
   return children;
 }
 
@@ -86,48 +97,51 @@ export function record(positions: usize, corners: usize, records: usize, first: 
  *  @param child number of the node that its first child has, where that is no leaf; those of the others follow
  *  @returns how many children it has; their ranges are in the scratch */
 export function part(records: usize, nodes: usize, first: i32, end: i32, node: i32, child: i32): i32 {
-  const count = split4(records, first, end);
+  const count = split4(records, whole(records, first, end, node));
   const at = writeBoxes(nodes, node, count);
   for (let k: usize = 0; k < count; k++) store<i32>(at + 4 * k, isLeaf(k) ? leafOf(k) : child + <i32>k);
   return <i32>count;
 }
 
 /** Builds what hangs below a node over a range of records, which are moved into leaf order.
- *  @param next number of the first node that may be taken, of half as many as there are records  @returns the one behind the last; -1 where the
+ *  @param next number of the first node that may be taken, of a third as many as there are records  @returns the one behind the last; -1 where the
  *  stack does not reach */
 export function build(records: usize, nodes: usize, first: i32, end: i32, node: i32, next: i32): i32 {
-  let top = push(stack, node, first, end);
+  let top = whole(records, first, end, node) + CHILD;
   while (top > stack) {
-    top -= 12;
-    if (top + 48 > stackEnd) return -1;
-    const own = load<i32>(top);
-    const count = split4(records, load<i32>(top, 4), load<i32>(top, 8));
-    const at = writeBoxes(nodes, own, count);
+    top -= CHILD;
+    if (top + 4 * CHILD > stackEnd) return -1;
+    const count = split4(records, top);
+    const at = writeBoxes(nodes, load<i32>(top, NODE_OF), count);
     for (let k: usize = 0; k < count; k++) {
-      const c = children + CHILD * k;
-      store<i32>(at + 4 * k, isLeaf(k) ? leafOf(k) : next);
-      if (!isLeaf(k)) top = push(top, next++, load<i32>(c, 32), load<i32>(c, 36));
+      const leaf = isLeaf(k);
+      store<i32>(at + 4 * k, leaf ? leafOf(k) : next);
+      if (leaf) continue;
+      memory.copy(top, children + CHILD * k, CHILD);
+      store<i32>(top, next++, NODE_OF);
+      top += CHILD;
     }
   }
   return next;
 }
 
-function push(top: usize, node: i32, first: i32, end: i32): usize {
-  store<i32>(top, node);
-  store<i32>(top, first, 4);
-  store<i32>(top, end, 8);
-  return top + 12;
+/** A range of records and a node as the first entry of the stack. @returns where it is */
+function whole(records: usize, first: i32, end: i32, node: i32): usize {
+  store<i32>(stack, first, FIRST);
+  store<i32>(stack, end, END);
+  store<i32>(stack, node, NODE_OF);
+  measure(records, stack);
+  return stack;
 }
 
 /** Splits a range, then of its parts again and again the one with the largest box, until there are four or none can be split.
- *  @returns how many children there are */
-function split4(records: usize, first: i32, end: i32): usize {
-  if (end - first <= MAX_LEAF) {
-    boxOf(records, first, end);
-    keep(0, splitLo, splitHi, first, end);
+ *  @param range like a child  @returns how many children there are */
+function split4(records: usize, range: usize): usize {
+  if (load<i32>(range, END) - load<i32>(range, FIRST) <= MAX_LEAF) {
+    memory.copy(children, range, CHILD);
     return 1;
   }
-  halve(records, first, end, 0, 1);
+  split(records, range, children, children + CHILD);
   let count: usize = 2;
   while (count < 4) {
     let widest: usize = 4;
@@ -142,33 +156,19 @@ function split4(records: usize, first: i32, end: i32): usize {
     }
     if (widest == 4) break;
     const c = children + CHILD * widest;
-    halve(records, load<i32>(c, 32), load<i32>(c, 36), widest, count++);
+    split(records, c, c, children + CHILD * count++);
   }
   return count;
 }
 
-function halve(records: usize, first: i32, end: i32, left: usize, right: usize): void {
-  const mid = split(records, first, end);
-  keep(left, splitLo, splitHi, first, mid);
-  keep(right, rightLo, rightHi, mid, end);
-}
-
-function keep(k: usize, lo: v128, hi: v128, first: i32, end: i32): void {
-  const c = children + CHILD * k;
-  v128.store(c, lo);
-  v128.store(c, hi, 16);
-  store<i32>(c, first, 32);
-  store<i32>(c, end, 36);
-}
-
 function isLeaf(k: usize): bool {
   const c = children + CHILD * k;
-  return load<i32>(c, 36) - load<i32>(c, 32) <= MAX_LEAF;
+  return load<i32>(c, END) - load<i32>(c, FIRST) <= MAX_LEAF;
 }
 
 function leafOf(k: usize): i32 {
   const c = children + CHILD * k;
-  return leafRef(load<i32>(c, 32), load<i32>(c, 36) - load<i32>(c, 32));
+  return leafRef(load<i32>(c, FIRST), load<i32>(c, END) - load<i32>(c, FIRST));
 }
 
 /** Boxes of a node's children; those that it has not are empty. @returns where its refs are, which are zero */
@@ -190,43 +190,53 @@ function writeBoxes(nodes: usize, node: i32, count: usize): usize {
   return at + REFS;
 }
 
-// boxes of both sides of the last split
-let splitLo = highest;
-let splitHi = lowest;
-let rightLo = highest;
-let rightHi = lowest;
-
-/** Puts the box of some records into `splitLo` and `splitHi`. */
-function boxOf(records: usize, first: i32, end: i32): void {
-  let lo = highest;
-  let hi = lowest;
-  for (let i = first; i < end; i++) {
-    const r = records + RECORD * <usize>i;
-    lo = f32x4.min(lo, v128.load(r));
-    hi = f32x4.max(hi, v128.load(r, 16));
-  }
-  splitLo = lo;
-  splitHi = hi;
-}
-
-/** Parts records in place, and leaves the boxes of both sides behind. @returns the first of the right side; neither is empty */
-function split(records: usize, first: i32, end: i32): i32 {
-  // range of the middles, doubled: sums of two singles are exact in double precision
+/** Box and middles of a range of records. Sums of two singles are exact in double precision. */
+function measure(records: usize, range: usize): void {
+  let boxLo = highest;
+  let boxHi = lowest;
   let lowXy = f64x2.splat(Infinity);
   let highXy = f64x2.splat(-Infinity);
   let lowZ = Infinity;
   let highZ = -Infinity;
-  for (let i = first; i < end; i++) {
-    const r = records + RECORD * <usize>i;
+  const end = records + RECORD * <usize>load<i32>(range, END);
+  for (let r = records + RECORD * <usize>load<i32>(range, FIRST); r < end; r += RECORD) {
     const lo = v128.load(r);
     const hi = v128.load(r, 16);
+    boxLo = f32x4.pmin(boxLo, lo);
+    boxHi = f32x4.pmax(boxHi, hi);
     const xy = f64x2.add(f64x2.promote_low_f32x4(lo), f64x2.promote_low_f32x4(hi));
     const z = <f64>f32x4.extract_lane(lo, 2) + <f64>f32x4.extract_lane(hi, 2);
     lowXy = f64x2.pmin(lowXy, xy);
     highXy = f64x2.pmax(highXy, xy);
-    if (z < lowZ) lowZ = z;
-    if (z > highZ) highZ = z;
+    lowZ = z < lowZ ? z : lowZ;
+    highZ = z > highZ ? z : highZ;
   }
+  keep(range, boxLo, boxHi, lowXy, highXy, lowZ, highZ);
+}
+
+function keep(range: usize, lo: v128, hi: v128, lowXy: v128, highXy: v128, lowZ: f64, highZ: f64): void {
+  v128.store(range, lo);
+  v128.store(range, hi, 16);
+  v128.store(range, lowXy, LOW_XY);
+  v128.store(range, highXy, HIGH_XY);
+  store<f64>(range, lowZ, LOW_Z);
+  store<f64>(range, highZ, HIGH_Z);
+}
+
+function setRange(range: usize, first: i32, end: i32): void {
+  store<i32>(range, first, FIRST);
+  store<i32>(range, end, END);
+}
+
+/** Parts records in place; neither side is empty. @param from range that is parted  @param left where its left side comes, may be `from`
+ *  @param right where its right side comes */
+function split(records: usize, from: usize, left: usize, right: usize): void {
+  const first = load<i32>(from, FIRST);
+  const end = load<i32>(from, END);
+  const lowXy = v128.load(from, LOW_XY);
+  const highXy = v128.load(from, HIGH_XY);
+  const lowZ = load<f64>(from, LOW_Z);
+  const highZ = load<f64>(from, HIGH_Z);
   const low0 = f64x2.extract_lane(lowXy, 0);
   const low1 = f64x2.extract_lane(lowXy, 1);
   const high0 = f64x2.extract_lane(highXy, 0);
@@ -257,39 +267,62 @@ function split(records: usize, first: i32, end: i32): i32 {
   if (bestAxis >= 0) {
     const scale = bestAxis == 0 ? scale0 : bestAxis == 1 ? scale1 : scaleZ;
     const low = bestAxis == 0 ? low0 : bestAxis == 1 ? low1 : lowZ;
-    const axis = 4 * <usize>bestAxis;
+    let leftLowXy = f64x2.splat(Infinity);
+    let leftHighXy = f64x2.splat(-Infinity);
+    let leftLowZ = Infinity;
+    let leftHighZ = -Infinity;
+    let rightLowXy = f64x2.splat(Infinity);
+    let rightHighXy = f64x2.splat(-Infinity);
+    let rightLowZ = Infinity;
+    let rightHighZ = -Infinity;
     let a = records + RECORD * <usize>first;
     let b = records + RECORD * <usize>(end - 1);
-    let i = first;
-    let j = end - 1;
-    while (i <= j) {
-      const c = <f64>load<f32>(a + axis) + <f64>load<f32>(a + axis, 16);
+    while (a <= b) {
+      const lo = v128.load(a);
+      const hi = v128.load(a, 16);
+      const xy = f64x2.add(f64x2.promote_low_f32x4(lo), f64x2.promote_low_f32x4(hi));
+      const z = <f64>f32x4.extract_lane(lo, 2) + <f64>f32x4.extract_lane(hi, 2);
+      const c = bestAxis == 0 ? f64x2.extract_lane(xy, 0) : bestAxis == 1 ? f64x2.extract_lane(xy, 1) : z;
       if (<i32>((c - low) * scale) <= bestBin) {
-        i++;
+        leftLowXy = f64x2.pmin(leftLowXy, xy);
+        leftHighXy = f64x2.pmax(leftHighXy, xy);
+        leftLowZ = z < leftLowZ ? z : leftLowZ;
+        leftHighZ = z > leftHighZ ? z : leftHighZ;
         a += RECORD;
       } else {
-        const lo = v128.load(a);
-        const hi = v128.load(a, 16);
+        rightLowXy = f64x2.pmin(rightLowXy, xy);
+        rightHighXy = f64x2.pmax(rightHighXy, xy);
+        rightLowZ = z < rightLowZ ? z : rightLowZ;
+        rightHighZ = z > rightHighZ ? z : rightHighZ;
         v128.store(a, v128.load(b));
         v128.store(a, v128.load(b, 16), 16);
         v128.store(b, lo);
         v128.store(b, hi, 16);
-        j--;
         b -= RECORD;
       }
     }
-    if (i != first && i != end) {
+    const mid = <i32>((a - records) / RECORD);
+    if (mid != first && mid != end) {
+      setRange(left, first, mid);
+      setRange(right, mid, end);
       sides();
-      return i;
+      empty(0, in0);
+      empty(BINS, in1);
+      empty(2 * BINS, in2);
+      keep(left, splitLo, splitHi, leftLowXy, leftHighXy, leftLowZ, leftHighZ);
+      keep(right, rightLo, rightHi, rightLowXy, rightHighXy, rightLowZ, rightHighZ);
+      return;
     }
   }
+  empty(0, in0);
+  empty(BINS, in1);
+  empty(2 * BINS, in2);
   // all middles in one place
   const mid = (first + end) >> 1;
-  boxOf(records, mid, end);
-  rightLo = splitLo;
-  rightHi = splitHi;
-  boxOf(records, first, mid);
-  return mid;
+  setRange(left, first, mid);
+  setRange(right, mid, end);
+  measure(records, left);
+  measure(records, right);
 }
 
 /** Adds a record to a bin. @returns the bins that hold something, with this one */
@@ -297,17 +330,20 @@ function grow(filled: u32, axisBins: u32, bin: i32, lo: v128, hi: v128): u32 {
   const b = axisBins + <u32>bin;
   const box = bins + 32 * <usize>b;
   const count = counts + 4 * <usize>b;
-  const bit: u32 = 1 << bin;
-  if (filled & bit) {
-    v128.store(box, f32x4.min(v128.load(box), lo));
-    v128.store(box, f32x4.max(v128.load(box, 16), hi), 16);
-    store<u32>(count, load<u32>(count) + 1);
-  } else {
-    v128.store(box, lo);
-    v128.store(box, hi, 16);
-    store<u32>(count, 1);
+  v128.store(box, f32x4.pmin(v128.load(box), lo));
+  v128.store(box, f32x4.pmax(v128.load(box, 16), hi), 16);
+  store<u32>(count, load<u32>(count) + 1);
+  return filled | (1 << bin);
+}
+
+/** Makes bins of an axis ready for the next range. */
+function empty(axisBins: u32, filled: u32): void {
+  for (let rest = filled; rest; rest &= rest - 1) {
+    const b = <usize>(axisBins + ctz(rest));
+    v128.store(bins + 32 * b, highest);
+    v128.store(bins + 32 * b, lowest, 16);
+    store<u32>(counts + 4 * b, 0);
   }
-  return filled | bit;
 }
 
 let bestCost: f64 = Infinity;
@@ -327,8 +363,8 @@ function sweep(axis: i32, filled: u32): void {
     const bin = 31 - clz(rest);
     rest ^= 1 << bin;
     const box = boxes + 32 * <usize>bin;
-    lo = f32x4.min(lo, v128.load(box));
-    hi = f32x4.max(hi, v128.load(box, 16));
+    lo = f32x4.pmin(lo, v128.load(box));
+    hi = f32x4.pmax(hi, v128.load(box, 16));
     count += load<u32>(held + 4 * <usize>bin);
     store<f64>(areas + 8 * <usize>bin, halfArea(lo, hi) * <f64>count);
   }
@@ -340,8 +376,8 @@ function sweep(axis: i32, filled: u32): void {
     rest ^= 1 << bin;
     if (rest == 0) break;
     const box = boxes + 32 * <usize>bin;
-    lo = f32x4.min(lo, v128.load(box));
-    hi = f32x4.max(hi, v128.load(box, 16));
+    lo = f32x4.pmin(lo, v128.load(box));
+    hi = f32x4.pmax(hi, v128.load(box, 16));
     count += load<u32>(held + 4 * <usize>bin);
     const cost = halfArea(lo, hi) * <f64>count + load<f64>(areas + 8 * <usize>ctz(rest));
     if (cost < bestCost) {
@@ -353,7 +389,13 @@ function sweep(axis: i32, filled: u32): void {
   }
 }
 
-/** The boxes of both sides of the best split, from its bins. */
+// boxes of both sides of the last split
+let splitLo = highest;
+let splitHi = lowest;
+let rightLo = highest;
+let rightHi = lowest;
+
+/** Finds them from the bins. */
 function sides(): void {
   const boxes = bins + 32 * 16 * <usize>bestAxis;
   splitLo = rightLo = highest;
@@ -363,11 +405,11 @@ function sides(): void {
     rest ^= 1 << bin;
     const box = boxes + 32 * <usize>bin;
     if (<i32>bin <= bestBin) {
-      splitLo = f32x4.min(splitLo, v128.load(box));
-      splitHi = f32x4.max(splitHi, v128.load(box, 16));
+      splitLo = f32x4.pmin(splitLo, v128.load(box));
+      splitHi = f32x4.pmax(splitHi, v128.load(box, 16));
     } else {
-      rightLo = f32x4.min(rightLo, v128.load(box));
-      rightHi = f32x4.max(rightHi, v128.load(box, 16));
+      rightLo = f32x4.pmin(rightLo, v128.load(box));
+      rightHi = f32x4.pmax(rightHi, v128.load(box, 16));
     }
   }
 }

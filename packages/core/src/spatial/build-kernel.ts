@@ -8,7 +8,7 @@ import { NODES_AT, SCRATCH, wideMemory } from './wide-tree';
 const RECORD_WORDS = 8;
 /** A child that `part` leaves behind: where its range is, in words, and how many words it takes. */
 const CHILD_RANGE = 8;
-const CHILD_WORDS = 12;
+const CHILD_WORDS = 24;
 
 /** The functions of kernels/build.ts. Addresses in bytes; a range of triangles or records is its first, and one behind its last. */
 interface BuildKernel {
@@ -80,7 +80,7 @@ export class TreeBuilder {
     return Array.from({ length: count }, (_, k) => ({ from: this.children[at(k)], to: this.children[at(k) + 1] }));
   }
 
-  /** Makes a node and all below it. @param next number of the first node that may be taken, of half as many as there are triangles
+  /** Makes a node and all below it. @param next number of the first node that may be taken, of a third as many as there are triangles
    *  @returns whether it came to an end; the tree may be too deep for the scratch */
   build({ from, to }: Range, node: number, next: number): boolean {
     return this.kernel.build(this.space.tree.vertsAt, NODES_AT, from, to, node, next) >= 0;

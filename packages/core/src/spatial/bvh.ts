@@ -27,7 +27,7 @@ export function binaryOf({ binary }: Bvh): BinaryNodes {
 
 /** How far rounding in double precision may move a box's face, scene units: far above it, far below a triangle. */
 export const boxSlack = ({ largest }: Pick<Bvh, 'largest'>): number => Math.max(1e-12 * largest, 1e-25);
-export const MAX_LEAF = 2;
+export const MAX_LEAF = 4;
 const BINS = 16;
 
 /** Builds a tree that is searched often: for the kernels, where the host can have them.
@@ -86,13 +86,22 @@ export function gatherCorners(
   order: Uint32Array,
   { from, to }: Range = { from: 0, to: order.length },
 ): void {
-  for (let i = from; i < to; i++)
-    for (let k = 0; k < 3; k++) {
-      const v = 3 * corners[3 * order[i] + k];
-      verts[9 * i + 3 * k] = positions[v];
-      verts[9 * i + 3 * k + 1] = positions[v + 1];
-      verts[9 * i + 3 * k + 2] = positions[v + 2];
-    }
+  for (let i = from; i < to; i++) {
+    const o = 9 * i;
+    const t = 3 * order[i];
+    const a = 3 * corners[t];
+    const b = 3 * corners[t + 1];
+    const c = 3 * corners[t + 2];
+    verts[o] = positions[a];
+    verts[o + 1] = positions[a + 1];
+    verts[o + 2] = positions[a + 2];
+    verts[o + 3] = positions[b];
+    verts[o + 4] = positions[b + 1];
+    verts[o + 5] = positions[b + 2];
+    verts[o + 6] = positions[c];
+    verts[o + 7] = positions[c + 1];
+    verts[o + 8] = positions[c + 2];
+  }
 }
 
 /** A binary tree before it is stored. */

@@ -7,7 +7,7 @@ import type { BuildSpace } from './build-kernel';
 import { buildSpace, orderInto, TreeBuilder } from './build-kernel';
 import type { Bvh } from './bvh';
 import { buildRayBvh, gatherCorners, MAX_LEAF, requireFewEnough } from './bvh';
-import { largestCoordinate, TOPS, vertsOf, WIDE } from './wide-tree';
+import { largestCoordinate, mostNodes, TOPS, vertsOf, WIDE } from './wide-tree';
 
 /** Below this many triangles telling each other takes longer than building. */
 const LEAST = 50_000;
@@ -111,7 +111,7 @@ async function isGrown(space: BuildSpace, threads: Threads, control: RunControl)
     if (count > whole && tops + WIDE <= TOPS) {
       tasks.push({ step: 'part', ...range, node, child: tops });
       tops += WIDE;
-    } else tasks.push({ step: 'build', ...range, node, next: TOPS + Math.floor(range.from / 2) });
+    } else tasks.push({ step: 'build', ...range, node, next: TOPS + mostNodes(range.from) });
   };
   await threads.run(
     growTree,

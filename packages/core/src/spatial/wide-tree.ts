@@ -36,6 +36,9 @@ export interface WideTree {
 /** Nodes with numbers of their own above the ranges that are built apart. */
 export const TOPS = 1024;
 
+/** Nodes over T triangles: each has four children, or else at least five triangles and no node below. */
+export const mostNodes = (T: number): number => Math.ceil(T / 3);
+
 /** Memory for a wide tree over T triangles, and where the mesh that it is built over may lie meanwhile. Null where a host has no shared WebAssembly
  *  memory or no SIMD, or the tree would not fit into 32 bit addresses: the plain code is used then.
  *  @param spare memory of a tree that nobody searches any more, taken where it is large enough */
@@ -45,8 +48,7 @@ export function wideMemory(
   spare: WasmMemory | null,
 ): { readonly tree: WideTree; readonly meshAt: number } | null {
   const host = wasmHost();
-  // a node has four children, or else at least three triangles and no node below: there are at most half as many as triangles
-  const vertsAt = NODES_AT + 4 * WIDE_WORDS * (TOPS + Math.ceil(T / 2));
+  const vertsAt = NODES_AT + 4 * WIDE_WORDS * (TOPS + mostNodes(T));
   const end = vertsAt + 36 * T;
   // points that no triangle has may take more than the nodes
   const meshAt = NODES_AT + meshBytes <= vertsAt ? NODES_AT : 16 * Math.ceil(end / 16);
