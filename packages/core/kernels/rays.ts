@@ -4,7 +4,7 @@
 //
 // Memory is the tree's own (src/spatial/wide-tree.ts). A thread's slot: 6 doubles (t, u, v, det; or
 // squared distance, x, y, z, u, v), then the stack of refs (int32) and of
-// distances (float32), STACK entries each, then the distances of one node's children.
+// distances (float32), STACK entries each, then the distances of one node's children, then how many hits were noted and t of each (float64).
 //
 // A node is 28 words: min x, y, z and max x, y, z of four children (float32[4] each), then four refs as in the binary tree.
 
@@ -12,6 +12,9 @@ const STACK: usize = 256;
 const REFS: usize = 48;
 const DISTANCES: usize = REFS + 4 * STACK;
 const CHILDREN: usize = DISTANCES + 4 * STACK;
+const NOTED: usize = CHILDREN + 16;
+const NOTES: usize = NOTED + 8;
+const MOST_NOTES: i32 = 16;
 /** Which hits count: from either side, from the side that the normal looks to, or the first that is found from either side. */
 const ALONG: i32 = 1;
 const FIRST: i32 = 2;
@@ -24,7 +27,8 @@ function inverse(d: f64): f64 {
 }
 
 /** Hit with t in [tMin, tMax] nearest to tNear, with the lowest slot of equal ones; in mode FIRST any such hit.
- *  @returns slot in leaf order, -1 for none */
+ *  @param beyond 1, or more: t of every hit up to so many times as far from tNear is noted then, with some farther ones; more than MOST_NOTES are
+ *  counted only  @returns slot in leaf order, -1 for none */
 export function nearest(
   scratch: usize,
   nodes: usize,
@@ -40,6 +44,7 @@ export function nearest(
   tMin: f64,
   tMax: f64,
   mode: i32,
+  beyond: f64,
 ): i32 {
   const length2 = dx * dx + dy * dy + dz * dz;
   const reach = max(largest, max(abs(ox), max(abs(oy), abs(oz))));
@@ -69,6 +74,7 @@ export function nearest(
   let bestSlot = -1;
   let depth: i32 = 0;
   let ref: i32 = 0;
+  let noted: i32 = 0;
   for (;;) {
     if (ref < 0) {
       const first = ref & 0x7ffffff;
@@ -96,6 +102,10 @@ export function nearest(
           (wa * (ax * dx + ay * dy + az * dz) + wb * (bx * dx + by * dy + bz * dz) + wc * (cx * dx + cy * dy + cz * dz)) / (det * length2);
         if (t < lo || t > hi) continue;
         if (mode == FIRST) return slot;
+        if (beyond > 1) {
+          if (noted < MOST_NOTES) store<f64>(scratch + ((<usize>noted) << 3), t, NOTES);
+          noted++;
+        }
         const distance = t > tNear ? t - tNear : tNear - t;
         if (distance > best || (distance == best && slot > bestSlot)) continue;
         best = distance;
@@ -104,13 +114,14 @@ export function nearest(
         store<f64>(scratch, wb, 8);
         store<f64>(scratch, wc, 16);
         store<f64>(scratch, det, 24);
-        best32 = <f32>(best + (best + abs(tNear)) * LOOSE);
-        if (tNear - best > lo) {
-          lo = tNear - best;
+        const far = best * beyond;
+        best32 = <f32>(far + (far + abs(tNear)) * LOOSE);
+        if (tNear - far > lo) {
+          lo = tNear - far;
           lo4 = f32x4.splat(<f32>(lo - abs(lo) * LOOSE));
         }
-        if (tNear + best < hi) {
-          hi = tNear + best;
+        if (tNear + far < hi) {
+          hi = tNear + far;
           hi4 = f32x4.splat(<f32>(hi + abs(hi) * LOOSE));
         }
       }
@@ -140,6 +151,7 @@ export function nearest(
     if (depth < 0) break;
     ref = load<i32>(refs + ((<usize>depth) << 2));
   }
+  store<i32>(scratch, noted, NOTED);
   return bestSlot;
 }
 

@@ -70,6 +70,33 @@ describe('the ray kernel', () => {
     expect(different).toBeLessThan(0.02 * found);
   });
 
+  it.each(shapes)('knows what else a ray meets about as near, as further rays find it: %s', (_, mesh, size, middle) => {
+    const { wide, binary } = treesOf(mesh);
+    const [kernel, plain] = [new LineQuery(wide), new LineQuery(binary)];
+    const next = random(10);
+    const somewhere = (): number => middle + size * (2 * next() - 1);
+    const said = { true: 0, false: 0, null: 0 };
+    for (let i = 0; i < 4000; i++) {
+      const o: [number, number, number] = [somewhere(), somewhere(), somewhere()];
+      const d: [number, number, number] = [next() - 0.5, next() - 0.5, next() - 0.5];
+      const near = i % 4 === 0 ? 0 : size * (next() - 0.5);
+      const reach = i % 3 === 0 ? size : 20 * size;
+      const beyond = 1 + next();
+      if (!kernel.nearest(...o, ...d, near, -reach, reach, 'any', beyond)) continue;
+      const [from, to] = [kernel.t - 1e-4 * size, kernel.t + 1e-4 * size];
+      const off = beyond * Math.abs(kernel.t - near);
+      const [lo, hi] = [Math.max(-reach, near - off), Math.min(reach, near + off)];
+      const other = kernel.hasOther(lo, from, to, hi);
+      said[`${other}`]++;
+      expect(plain.hasOther(lo, from, to, hi)).toBeNull();
+      if (other === null) continue;
+      const below = from >= lo && plain.nearest(...o, ...d, near, lo, from, 'any');
+      expect(other).toBe(below || (to <= hi && plain.nearest(...o, ...d, near, to, hi, 'any')));
+    }
+    expect(said.true + said.false).toBeGreaterThan(100);
+    if (mesh.faceSections.length === 300) expect(said.true).toBeGreaterThan(50);
+  });
+
   it('is left out where there is nothing to search, and the plain code still answers', () => {
     const none = buildRayBvh(new Float32Array(0), new Uint32Array(0));
     expect(none.wide).toBeNull();

@@ -40,7 +40,7 @@ export class SculptSearch {
     const { reach } = this.sculpt;
     const { px, py, pz, nx, ny, nz, near } = place;
     this.rays++;
-    if (!line.nearest(px, py, pz, nx, ny, nz, near, -reach, reach, 'along')) return false;
+    if (!line.nearest(px, py, pz, nx, ny, nz, near, -reach, reach, 'along', EQUALLY_GOOD)) return false;
     this.height = line.t;
     this.triangle = line.triangle;
     this.u = line.u;
@@ -78,9 +78,12 @@ export class SculptSearch {
     if (off * EQUALLY_GOOD < apart) return false;
     const lo = Math.max(-reach, near - EQUALLY_GOOD * off);
     const hi = Math.min(reach, near + EQUALLY_GOOD * off);
+    const from = height - apart;
+    const to = height + apart;
     return (
-      (height - apart > lo && line.nearest(px, py, pz, nx, ny, nz, near, lo, height - apart, 'along')) ||
-      (height + apart < hi && line.nearest(px, py, pz, nx, ny, nz, near, height + apart, hi, 'along'))
+      line.hasOther(lo, from, to, hi) ??
+      ((from >= lo && line.nearest(px, py, pz, nx, ny, nz, near, lo, from, 'along')) ||
+        (to <= hi && line.nearest(px, py, pz, nx, ny, nz, near, to, hi, 'along')))
     );
   }
 }

@@ -25,7 +25,7 @@ export class BlockQuery {
       const { kernel, scratch, nodesAt } = this.searcher;
       const { largest } = this.bvh;
       const { vertsAt } = this.bvh.wide;
-      return kernel.nearest(scratch, nodesAt, vertsAt, largest, ox, oy, oz, dx, dy, dz, 0, Number.MIN_VALUE, tMax, RAY_MODES.first) >= 0;
+      return kernel.nearest(scratch, nodesAt, vertsAt, largest, ox, oy, oz, dx, dy, dz, 0, Number.MIN_VALUE, tMax, RAY_MODES.first, 1) >= 0;
     }
     const { verts } = this.bvh;
     const { nodes, refs } = binaryOf(this.bvh);

@@ -10,6 +10,9 @@ const SLOTS = 1024;
 const SLOT_BYTES = 4096;
 /** The first word counts the slots that are taken; slots begin at the next page. */
 const SLOTS_AT = 4096;
+/** Where in a slot the notes of a ray are, bytes (kernels/rays.ts). */
+const NOTED = 2112;
+const MOST_NOTES = 16;
 export const NODES_AT = SLOTS_AT + SLOTS * SLOT_BYTES;
 /** What lies below the nodes; nobody searches while a tree is built. */
 export const SCRATCH = { at: SLOTS_AT, bytes: SLOTS * SLOT_BYTES };
@@ -20,7 +23,7 @@ export const RAY_MODES = { any: 0, along: 1, first: 2 } as const;
 export interface RayKernel {
   nearest(
     scratch: number, nodes: number, verts: number, largest: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number,
-    tNear: number, tMin: number, tMax: number, mode: number,
+    tNear: number, tMin: number, tMax: number, mode: number, beyond: number,
   ): number; // prettier-ignore
   closest(
     scratch: number, nodes: number, verts: number, largest: number, px: number, py: number, pz: number, max2: number, seed: number,
@@ -79,6 +82,9 @@ export interface RaySearcher {
   readonly nodesAt: number;
   /** Of the last answer, as kernels write it: t, u, v, det of a ray; squared distance, x, y, z, u, v of a closest point. */
   readonly answer: Float64Array;
+  /** How many hits of the last ray were noted, and t of the first of them. */
+  readonly noted: Int32Array;
+  readonly notes: Float64Array;
 }
 // a thread runs one search at a time, so all queries of a thread on one tree share a slot; compiled code belongs to the host, not to us
 const searchers = new WeakMap<WasmMemory, RaySearcher>();
@@ -101,5 +107,12 @@ function makeSearcher(memory: WasmMemory): RaySearcher {
   compiled ??= new host.Module(bytesOfText(RAYS_WASM));
   const kernel = new host.Instance(compiled, { env: { memory } }).exports as RayKernel;
   const scratch = SLOTS_AT + slot * SLOT_BYTES;
-  return { kernel, scratch, nodesAt: NODES_AT, answer: new Float64Array(memory.buffer, scratch, 6) };
+  return {
+    kernel,
+    scratch,
+    nodesAt: NODES_AT,
+    answer: new Float64Array(memory.buffer, scratch, 6),
+    noted: new Int32Array(memory.buffer, scratch + NOTED, 1),
+    notes: new Float64Array(memory.buffer, scratch + NOTED + 8, MOST_NOTES),
+  };
 }
