@@ -1,5 +1,5 @@
 import type { Field, Raster } from '../raster/field';
-import { INSIDE, isMeasured, PADDING } from '../raster/field';
+import { countOf, INSIDE, isMeasured, PADDING } from '../raster/field';
 import { texelBlock } from '../raster/texel-grid';
 import type { Encoding } from './encoding';
 import { channelEncoding, checkEncoding, decodeValue, HALF_MAX, integerCode, isInteger, maxCode, stepAt } from './encoding';
@@ -205,46 +205,38 @@ function terracedShare(field: Field, encodings: readonly Encoding[], texelSizes:
   const flattest = Math.tan(TERRACE_LIMIT_RAD);
   if (!texelSizes.some((size) => size > 0 && largest > flattest * size)) return 0;
   const columns = Uint32Array.from({ length: W }, (_, x) => texelBlock(x, 0, W, H));
+  const largest2 = largest * largest;
   let terraced = 0;
-  let inside = 0;
   for (let y = 0; y < H; y++) {
     const row = texelBlock(0, y, W, H);
     for (let x = 0; x < W; x++) {
       const i = y * W + x;
       if (coverage[i] !== INSIDE) continue;
-      inside++;
-      const size = texelSizes[row + columns[x]];
-      if (size === 0 || largest <= flattest * size) continue;
-      let terrace = false;
-      for (let k = 0; k < channels && !terrace; k++) {
+      const limit = flattest * texelSizes[row + columns[x]];
+      if (limit === 0 || largest <= limit) continue;
+      // central differences where both neighbours are known, one-sided at borders
+      const left = x > 0 ? KNOWN[coverage[i - 1]] : 0;
+      const right = x + 1 < W ? KNOWN[coverage[i + 1]] : 0;
+      const above = y > 0 ? KNOWN[coverage[i - W]] : 0;
+      const below = y + 1 < H ? KNOWN[coverage[i + W]] : 0;
+      const wide = left + right === 2 ? 0.5 : 1;
+      const high = above + below === 2 ? 0.5 : 1;
+      for (let k = 0, at = channels * i; k < channels; k++, at++) {
+        const across = wide * (d[at + channels * right] - d[at - channels * left]);
+        const down = high * (d[at + channels * below * W] - d[at - channels * above * W]);
+        const change2 = across * across + down * down;
+        if (change2 === 0 || change2 >= largest2) continue;
         const e = encodings[k];
-        const step = stepAt(e, d[channels * i + k] / e.scale + e.midpoint);
-        if (step <= flattest * size) continue;
-        const across = slope(d, coverage, i, x, W, 1, channels, k);
-        const down = slope(d, coverage, i, y, H, W, channels, k);
-        const change = Math.sqrt(across * across + down * down);
-        terrace = change > 0 && change < step;
+        const step = stepAt(e, d[at] / e.scale + e.midpoint);
+        if (step <= limit || change2 >= step * step) continue;
+        terraced++;
+        break;
       }
-      if (terrace) terraced++;
     }
   }
+  const inside = countOf(coverage, INSIDE);
   return inside === 0 ? 0 : terraced / inside;
 }
 
-const isKnown = (c: number): boolean => isMeasured(c) || c === PADDING;
-
-/** Change of the field a texel along one axis: central where both neighbours are known, one-sided at borders. */
-function slope(
-  d: Float32Array,
-  coverage: Uint8Array,
-  i: number,
-  at: number,
-  size: number,
-  stride: number,
-  channels: number,
-  k: number,
-): number {
-  const lo = at > 0 && isKnown(coverage[i - stride]) ? i - stride : i;
-  const hi = at + 1 < size && isKnown(coverage[i + stride]) ? i + stride : i;
-  return lo === hi ? 0 : (d[channels * hi + k] - d[channels * lo + k]) / ((hi - lo) / stride);
-}
+/** 1 for a class of texels that hold a value. */
+const KNOWN = Uint8Array.from({ length: 256 }, (_, c) => (isMeasured(c) || c === PADDING ? 1 : 0));

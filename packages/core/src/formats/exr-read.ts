@@ -178,12 +178,21 @@ async function unpack(data: Uint8Array, size: number, compression: number, zlib:
   if (compression === 0 || data.length > size) damagedBlock();
   const bytes = compression === 1 ? unpackRuns(data, size) : await zlib.inflate(data, size);
   if (bytes.length !== size) damagedBlock();
-  // differences between bytes, those at even places first
-  const out = new Uint8Array(size);
-  const half = (size + 1) >> 1;
-  let sum = 128;
-  for (let i = 0; i < half; i++) out[2 * i] = sum = (sum + bytes[i] - 128) & 255;
-  for (let i = half; i < size; i++) out[2 * (i - half) + 1] = sum = (sum + bytes[i] - 128) & 255;
+  return fromDifferences(bytes);
+}
+
+/** Undoes what `toDifferences` of exr-write.ts does. Values have two bytes or four, so there are as many even places as odd ones. */
+function fromDifferences(bytes: Uint8Array): Uint8Array {
+  const out = new Uint8Array(bytes.length);
+  const half = bytes.length >> 1;
+  // the odd places go on where the even ones end; both are made side by side, for each sum waits for the one before
+  let odd = 128;
+  for (let i = 0; i < half; i++) odd = (odd + bytes[i] - 128) & 255;
+  let even = 128;
+  for (let i = 0, o = 0; i < half; i++, o += 2) {
+    out[o] = even = (even + bytes[i] - 128) & 255;
+    out[o + 1] = odd = (odd + bytes[half + i] - 128) & 255;
+  }
   return out;
 }
 
@@ -216,13 +225,11 @@ function unpackRows(raw: Uint8Array, h: ExrHead, y0: number, count: number, plan
       at += size;
       const plane = planeOf(c.name);
       if (plane === undefined) continue;
-      const copy = raw.slice(from, at);
+      // a row behind one of halves may begin at an odd place
+      const own = from % 4 === 0 && raw.byteOffset % 4 === 0 ? raw.subarray(from, at) : raw.slice(from, at);
+      const place = [own.buffer, own.byteOffset, h.width] as const;
       const row =
-        c.type === 1
-          ? fromHalf(new Uint16Array(copy.buffer))
-          : c.type === 2
-            ? new Float32Array(copy.buffer)
-            : Float32Array.from(new Uint32Array(copy.buffer));
+        c.type === 1 ? fromHalf(new Uint16Array(...place)) : c.type === 2 ? new Float32Array(...place) : new Uint32Array(...place);
       plane.set(row, y * h.width);
     }
 }

@@ -40,7 +40,7 @@ export async function writeExr(image: ExrImage, zlib: Zlib, control?: RunControl
     throwIfAborted(control);
     const y0 = i * ZIP_ROWS;
     const raw = packRows(image, channels, y0, Math.min(image.height, y0 + ZIP_ROWS));
-    const packed = await zlib.deflate(predict(raw));
+    const packed = await zlib.deflate(toDifferences(raw));
     const data = packed.length < raw.length ? packed : raw;
     const head = new DataView(new ArrayBuffer(8));
     head.setInt32(0, y0, true);
@@ -130,22 +130,29 @@ function packRows({ width }: ExrImage, channels: readonly ExrChannel[], y0: numb
   const row32 = new Float32Array(width);
   const row16 = new Uint16Array(width);
   for (let y = y0; y < y1; y++)
-    for (const c of channels) {
-      const row = c.type === 'half' ? row16 : row32;
-      let i = c.offset + y * width * c.stride;
-      for (let x = 0; x < width; x++, i += c.stride) row[x] = c.data[i];
-      raw.set(new Uint8Array(row.buffer), at);
+    for (const { type, data, offset, stride } of channels) {
+      let row: Float32Array | Uint16Array = type === 'half' ? row16 : row32;
+      let i = offset + y * width * stride;
+      if (stride === 1 && data.constructor === row.constructor) row = (data as typeof row).subarray(i, i + width);
+      else for (let x = 0; x < width; x++, i += stride) row[x] = data[i];
+      raw.set(new Uint8Array(row.buffer, row.byteOffset, row.byteLength), at);
       at += row.byteLength;
     }
   return raw;
 }
 
-/** Splits even from odd bytes, then stores differences: what makes ZIP work on floats (ImfZip). */
-function predict(raw: Uint8Array): Uint8Array {
+/** Splits even from odd bytes, then stores differences, plus 128 but for the first: what makes ZIP work on floats (ImfZip). */
+function toDifferences(raw: Uint8Array): Uint8Array {
   const n = raw.length;
   const out = new Uint8Array(n);
-  const half = (n + 1) >> 1;
-  for (let i = 0; i < n; i++) out[(i & 1) === 0 ? i >> 1 : half + (i >> 1)] = raw[i];
-  for (let i = n - 1; i > 0; i--) out[i] = out[i] - out[i - 1] + 128;
+  const half = n >> 1;
+  let even = 128;
+  let odd = raw[n - 2];
+  for (let i = 0, o = 0; i < half; i++, o += 2) {
+    out[i] = raw[o] - even + 128;
+    even = raw[o];
+    out[half + i] = raw[o + 1] - odd + 128;
+    odd = raw[o + 1];
+  }
   return out;
 }
