@@ -1,6 +1,7 @@
 import type { PolyMesh } from '../src';
 import { assembleStack, levelsBetween, polyMesh, refineLevels, stackLevel } from '../src';
-import { cube, meshOf, onSphere, plane, shuffled, torus } from './shapes';
+import { acrossRefined, LinkedCorners } from '../src/mesh/linked-corners';
+import { cube, meshOf, onSphere, plane, random, shuffled, torus } from './shapes';
 
 describe('assembling a stack', () => {
   const low = cube();
@@ -73,6 +74,23 @@ describe('assembling a stack', () => {
     });
     const laid = stackLevel(whole, shuffled({ ...skin, positions: pulledAway }, 3))?.mesh.positions;
     expect(pulledAway.findIndex((x, i) => x !== laid?.[i])).toBe(-1);
+  });
+
+  it('knows what lies across the edges of a refined mesh from the light one, as a look at all its faces finds it', () => {
+    const tangled = (seed: number) => {
+      // faces of three to five corners over few points: borders, three faces at an edge, faces that are flipped or twice there
+      const next = random(seed);
+      const faces = Array.from({ length: 12 }, () => {
+        const points = [0, 1, 2, 3, 4, 5, 6].sort(() => next() - 0.5);
+        return points.slice(0, 3 + Math.floor(3 * next()));
+      });
+      return meshOf(Array.from({ length: 7 }, () => [next(), next(), next()]), faces); // prettier-ignore
+    };
+    for (const base of [cube(), plane(3), ...Array.from({ length: 40 }, (_, k) => tangled(k + 1))]) {
+      const across = acrossRefined(base, 2);
+      expect(across).toEqual(new LinkedCorners(refineLevels(base, 2).mesh).across);
+    }
+    expect(acrossRefined(meshOf([[0, 0, 0], [1, 0, 0], [1, 1, 0]], [[0, 1, 2, 1]]), 1)).toBeNull(); // prettier-ignore
   });
 
   it('is not fooled by equal counts with other connectivity', () => {

@@ -1,4 +1,4 @@
-import type { Field, PolyMesh, Raster } from '@estampe/core';
+import type { ExtractOptions, Field, PolyMesh, Raster } from '@estampe/core';
 import {
   buildRayBvh,
   ClosestQuery,
@@ -17,7 +17,7 @@ import {
 import { kelpGrownLevel, kelpHoldfastBase } from '@estampe/demo';
 import { nodeZlib, ThreadPool } from '@estampe/node';
 import { cpu, note, printTable } from './measure';
-import { embreeTree, oiiotoolSeconds } from './outside';
+import { embreeTree, nativeHeights, oiiotoolSeconds } from './outside';
 
 /** `npm run bench:film`: whole jobs on the grown holdfast as a stack of 1,572,864 quads over 1,536, its points and faces in another order than ours, at
  *  2K. Takes some minutes. Embree and oiiotool are compared where they are installed. */
@@ -54,8 +54,8 @@ async function job(what: string, run: (threads: ThreadPool) => Promise<unknown>)
   return seconds;
 }
 
-async function field(threads: ThreadPool, kind: 'scalar' | 'vector' | 'occlusion', shareRays = true): Promise<Field> {
-  const span = await prepareSpanBeside(low, sculpt, { width: SIZE, height: SIZE, maps: [kind], shareRays }, threads);
+async function field(threads: ThreadPool, kind: 'scalar' | 'vector' | 'occlusion', options: Partial<ExtractOptions> = {}): Promise<Field> {
+  const span = await prepareSpanBeside(low, sculpt, { width: SIZE, height: SIZE, maps: [kind], ...options }, threads);
   return (await extractTile(span, 1001, threads)).fields.get(kind) as Field;
 }
 
@@ -101,9 +101,20 @@ if (process.argv[2] === 'trees') {
 
 let heights: Field | null = null;
 await job('heights at 2K', async (threads) => (heights = await field(threads, 'scalar')));
+let byRays: Field | null = null;
+const seconds = await job('heights at 2K by rays', async (threads) => (byRays = await field(threads, 'scalar', { match: 'rays' })));
+const native = nativeHeights(low, LEVELS, SIZE, sculpt.positions, verts);
+if (native !== null) {
+  const [all, refined, grown, texels] = native.seconds;
+  const { values, coverage } = byRays as unknown as Field;
+  const inside = values.filter((_, t) => coverage[t] === 1);
+  const mean = inside.reduce((sum, x) => sum + x, 0) / inside.length;
+  note('', `${(seconds / all).toFixed(2)} x the CPU time`, `OpenSubdiv and Embree in one program, ${all.toFixed(1)} s: base ${refined.toFixed(1)}, tree ${grown.toFixed(1)}, texels ${texels.toFixed(1)}`); // prettier-ignore
+  note('', `mean of ${inside.length} texels ${mean.toFixed(6)}`, `of ${native.hits} texels ${native.mean.toFixed(6)}`);
+}
 await job('vectors at 2K', (threads) => field(threads, 'vector'));
 const shared = await job('occlusion at 2K, 64 rays', (threads) => field(threads, 'occlusion'));
-const alone = await cpu(1, () => field(single, 'occlusion', false));
+const alone = await cpu(1, () => field(single, 'occlusion', { shareRays: false }));
 note('', `${(shared / alone).toFixed(2)} x the CPU time, all told`, `every sample with rays of its own, ${alone.toFixed(1)} s`);
 
 const measured = heights as unknown as Field;

@@ -12,12 +12,12 @@ import { requireUvs } from '@estampe/core';
 type Numbers = Float32Array | Uint32Array | Int32Array;
 
 /** Compiles a program of scripts/bench, gives it the numbers as one file and reads the rows of numbers that it prints. */
-function ran(name: string, library: string, input: readonly Numbers[]): number[][] | null {
+function ran(name: string, libraries: readonly string[], input: readonly Numbers[]): number[][] | null {
   const dir = mkdtempSync(join(tmpdir(), 'estampe-bench-'));
   try {
     const source = fileURLToPath(new URL(`../../../scripts/bench/${name}.cpp`, import.meta.url));
     const program = join(dir, name);
-    execFileSync('g++', ['-O2', '-std=c++17', '-march=native', source, '-o', program, library]);
+    execFileSync('g++', ['-O2', '-std=c++17', '-march=native', source, '-o', program, ...libraries]);
     const data = join(dir, 'data.bin');
     writeFileSync(data, Buffer.concat(input.map((a) => Buffer.from(a.buffer, a.byteOffset, a.byteLength))));
     const lines = execFileSync(program, [data], { encoding: 'utf8' }).trim().split('\n');
@@ -44,7 +44,7 @@ export function embreeRates(
   const version = embreeVersion();
   if (version === undefined) return null;
   const counts = Uint32Array.of(positions.length / 3, corners.length / 3, origins.length / 3);
-  const rows = ran('embree-rays', `-lembree${version}`, [counts, positions, corners, origins, directions]);
+  const rows = ran('embree-rays', [`-lembree${version}`], [counts, positions, corners, origins, directions]);
   const rate = ([hits, raysPerSecond]: number[]): Rate => ({ hits, raysPerSecond });
   return rows && { nearest: rate(rows[0]), blocked: rate(rows[1]) };
 }
@@ -59,21 +59,48 @@ export function embreeTree(
   const version = embreeVersion();
   if (version === undefined) return null;
   const counts = Uint32Array.of(positions.length / 3, corners.length / 3, places.length / 3);
-  const rows = ran('embree-tree', `-lembree${version}`, [counts, positions, corners, places]);
+  const rows = ran('embree-tree', [`-lembree${version}`], [counts, positions, corners, places]);
   return rows && { buildSeconds: rows[0][0], distances: rows[1][0], placesPerSecond: rows[1][1] };
 }
 
 const embreeVersion = (): string | undefined => ['4', '3'].find((v) => existsSync(`/usr/include/embree${v}/rtcore.h`));
 
-/** CPU seconds of OpenSubdiv to refine a mesh with its UVs, and the faces of the last level. */
-export function openSubdivSeconds(mesh: PolyMesh, levels: number): { readonly faces: number; readonly seconds: number } | null {
-  if (!existsSync('/usr/include/opensubdiv/far/primvarRefiner.h')) return null;
+const hasOpenSubdiv = (): boolean => existsSync('/usr/include/opensubdiv/far/primvarRefiner.h');
+
+/** A mesh with its UVs as the programs read it: how many of everything, then everything. */
+function meshNumbers(mesh: PolyMesh): { readonly counts: readonly number[]; readonly arrays: readonly Numbers[] } {
   const { uvs, faceUvs } = requireUvs(mesh);
   const { positions, faceOffsets, faceVerts } = mesh;
   const sizes = Int32Array.from({ length: faceOffsets.length - 1 }, (_, f) => faceOffsets[f + 1] - faceOffsets[f]);
-  const counts = Uint32Array.of(positions.length / 3, sizes.length, faceVerts.length, uvs.length / 2, levels);
-  const rows = ran('opensubdiv-refine', '-losdCPU', [counts, positions, sizes, faceVerts, uvs, faceUvs]);
+  return {
+    counts: [positions.length / 3, sizes.length, faceVerts.length, uvs.length / 2],
+    arrays: [positions, sizes, faceVerts, uvs, faceUvs],
+  };
+}
+
+/** CPU seconds of OpenSubdiv to refine a mesh with its UVs, and the faces of the last level. */
+export function openSubdivSeconds(mesh: PolyMesh, levels: number): { readonly faces: number; readonly seconds: number } | null {
+  if (!hasOpenSubdiv()) return null;
+  const { counts, arrays } = meshNumbers(mesh);
+  const rows = ran('opensubdiv-refine', ['-losdCPU'], [Uint32Array.of(...counts, levels), ...arrays]);
   return rows && { faces: rows[0][0], seconds: rows[0][1] };
+}
+
+/** Heights along normals by OpenSubdiv and Embree on one thread: texels that were hit, the mean of their heights, and CPU seconds of it all, of
+ *  refining, of the tree and of the texels. */
+export function nativeHeights(
+  low: PolyMesh,
+  levels: number,
+  size: number,
+  positions: Float32Array,
+  corners: Uint32Array,
+): { readonly hits: number; readonly mean: number; readonly seconds: readonly number[] } | null {
+  const version = embreeVersion();
+  if (version === undefined || !hasOpenSubdiv()) return null;
+  const { counts, arrays } = meshNumbers(low);
+  const head = Uint32Array.of(...counts, levels, size, positions.length / 3, corners.length / 3);
+  const rows = ran('native-heights', [`-lembree${version}`, '-losdCPU'], [head, ...arrays, positions, corners]);
+  return rows && { hits: rows[0][0], mean: rows[0][1], seconds: rows[0].slice(2) };
 }
 
 /** CPU seconds of oiiotool to write a file's pixels as ZIP, on one thread: reading it is taken off. */

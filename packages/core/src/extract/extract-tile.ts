@@ -128,7 +128,7 @@ export async function extractTile(
 /** Triangles of a tile, ascending. */
 function trianglesOfTile(lowFaces: Uint32Array, lowTiles: Uint16Array, tile: number): Uint32Array {
   let count = 0;
-  for (const f of lowFaces) if (lowTiles[f] === tile) count++;
+  for (let t = 0; t < lowFaces.length; t++) if (lowTiles[lowFaces[t]] === tile) count++;
   const out = new Uint32Array(count);
   count = 0;
   for (let t = 0; t < lowFaces.length; t++) if (lowTiles[lowFaces[t]] === tile) out[count++] = t;

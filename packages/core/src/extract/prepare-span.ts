@@ -62,8 +62,11 @@ export function prepareSpan(
   control?: RunControl,
 ): SpanSurfaces {
   const given = givenPair(low, sculpt, options, threads, control);
-  const pair = pairOf(low, given, control);
-  const base = baseOf(low, given, pair.levels, threads, control);
+  const expected = expectedLevels(low, given);
+  const first = baseOf(low, given, expected, threads, control);
+  control?.onProgress?.(0.25, 'matching');
+  const pair = pairOf(low, given, first, control);
+  const base = pair.levels === expected ? first : baseOf(low, given, pair.levels, threads, control);
   const tree = treeOf(pair, threads, control);
   const reach = reachesFreely(pair) ? reachToFreeSculpt(low, base, pair.sculpt.positions, tree) : null;
   return spanOf(low, pair, base, tree, { reach, curvature: null }, threads, control);
@@ -81,15 +84,14 @@ export async function prepareSpanBeside(
   if (threads.count < 2) return prepareSpan(low, sculpt, options, threads, control);
   const given = givenPair(low, sculpt, options, threads, control);
   const expected = expectedLevels(low, given);
-  const base = { of: 'base', low, options: given.options, levels: expected } as const;
   control?.onProgress?.(0, 'matching');
   const [made, tree] = await Promise.all([
     // the longest first
-    sidesBeside(expected === null ? [base] : [{ of: 'stack', low, sculpt: given.sculpt }, base], threads, control),
+    sidesBeside(low, expected === null ? null : given.sculpt, given.options, expected, threads, control),
     isSearched(given, expected) ? rayBvhByThreads(given.sculpt.positions, given.verts(), threads, subProgress(control, 0.05, 0.75)) : null,
   ]);
   const pair = pairFrom(given, made.stack && { ...made.stack, mesh: made.stack.mesh ?? given.sculpt });
-  const surface = (pair.levels === expected ? made.base : null) ?? baseOf(low, given, pair.levels, threads, control);
+  const surface = pair.levels === expected ? made.base : baseOf(low, given, pair.levels, threads, control);
   const found = tree ?? treeOf(pair, threads, control);
   control?.onProgress?.(0.8, 'finding the reach');
   const reach = reachesFreely(pair) ? await reachByThreads(low, surface, pair.sculpt.positions, found, threads, control) : null;
@@ -98,7 +100,7 @@ export async function prepareSpanBeside(
 }
 
 const baseOf = (low: PolyMesh, { options }: Given, levels: number | null, { allocate }: Threads, control?: RunControl): SpanBase =>
-  spanBase(low, options, levels, allocate, subProgress(control, 0.05, 0.4));
+  spanBase(low, options, levels, allocate, subProgress(control, 0, 0.25));
 
 /** Whether the reach is found by looking how far the two surfaces lie from each other. */
 const reachesFreely = ({ levels, given }: Pair): boolean => levels === null && given.options.reach === 'auto';

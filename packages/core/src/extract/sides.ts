@@ -1,40 +1,81 @@
+import { acrossEdges } from '../mesh/linked-corners';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import type { RunControl } from '../runtime/progress';
 import { stopOf } from '../runtime/progress';
 import type { Kernel, Threads } from '../runtime/threads';
-import { commonMemory } from '../runtime/threads';
+import { commonMemory, placeU32 } from '../runtime/threads';
 import type { ExtractOptions } from './extract-options';
 import type { SpanBase } from './span-base';
 import { spanBase } from './span-base';
-import type { StackLevel } from './stack-match';
+import { refinedOf } from './span-pair';
+import type { KnownOfStack, StackLevel } from './stack-match';
 import { stackLevel } from './stack-match';
 
 /** What is made of two meshes before they are measured. */
-export type Side =
+type Side =
   | { readonly of: 'base'; readonly low: PolyMesh; readonly options: ExtractOptions; readonly levels: number | null }
-  | { readonly of: 'stack'; readonly low: PolyMesh; readonly sculpt: PolyMesh };
+  | { readonly of: 'links'; readonly sculpt: PolyMesh }
+  | { readonly of: 'stack'; readonly low: PolyMesh; readonly sculpt: PolyMesh; readonly known: KnownOfStack };
 
-/** What another thread made of them. Not asked for is null, as is the stack of meshes that are none. */
+/** What another thread made of them; what was not asked for is null. */
 interface Made {
   readonly base: SpanBase | null;
+  /** The corner across each edge of the sculpt. */
+  readonly across: Uint32Array | null;
+  /** Null also where the two are no stack. */
   readonly stack: (Omit<StackLevel, 'mesh'> & { readonly mesh: PolyMesh | null }) | null;
 }
+const NOTHING: Made = { base: null, across: null, stack: null };
 
-/** Refines a base, or sees how two levels lie on each other, on another thread. */
+/** Refines a base, links a sculpt's faces, or sees how the two lie on each other, on another thread. */
 export const prepareSide: Kernel<null, Side, Made> = {
   name: 'prepare-side',
   run(_, side) {
-    if (side.of === 'base') return { base: spanBase(side.low, side.options, side.levels, commonMemory), stack: null };
-    const stack = stackLevel(side.low, side.sculpt);
-    // who asks has the sculpt, and gets it back only where it was renumbered
-    return { base: null, stack: stack?.points === null ? { ...stack, mesh: null } : stack };
+    switch (side.of) {
+      case 'base':
+        return { ...NOTHING, base: spanBase(side.low, side.options, side.levels, commonMemory) };
+      case 'links':
+        return { ...NOTHING, across: placeU32(acrossEdges(side.sculpt), commonMemory) };
+      case 'stack': {
+        const stack = stackLevel(side.low, side.sculpt, undefined, side.known);
+        // who asks has the sculpt, and gets it back only where it was renumbered
+        return { ...NOTHING, stack: stack?.points === null ? { ...stack, mesh: null } : stack };
+      }
+    }
   },
 };
 
-/** Makes sides on other threads. @throws CancelledError; what the makers throw */
-export async function sidesBeside(sides: readonly Side[], threads: Threads, control?: RunControl): Promise<Made> {
-  let made: Made = { base: null, stack: null };
-  const take = ({ base, stack }: Made): void => { made = { base: base ?? made.base, stack: stack ?? made.stack }; }; // prettier-ignore
-  await threads.run(prepareSide, null, sides, take, stopOf(control));
-  return made;
+/** A base and how a sculpt lies on it, by other threads. @param sculpt null where it is not looked at as a level of the light mesh
+ *  @param levels between the two by counting  @throws CancelledError; what the makers throw */
+export async function sidesBeside(
+  low: PolyMesh,
+  sculpt: PolyMesh | null,
+  options: ExtractOptions,
+  levels: number | null,
+  threads: Threads,
+  control?: RunControl,
+): Promise<{ readonly base: SpanBase; readonly stack: Made['stack'] }> {
+  const tasks: Side[] = [{ of: 'base', low, options, levels }];
+  if (sculpt !== null) tasks.push({ of: 'links', sculpt });
+  let base: SpanBase | null = null;
+  let across: Uint32Array | null = null;
+  let stack: Made['stack'] = null;
+  await threads.run(
+    prepareSide,
+    null,
+    tasks,
+    (made) => {
+      if (made.base === null && made.across === null) {
+        ({ stack } = made);
+        return;
+      }
+      base ??= made.base;
+      across ??= made.across;
+      if (base === null || across === null || sculpt === null || levels === null) return;
+      tasks.push({ of: 'stack', low, sculpt, known: { refined: refinedOf(base, options, levels), across } });
+    },
+    stopOf(control),
+  );
+  if (base === null) throw new Error('a base was not made');
+  return { base, stack };
 }

@@ -12,6 +12,7 @@ import { throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { buildRayBvh } from '../spatial/bvh';
+import type { BaseSurface } from '../subdivision/base-surface';
 import { faceTiles, tilesInUse } from '../uv/tiles';
 import type { ExtractOptions, Match } from './extract-options';
 import { checkOptions, EXTRACT_DEFAULTS } from './extract-options';
@@ -85,15 +86,20 @@ export const expectedLevels = (low: PolyMesh, { options, sculpt }: Given): numbe
 const matchOf = ({ match }: ExtractOptions, levels: number | null): Match =>
   match !== 'auto' ? match : levels === null ? 'rays' : 'stack';
 
+/** A base as the light mesh at a level, to match a sculpt with: smooth, as sculpts are. Null where it is another. */
+export const refinedOf = ({ level, mesh }: BaseSurface, { base }: ExtractOptions, levels: number): PolyMesh | null =>
+  base === 'limit' && level === levels ? { ...mesh, uvs: null, faceUvs: null, colors: null } : null;
+
 /** Equal parameters need no search: half of the time of preparing goes into the tree. */
 export const isSearched = ({ options: o }: Given, levels: number | null): boolean =>
   levels === null || answerSource(o, matchOf(o, levels)) !== 'parameter' || o.maps.some((kind) => MAP_KINDS[kind].needs.tree);
 
 /** How the two surfaces are paired, and the sculpt in the points' order of its stack.
- *  @throws InvalidInputError NOT_A_STACK; CancelledError */
-export function pairOf(low: PolyMesh, given: Given, control?: RunControl): Pair {
-  control?.onProgress?.(0, 'matching');
-  const stack = mayMatch(given.options) ? stackLevel(low, given.sculpt, control) : null;
+ *  @param base of the expected levels  @throws InvalidInputError NOT_A_STACK; CancelledError */
+export function pairOf(low: PolyMesh, given: Given, base: BaseSurface, control?: RunControl): Pair {
+  const expected = expectedLevels(low, given);
+  const stack =
+    expected === null ? null : stackLevel(low, given.sculpt, control, { refined: refinedOf(base, given.options, expected), across: null });
   throwIfAborted(control);
   return pairFrom(given, stack);
 }

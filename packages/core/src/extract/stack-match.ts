@@ -1,4 +1,5 @@
 import { matchConnectivity, reorderLike } from '../mesh/isomorphism';
+import { acrossRefined } from '../mesh/linked-corners';
 import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount } from '../mesh/poly-mesh';
@@ -17,6 +18,15 @@ export interface StackLevel {
   readonly points: Uint32Array | null;
 }
 
+/** What somebody has already of two meshes that may be a stack. */
+export interface KnownOfStack {
+  /** The light mesh at the level that `levelsByCount` tells, smooth. */
+  readonly refined: PolyMesh | null;
+  /** The corner across each edge of the sculpt. */
+  readonly across: Uint32Array | null;
+}
+const NOTHING: KnownOfStack = { refined: null, across: null };
+
 /** How many times `low` would be refined to as many faces as `high` has; null where no number of times gives them. */
 export function levelsByCount(low: PolyMesh, high: PolyMesh): number | null {
   const F = faceCount(high);
@@ -27,20 +37,25 @@ export function levelsByCount(low: PolyMesh, high: PolyMesh): number | null {
 
 /** How many levels lie between two meshes of one stack, by their connectivity: in the stated point order, or in any other.
  *  Null when they are not levels of one stack. The answer's points are counted from the light mesh's origin. Cheap when the counts cannot fit: nothing is refined then. */
-export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl): StackLevel | null {
+export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl, known: KnownOfStack = NOTHING): StackLevel | null {
   const high = withOriginOf(given, low);
   const levels = levelsByCount(low, high);
   if (levels === null) return null;
-  let level = levelZero({ ...low, uvs: null, faceUvs: null, colors: null });
-  // smooth, so that its points lie near the other's where only nearness tells which is which
-  for (let k = 0; k < levels; k++) level = refineOnce(level);
-  const { mesh } = level;
+  const mesh = known.refined ?? refinedAlone(low, levels);
   if (pointCount(mesh) !== pointCount(high) || mesh.faceVerts.length !== high.faceVerts.length) return null;
   if (sameNumbers(mesh.faceVerts, high.faceVerts) && sameNumbers(mesh.faceOffsets, high.faceOffsets))
     return { levels, mesh: high, points: null };
   throwIfAborted(control);
-  const match = matchConnectivity(mesh, high, nearestFaceOf(mesh, high), () => throwIfAborted(control));
+  const across = { mesh: acrossRefined(low, levels), other: known.across };
+  const match = matchConnectivity(mesh, high, nearestFaceOf(mesh, high), () => throwIfAborted(control), across);
   return match === null ? null : { levels, mesh: reorderLike(mesh, high, match), points: match.points };
+}
+
+/** Points and faces of a level; smooth, so that its points lie near the other's where only nearness tells which is which. */
+function refinedAlone(low: PolyMesh, levels: number): PolyMesh {
+  let level = levelZero({ ...low, uvs: null, faceUvs: null, colors: null });
+  for (let k = 0; k < levels; k++) level = refineOnce(level);
+  return level.mesh;
 }
 
 function sameNumbers(a: Uint32Array, b: Uint32Array): boolean {

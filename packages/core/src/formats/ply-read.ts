@@ -62,6 +62,8 @@ interface Values {
   next(type: PlyType): number;
   /** The same, many at once. */
   into(out: GrowableF32 | GrowableU32, type: PlyType, n: number): void;
+  /** Passes over some. */
+  skip(type: PlyType, n: number): void;
   place(): { line?: number };
   readonly done: number; // bytes
 }
@@ -87,6 +89,9 @@ class TextValues implements Values {
         this.scanner.fail('BAD_NUMBER', `${value} stands where a point is named by its number; correct the line or write the file again.`);
       out.push(value);
     }
+  }
+  skip(_: PlyType, n: number): void {
+    for (let i = 0; i < n; i++) this.next();
   }
   place(): { line: number } {
     return { line: this.scanner.line };
@@ -137,6 +142,9 @@ class BinaryValues implements Values {
       if (type === 'f32') for (let i = 0; i < n; i++) out.push(view.getFloat32(at + 4 * i, little));
       else for (let i = 0; i < n; i++) out.push(view.getUint32(at + 4 * i, little));
     } else for (let i = 0; i < n; i++) out.push(this.next(type));
+  }
+  skip(type: PlyType, n: number): void {
+    this.take(n * PLY_BYTES[type]);
   }
   next(type: PlyType): number {
     const at = this.take(PLY_BYTES[type]);
@@ -226,12 +234,9 @@ class PlyReader {
         const { type, counted } = properties[p];
         const take = takers[p];
         const n = counted === null ? 1 : this.count(counted, element.name, i);
-        if (take !== null && typeof take === 'object') values.into(take, type, n);
-        else
-          for (let left = n; left > 0; left--) {
-            const value = values.next(type);
-            if (take !== null) take(value, i);
-          }
+        if (take === null) values.skip(type, n);
+        else if (typeof take === 'object') values.into(take, type, n);
+        else for (let left = n; left > 0; left--) take(values.next(type), i);
       }
     }
   }
@@ -304,7 +309,7 @@ class PlyReader {
       throw new InvalidInputError('NOT_THIS_FORMAT', 'the faces of this PLY name points by fractions; write the mesh again.');
     takers[indices] = faceVerts;
     const texcoords = properties.findIndex((p) => p.name === 'texcoord' && p.counted !== null);
-    if (texcoords >= 0) {
+    if (texcoords >= 0 && !this.withoutUvs) {
       const uvs = new GrowableF32(8 * element.count);
       this.cornerUvs = uvs;
       takers[texcoords] = uvs;
@@ -315,7 +320,7 @@ class PlyReader {
       this.groups = groups;
       takers[group] = (value, face) => (groups[face] = value);
     }
-    this.note('faces', properties, takers);
+    this.note('faces', properties, takers, this.withoutUvs ? texcoords : -1);
     const close = (face: number): void => {
       const corners = faceVerts.length - faceOffsets[face];
       if (corners < 3) this.refuse(`${corners} corners`, 'face', face);
@@ -344,8 +349,9 @@ class PlyReader {
     close(element.count - 1);
   }
 
-  private note(what: string, properties: readonly PlyProperty[], takers: readonly Taker[]): void {
-    const left = properties.filter((_, i) => takers[i] === null).map((p) => p.name);
+  /** @param unwanted place of a property that nobody asked for */
+  private note(what: string, properties: readonly PlyProperty[], takers: readonly Taker[], unwanted = -1): void {
+    const left = properties.filter((_, i) => takers[i] === null && i !== unwanted).map((p) => p.name);
     if (left.length > 0) this.passedOver.push(`${left.join(', ')} of ${what}`);
   }
 
@@ -357,7 +363,7 @@ class PlyReader {
     const origin = localOriginOf(points);
     const faceVerts = this.faceVerts.finish();
     const cornerUvs = this.cornerUvs?.finish() ?? null;
-    const uvs = cornerUvs !== null && !this.withoutUvs ? shareUvs(faceVerts, cornerUvs, points.length / 3) : null;
+    const uvs = cornerUvs !== null ? shareUvs(faceVerts, cornerUvs, points.length / 3) : null;
     const { sections, faceSections } = this.sections(header);
     return {
       mesh: {

@@ -12,10 +12,16 @@ export const NO_MATCH = NO_CORNER;
 
 const NONE = NO_CORNER;
 
+interface KnownAcross {
+  readonly mesh: Uint32Array | null;
+  readonly other: Uint32Array | null;
+}
+
 /** Finds how a mesh with the same connectivity in another order maps onto `mesh`: one face is laid on a face of the other, and the rest
  *  follows across the edges, piece by piece. Where the connectivity is symmetric, the answer whose points lie nearest is taken.
  *
  *  @param nearestFace a face of `other` near a face of `mesh`, to start from
+ *  @param across the corners across the edges of either, where they are known
  *  @param isAborted polled between tries
  *  @returns null when the two do not have the same connectivity */
 export function matchConnectivity(
@@ -23,10 +29,11 @@ export function matchConnectivity(
   other: PolyMesh,
   nearestFace: (face: number) => number,
   isAborted: () => void = () => undefined,
+  across: KnownAcross = { mesh: null, other: null },
 ): ConnectivityMatch | null {
   if (pointCount(mesh) !== pointCount(other) || faceCount(mesh) !== faceCount(other) || mesh.faceVerts.length !== other.faceVerts.length)
     return null;
-  const [a, b] = [new LinkedCorners(mesh), new LinkedCorners(other)];
+  const [a, b] = [new LinkedCorners(mesh, across.mesh), new LinkedCorners(other, across.other)];
   const rare = rareCorners(a, b);
   if (rare === null) return null;
   const search = new Search(a, b);

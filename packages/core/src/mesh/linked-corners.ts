@@ -10,9 +10,13 @@ export class LinkedCorners {
   readonly kinds: Uint8Array; // P, as `kindsOfPoints`
   /** Face of each corner; null where all are quads, which takes no look into memory. */
   private readonly faces: Uint32Array | null;
-  constructor(readonly mesh: PolyMesh) {
+  /** @param across where it is known already */
+  constructor(
+    readonly mesh: PolyMesh,
+    across: Uint32Array | null = null,
+  ) {
     this.faces = isAllQuads(mesh) ? null : facesOfCorners(mesh);
-    this.across = acrossEdges(mesh);
+    this.across = across ?? acrossEdges(mesh);
     this.kinds = kindsOfPoints(mesh, this.across);
   }
   faceOf(c: number): number {
@@ -58,9 +62,9 @@ function kindsOfPoints({ faceOffsets, faceVerts, positions }: PolyMesh, across: 
 /** More edges than this at a point are sorted. */
 const FEW = 48;
 
-/** The corner across each edge. Edges are put in rows by their lower point, where both their corners stand near each other: no hash, and few looks
+/** The corner across each edge, as in LinkedCorners. Edges are put in rows by their lower point, where both their corners stand near each other: no hash, and few looks
  *  far away in memory. */
-function acrossEdges({ faceOffsets, faceVerts, positions }: PolyMesh): Uint32Array {
+export function acrossEdges({ faceOffsets, faceVerts, positions }: PolyMesh): Uint32Array {
   const C = faceVerts.length;
   const P = positions.length / 3;
   const at = new Uint32Array(P + 1);
@@ -111,6 +115,43 @@ function acrossEdges({ faceOffsets, faceVerts, positions }: PolyMesh): Uint32Arr
     }
   }
   return across;
+}
+
+/** The corner across each edge of a mesh that was refined so many times, from the light mesh alone: the halves of an edge lie across from those of
+ *  its other side, the spokes of a face from each other. Null where a face comes to a point twice, for two spokes may be one edge then. */
+export function acrossRefined(light: PolyMesh, levels: number): Uint32Array | null {
+  const { faceOffsets } = light;
+  if (hasPointTwice(light)) return null;
+  let across = acrossEdges(light);
+  for (let k = 0; k < levels; k++) {
+    const wide = across;
+    const fine = new Uint32Array(4 * wide.length);
+    const split = (c: number, after: number): void => {
+      fine[4 * c + 1] = 4 * after + 2;
+      fine[4 * after + 2] = 4 * c + 1;
+      const over = wide[c];
+      fine[4 * after + 3] = over === NO_CORNER ? NO_CORNER : 4 * over;
+      if (over === NO_CORNER) fine[4 * c] = NO_CORNER;
+      else fine[4 * over] = 4 * after + 3;
+    };
+    // from the first level on all faces are quads
+    if (k > 0) for (let c = 0; c < wide.length; c++) split(c, (c & 3) === 3 ? c - 3 : c + 1);
+    else
+      for (let f = 0; f + 1 < faceOffsets.length; f++)
+        for (let c = faceOffsets[f], end = faceOffsets[f + 1]; c < end; c++) split(c, c + 1 === end ? faceOffsets[f] : c + 1);
+    across = fine;
+  }
+  return across;
+}
+
+function hasPointTwice({ faceOffsets, faceVerts, positions }: PolyMesh): boolean {
+  const seen = new Uint32Array(positions.length / 3);
+  for (let f = 0; f + 1 < faceOffsets.length; f++)
+    for (let c = faceOffsets[f]; c < faceOffsets[f + 1]; c++) {
+      if (seen[faceVerts[c]] === f + 1) return true;
+      seen[faceVerts[c]] = f + 1;
+    }
+  return false;
 }
 
 function sortRow(uppers: Uint32Array, corners: Uint32Array, from: number, to: number): void {

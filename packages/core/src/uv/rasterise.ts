@@ -65,27 +65,28 @@ function inside(x: number, y: number, px: number, py: number, qx: number, qy: nu
 
 /** Sorts a tile's triangles into bands of `rows` texel rows (counting sort, linear). A triangle stands in every band it touches. */
 export function binTriangles(t: UvTriangles, H: number, rows: number): { offsets: Uint32Array; items: Uint32Array } {
+  const { uvs, corners, selected } = t;
   const bands = Math.ceil(H / rows);
   const offsets = new Uint32Array(bands + 1);
   const [, v0] = t.origin;
-  const range = (tri: number): [number, number] => {
-    const a = t.uvs[2 * t.corners[3 * tri] + 1];
-    const b = t.uvs[2 * t.corners[3 * tri + 1] + 1];
-    const c = t.uvs[2 * t.corners[3 * tri + 2] + 1];
+  const first = new Uint16Array(selected.length);
+  const last = new Uint16Array(selected.length);
+  for (let i = 0; i < selected.length; i++) {
+    const corner = 3 * selected[i];
+    const a = uvs[2 * corners[corner] + 1];
+    const b = uvs[2 * corners[corner + 1] + 1];
+    const c = uvs[2 * corners[corner + 2] + 1];
     const top = (v0 + 1 - Math.max(a, b, c)) * H;
     const bottom = (v0 + 1 - Math.min(a, b, c)) * H;
-    return [Math.max(0, Math.floor(top / rows)), Math.min(bands - 1, Math.floor(bottom / rows))];
-  };
-  for (const tri of t.selected) {
-    const [from, to] = range(tri);
-    for (let k = from; k <= to; k++) offsets[k + 1]++;
+    const to = Math.max(-1, Math.min(bands - 1, Math.floor(bottom / rows)));
+    // one that lies outside stands in no band
+    first[i] = Math.min(bands, Math.max(0, Math.floor(top / rows)));
+    last[i] = to + 1;
+    for (let k = first[i]; k <= to; k++) offsets[k + 1]++;
   }
   for (let k = 0; k < bands; k++) offsets[k + 1] += offsets[k];
   const fill = offsets.slice();
   const items = new Uint32Array(offsets[bands]);
-  for (const tri of t.selected) {
-    const [from, to] = range(tri);
-    for (let k = from; k <= to; k++) items[fill[k]++] = tri;
-  }
+  for (let i = 0; i < selected.length; i++) for (let k = first[i]; k < last[i]; k++) items[fill[k]++] = selected[i];
   return { offsets, items };
 }

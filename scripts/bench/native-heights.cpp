@@ -1,0 +1,144 @@
+// A whole job as a compiled program would do it on one thread: the light mesh refined to its limit by OpenSubdiv, a tree over the sculpt by Embree,
+// and at every texel the nearest hit along the normal, both ways, of a triangle that looks the same way. A baseline of `npm run bench:film` where the
+// headers of both are installed (Debian: libembree-dev, libosd-dev). It does less than our job: no doubts, no classes of texels, no padding, no files.
+// Reads one file, little endian: uint32 P, F, C, U, levels, W, points, T; of the light mesh float32[3 P] positions, int32[F] corners a face, int32[C]
+// points, float32[2 U] UVs, int32[C] UVs of corners; of the sculpt float32[3 points] positions, uint32[3 T] corners.
+// Prints the texels that were hit, the mean of their heights, and CPU seconds: all, of refining, of the tree, of the texels.
+#include "embree.h"
+#include <algorithm>
+#include <memory>
+#include <opensubdiv/far/primvarRefiner.h>
+#include <opensubdiv/far/topologyDescriptor.h>
+using namespace OpenSubdiv;
+
+template <int N> struct Values {
+  float v[N];
+  void Clear(void* = nullptr) { for (float& x : v) x = 0; }
+  void AddWithWeight(const Values& o, float w) { for (int k = 0; k < N; k++) v[k] += w * o.v[k]; }
+};
+using V3 = Values<3>;
+using V2 = Values<2>;
+static V3 cross(const V3& a, const V3& b) {
+  return {{a.v[1] * b.v[2] - a.v[2] * b.v[1], a.v[2] * b.v[0] - a.v[0] * b.v[2], a.v[0] * b.v[1] - a.v[1] * b.v[0]}};
+}
+static V3 unit(const V3& a) {
+  const float l = 1 / std::sqrt(a.v[0] * a.v[0] + a.v[1] * a.v[1] + a.v[2] * a.v[2]);
+  return {{a.v[0] * l, a.v[1] * l, a.v[2] * l}};
+}
+template <class T> static std::vector<T> read(FILE* f, size_t n) {
+  std::vector<T> out(n);
+  if (fread(out.data(), sizeof(T), n, f) != n) exit(1);
+  return out;
+}
+
+static float along(RTCScene scene, const V3& p, const V3& n, float side) {
+  RTCRayHit r{};
+  float from = 0;
+  for (;;) {
+    r.ray.org_x = p.v[0], r.ray.org_y = p.v[1], r.ray.org_z = p.v[2];
+    r.ray.dir_x = side * n.v[0], r.ray.dir_y = side * n.v[1], r.ray.dir_z = side * n.v[2];
+    r.ray.tnear = from, r.ray.tfar = INFINITY, r.ray.mask = -1;
+    r.hit.geomID = RTC_INVALID_GEOMETRY_ID;
+#if RTC_VERSION_MAJOR >= 4
+    rtcIntersect1(scene, &r);
+#else
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    rtcIntersect1(scene, &context, &r);
+#endif
+    if (r.hit.geomID == RTC_INVALID_GEOMETRY_ID) return INFINITY;
+    if (r.hit.Ng_x * n.v[0] + r.hit.Ng_y * n.v[1] + r.hit.Ng_z * n.v[2] > 0) return r.ray.tfar;
+    from = std::nextafter(r.ray.tfar, INFINITY);
+  }
+}
+
+int main(int, char** argv) {
+  FILE* f = fopen(argv[1], "rb");
+  if (!f) return 1;
+  const auto n = read<uint32_t>(f, 8);
+  const int levels = n[4], W = n[5];
+  const uint32_t P = n[6], T = n[7];
+  auto points = read<V3>(f, n[0]);
+  const auto sizes = read<int>(f, n[1]);
+  const auto corners = read<int>(f, n[2]);
+  auto uvs = read<V2>(f, n[3]);
+  const auto uvCorners = read<int>(f, n[2]);
+  auto sculpt = read<V3>(f, P);
+  const auto triangles = read<uint32_t>(f, 3 * (size_t)T);
+  fclose(f);
+  sculpt.emplace_back(); // points are read four numbers at a time
+
+  const double start = cpu();
+  Far::TopologyDescriptor d;
+  d.numVertices = n[0], d.numFaces = n[1], d.numVertsPerFace = sizes.data(), d.vertIndicesPerFace = corners.data();
+  Far::TopologyDescriptor::FVarChannel channel;
+  channel.numValues = n[3], channel.valueIndices = uvCorners.data();
+  d.numFVarChannels = 1, d.fvarChannels = &channel;
+  Sdc::Options options;
+  options.SetVtxBoundaryInterpolation(Sdc::Options::VTX_BOUNDARY_EDGE_AND_CORNER);
+  options.SetFVarLinearInterpolation(Sdc::Options::FVAR_LINEAR_ALL);
+  using Factory = Far::TopologyRefinerFactory<Far::TopologyDescriptor>;
+  std::unique_ptr<Far::TopologyRefiner> refiner(Factory::Create(d, Factory::Options(Sdc::SCHEME_CATMARK, options)));
+  Far::TopologyRefiner::UniformOptions uniform(levels);
+  uniform.fullTopologyInLastLevel = true;
+  refiner->RefineUniform(uniform);
+  Far::PrimvarRefiner primvar(*refiner);
+  for (int k = 1; k <= levels; k++) {
+    const auto& level = refiner->GetLevel(k);
+    std::vector<V3> nextP(level.GetNumVertices());
+    std::vector<V2> nextUv(level.GetNumFVarValues(0));
+    primvar.Interpolate(k, points, nextP);
+    primvar.InterpolateFaceVarying(k, uvs, nextUv, 0);
+    points.swap(nextP);
+    uvs.swap(nextUv);
+  }
+  std::vector<V3> limit(points.size()), normals(points.size()), across(points.size());
+  primvar.Limit(points, limit, normals, across);
+  for (size_t i = 0; i < normals.size(); i++) normals[i] = unit(cross(normals[i], across[i]));
+  const double refined = cpu();
+
+  RTCDevice device = rtcNewDevice("threads=1");
+  RTCScene scene = rtcNewScene(device);
+  rtcSetSceneFlags(scene, RTC_SCENE_FLAG_ROBUST);
+  rtcSetSceneBuildQuality(scene, RTC_BUILD_QUALITY_MEDIUM);
+  RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
+  rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, sculpt.data(), 0, 12, P);
+  rtcSetSharedGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, triangles.data(), 0, 12, T);
+  rtcCommitGeometry(g);
+  rtcAttachGeometry(scene, g);
+  rtcCommitScene(scene);
+  const double grown = cpu();
+
+  std::vector<float> heights((size_t)W * W, NAN);
+  const auto& last = refiner->GetLevel(levels);
+  for (int face = 0; face < last.GetNumFaces(); face++) {
+    const auto fv = last.GetFaceVertices(face), ft = last.GetFaceFVarValues(face, 0);
+    for (int half = 0; half < 2; half++) {
+      const int c[3] = {0, half + 1, half + 2};
+      double x[3], y[3];
+      for (int k = 0; k < 3; k++) x[k] = uvs[ft[c[k]]].v[0] * W, y[k] = (1 - uvs[ft[c[k]]].v[1]) * W;
+      const double det = (x[1] - x[0]) * (y[2] - y[0]) - (x[2] - x[0]) * (y[1] - y[0]);
+      if (det == 0) continue;
+      const int x0 = std::max(0., std::ceil(std::min({x[0], x[1], x[2]}) - 0.5)), x1 = std::min(W - 1., std::floor(std::max({x[0], x[1], x[2]}) - 0.5));
+      const int y0 = std::max(0., std::ceil(std::min({y[0], y[1], y[2]}) - 0.5)), y1 = std::min(W - 1., std::floor(std::max({y[0], y[1], y[2]}) - 0.5));
+      for (int row = y0; row <= y1; row++)
+        for (int column = x0; column <= x1; column++) {
+          const double px = column + 0.5 - x[0], py = row + 0.5 - y[0];
+          const float b = (px * (y[2] - y[0]) - py * (x[2] - x[0])) / det, e = ((x[1] - x[0]) * py - (y[1] - y[0]) * px) / det;
+          float& height = heights[(size_t)row * W + column];
+          if (b < 0 || e < 0 || b + e > 1 || !std::isnan(height)) continue;
+          V3 p{}, m{};
+          const float weights[3] = {1 - b - e, b, e};
+          for (int k = 0; k < 3; k++) p.AddWithWeight(limit[fv[c[k]]], weights[k]), m.AddWithWeight(normals[fv[c[k]]], weights[k]);
+          m = unit(m);
+          const float out = along(scene, p, m, 1), in = along(scene, p, m, -1);
+          if (out < INFINITY || in < INFINITY) height = out < in ? out : -in;
+        }
+    }
+  }
+  const double end = cpu();
+  size_t hits = 0;
+  double sum = 0;
+  for (float h : heights) if (!std::isnan(h)) hits++, sum += h;
+  printf("%zu %.9g %.4f %.4f %.4f %.4f\n", hits, sum / hits, end - start, refined - start, grown - refined, end - grown);
+}
