@@ -84,11 +84,11 @@ export async function prepareSpanBeside(
   if (threads.count < 2) return prepareSpan(low, sculpt, options, threads, control);
   const given = givenPair(low, sculpt, options, threads, control);
   const expected = expectedLevels(low, given);
+  const isToSearch = isSearched(given, expected);
   control?.onProgress?.(0, 'matching');
   const [made, tree] = await Promise.all([
-    // the longest first
-    sidesBeside(low, expected === null ? null : given.sculpt, given.options, expected, threads, control),
-    isSearched(given, expected) ? rayBvhByThreads(given.sculpt.positions, given.verts(), threads, subProgress(control, 0.05, 0.75)) : null,
+    sidesBeside(low, expected === null ? null : given.sculpt, given.options, expected, !isToSearch, threads, control),
+    isToSearch ? rayBvhByThreads(given.sculpt.positions, given.verts(), threads, subProgress(control, 0.05, 0.75)) : null,
   ]);
   const pair = pairFrom(given, made.stack && { ...made.stack, mesh: made.stack.mesh ?? given.sculpt });
   const surface = pair.levels === expected ? made.base : baseOf(low, given, pair.levels, threads, control);

@@ -9,7 +9,7 @@ import type { SpanBase } from './span-base';
 import { spanBase } from './span-base';
 import { refinedOf } from './span-pair';
 import type { KnownOfStack, StackLevel } from './stack-match';
-import { stackLevel } from './stack-match';
+import { NOTHING_KNOWN, stackLevel } from './stack-match';
 
 /** What is made of two meshes before they are measured. */
 type Side =
@@ -25,7 +25,7 @@ interface Made {
   /** Null also where the two are no stack. */
   readonly stack: (Omit<StackLevel, 'mesh'> & { readonly mesh: PolyMesh | null }) | null;
 }
-const NOTHING: Made = { base: null, across: null, stack: null };
+const NOTHING_MADE: Made = { base: null, across: null, stack: null };
 
 /** Refines a base, links a sculpt's faces, or sees how the two lie on each other, on another thread. */
 export const prepareSide: Kernel<null, Side, Made> = {
@@ -33,30 +33,35 @@ export const prepareSide: Kernel<null, Side, Made> = {
   run(_, side) {
     switch (side.of) {
       case 'base':
-        return { ...NOTHING, base: spanBase(side.low, side.options, side.levels, commonMemory) };
+        return { ...NOTHING_MADE, base: spanBase(side.low, side.options, side.levels, commonMemory) };
       case 'links':
-        return { ...NOTHING, across: placeU32(acrossEdges(side.sculpt), commonMemory) };
+        return { ...NOTHING_MADE, across: placeU32(acrossEdges(side.sculpt), commonMemory) };
       case 'stack': {
         const stack = stackLevel(side.low, side.sculpt, undefined, side.known);
         // who asks has the sculpt, and gets it back only where it was renumbered
-        return { ...NOTHING, stack: stack?.points === null ? { ...stack, mesh: null } : stack };
+        return { ...NOTHING_MADE, stack: stack?.points === null ? { ...stack, mesh: null } : stack };
       }
     }
   },
 };
 
 /** A base and how a sculpt lies on it, by other threads. @param sculpt null where it is not looked at as a level of the light mesh
- *  @param levels between the two by counting  @throws CancelledError; what the makers throw */
+ *  @param levels between the two by counting
+ *  @param isHurried refines a second time for the sculpt instead of waiting for the base, where other threads would have nothing to do
+ *  @throws CancelledError; what the makers throw */
 export async function sidesBeside(
   low: PolyMesh,
   sculpt: PolyMesh | null,
   options: ExtractOptions,
   levels: number | null,
+  isHurried: boolean,
   threads: Threads,
   control?: RunControl,
 ): Promise<{ readonly base: SpanBase; readonly stack: Made['stack'] }> {
   const tasks: Side[] = [{ of: 'base', low, options, levels }];
-  if (sculpt !== null) tasks.push({ of: 'links', sculpt });
+  // the longest first
+  if (sculpt !== null && isHurried) tasks.unshift({ of: 'stack', low, sculpt, known: NOTHING_KNOWN });
+  else if (sculpt !== null) tasks.push({ of: 'links', sculpt });
   let base: SpanBase | null = null;
   let across: Uint32Array | null = null;
   let stack: Made['stack'] = null;

@@ -25,7 +25,7 @@ export interface KnownOfStack {
   /** The corner across each edge of the sculpt. */
   readonly across: Uint32Array | null;
 }
-const NOTHING: KnownOfStack = { refined: null, across: null };
+export const NOTHING_KNOWN: KnownOfStack = { refined: null, across: null };
 
 /** How many times `low` would be refined to as many faces as `high` has; null where no number of times gives them. */
 export function levelsByCount(low: PolyMesh, high: PolyMesh): number | null {
@@ -37,7 +37,7 @@ export function levelsByCount(low: PolyMesh, high: PolyMesh): number | null {
 
 /** How many levels lie between two meshes of one stack, by their connectivity: in the stated point order, or in any other.
  *  Null when they are not levels of one stack. The answer's points are counted from the light mesh's origin. Cheap when the counts cannot fit: nothing is refined then. */
-export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl, known: KnownOfStack = NOTHING): StackLevel | null {
+export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl, known: KnownOfStack = NOTHING_KNOWN): StackLevel | null {
   const high = withOriginOf(given, low);
   const levels = levelsByCount(low, high);
   if (levels === null) return null;
