@@ -22,7 +22,7 @@ export async function startWorker(config: WorkerConfig, log: Logger, workerUrl: 
   const wire = new Wire(config.DATABASE_URL, log, false);
   const inputs = new JobInputs(repositories);
   const results = new JobResults(db, repositories);
-  const needs = new Needs(repositories, () => process.availableMemory());
+  const needs = new Needs(repositories, () => process.availableMemory(), config.THREADS);
   const press = new Press({
     databaseUrl: config.DATABASE_URL,
     db,

@@ -38,7 +38,7 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   const { blobs, jobs } = repositories;
   const inputs = new JobInputs(repositories);
   const results = new JobResults(db, repositories);
-  const needs = new Needs(repositories, () => process.availableMemory());
+  const needs = new Needs(repositories, () => process.availableMemory(), config.THREADS);
   const works = config.EMBEDDED_WORKER === 'yes';
   const press = new Press({
     databaseUrl: config.DATABASE_URL,

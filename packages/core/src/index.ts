@@ -77,7 +77,7 @@ export type { BandOfTile } from './extract/extract-tile';
 export { prepareSpan, prepareSpanBeside } from './extract/prepare-span';
 export type { SpanSurfaces } from './extract/prepare-span';
 export { texelBytes } from './extract/texel-bytes';
-export { levelsBetween, stackLevel } from './extract/stack-match';
+export { levelsByCount, stackLevel } from './extract/stack-match';
 export { gainOverTiles } from './extract/bilinear-fit';
 export type { FitGain } from './extract/bilinear-fit';
 export { adviseOnRadius, radiusEdgesOf } from './extract/radius-advice';

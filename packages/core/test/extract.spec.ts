@@ -5,7 +5,7 @@ import {
   fieldCounts,
   INSIDE,
   InvalidInputError,
-  levelsBetween,
+  stackLevel,
   limitPoints,
   MISSED,
   prepareSpan,
@@ -28,8 +28,8 @@ describe('scalar extraction', () => {
         const field = await extract(low, sculpt, { base });
         expect(fieldCounts(field)).toEqual({ covered: 4096, missed: 0, doubtful: 0, mended: 0, min: 0.25, max: 0.25 });
       }
-    expect(levelsBetween(low, plane(8, 4))).toBe(2); // a level in another point order
-    expect(levelsBetween(low, plane(5, 4))).toBeNull();
+    expect(stackLevel(low, plane(8, 4))?.levels).toBe(2); // a level in another point order
+    expect(stackLevel(low, plane(5, 4))).toBeNull();
   });
 
   it('follows a tilted plane along the base normal', async () => {

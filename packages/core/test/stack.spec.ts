@@ -1,5 +1,5 @@
 import type { PolyMesh } from '../src';
-import { assembleStack, levelsBetween, polyMesh, refineLevels, stackLevel } from '../src';
+import { assembleStack, polyMesh, refineLevels, stackLevel } from '../src';
 import { acrossRefined, LinkedCorners } from '../src/mesh/linked-corners';
 import { cube, meshOf, onSphere, plane, random, shuffled, torus } from './shapes';
 
@@ -10,7 +10,7 @@ describe('assembling a stack', () => {
   it('finds rungs by connectivity in any order and fills the missing ones from above', () => {
     const stack = assembleStack(low, [at(3, 2), at(1)]);
     const levels = stack?.levels ?? [];
-    expect(levels.map((mesh) => levelsBetween(low, mesh))).toEqual([0, 1, 2, 3]);
+    expect(levels.map((mesh) => stackLevel(low, mesh)?.levels)).toEqual([0, 1, 2, 3]);
     expect(levels[0]).toBe(low);
     const points = levels[2].positions;
     expect(points).toEqual(levels[3].positions.subarray(0, points.length));

@@ -1,4 +1,4 @@
-import { checkMesh, faceCount, levelDetail, levelsBetween, limitPoints, refineLevels } from '@estampe/core';
+import { checkMesh, faceCount, levelDetail, stackLevel, limitPoints, refineLevels } from '@estampe/core';
 import { harbourBell, harbourBellBase, hash3, pits, ridge, valueNoise } from '../src';
 
 describe('Harbour bell', () => {
@@ -12,7 +12,7 @@ describe('Harbour bell', () => {
 
   it('is a stack: each level four times the one below, in the stated order', () => {
     expect(levels.map(faceCount)).toEqual([1280, 5120, 20480, 81920]);
-    levels.slice(1).forEach((mesh, k) => expect(levelsBetween(levels[0], mesh)).toBe(k + 1));
+    levels.slice(1).forEach((mesh, k) => expect(stackLevel(levels[0], mesh)?.levels).toBe(k + 1));
     // rungs between are the top's points at their places
     expect(levels[1].positions).toEqual(levels[3].positions.subarray(0, levels[1].positions.length));
   });

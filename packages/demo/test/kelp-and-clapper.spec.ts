@@ -1,5 +1,5 @@
 import type { PolyMesh } from '@estampe/core';
-import { checkMesh, diagonalOf, faceCount, levelsBetween, pointCount, polyMesh } from '@estampe/core';
+import { checkMesh, diagonalOf, faceCount, stackLevel, pointCount, polyMesh } from '@estampe/core';
 import { bellClapper, bellClapperBase, cubeSphere, harbourBell, kelpHoldfast, kelpHoldfastBase, surfaceNets } from '../src';
 
 /** Volume within a closed mesh of quads, positive where faces look outwards. */
@@ -18,7 +18,7 @@ describe('Clapper', () => {
     expect(checkMesh(bellClapperBase())).toMatchObject({ faces: 864, points: 866, tiles: [1001], findings: [{ code: 'uv-stretched' }] });
     const levels = bellClapper(2);
     expect(levels.map(faceCount)).toEqual([864, 3456, 13824]);
-    expect(levelsBetween(levels[0], levels[2])).toBe(2);
+    expect(stackLevel(levels[0], levels[2])?.levels).toBe(2);
     expect(bellClapper(2)[2].positions).toEqual(levels[2].positions);
     const widest = (mesh: PolyMesh): number => {
       let most = 0;

@@ -1,5 +1,5 @@
 import type { Field, Raster } from '@estampe/core';
-import { checkMesh, decodeMap, encodeMap, extractTile, extremesOf, faceCount, faceTiles, fieldRecord, fitEncoding, levelsBetween, PLAIN_ORDER, prepareSpan, proveDisplacement, requireUvs } from '@estampe/core'; // prettier-ignore
+import { checkMesh, decodeMap, encodeMap, extractTile, extremesOf, faceCount, faceTiles, fieldRecord, fitEncoding, stackLevel, PLAIN_ORDER, prepareSpan, proveDisplacement, requireUvs } from '@estampe/core'; // prettier-ignore
 import { quayStone, quayStoneBase } from '../src';
 
 describe('Tiled quay stone', () => {
@@ -35,7 +35,7 @@ describe('Tiled quay stone', () => {
   it('is a stack with point colours that comes out the same every time', () => {
     const levels = quayStone(2);
     expect(levels.map(faceCount)).toEqual([1120, 4480, 17920]);
-    expect(levelsBetween(levels[0], levels[2])).toBe(2);
+    expect(stackLevel(levels[0], levels[2])?.levels).toBe(2);
     expect(quayStone(2)[2].positions).toEqual(levels[2].positions);
     expect(levels[2].colors).toHaveLength(levels[2].positions.length);
     expect(Math.min(...(levels[2].colors ?? []))).toBeGreaterThan(0.2);

@@ -21,7 +21,7 @@ import {
   holdsDirections,
   InvalidInputError,
   LEGAL_DEPTHS,
-  levelsBetween,
+  levelsByCount,
   parseAxes,
   parseBase,
   parseFit,
@@ -209,7 +209,7 @@ class Delivery {
     const { maps, subdivisions } = this.recipe;
     const { uvs, faceUvs } = requireUvs(low);
     const tiles = tilesInUse(faceTiles(low, uvs, faceUvs)).length;
-    const faces = refinedFaceCount(low, subdivisions ?? levelsBetween(low, sculpt) ?? 4);
+    const faces = refinedFaceCount(low, subdivisions ?? levelsByCount(low, sculpt) ?? 4);
     for (const { kind, size } of maps) {
       const [width, height] = typeof size === 'number' ? [size, size] : size;
       const needed = provingBytes(displaces(kind) ? faces : 0, pointCount(sculpt), tiles * width * height, 3);

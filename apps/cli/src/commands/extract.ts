@@ -93,7 +93,7 @@ export function extract(argv: readonly string[]): Command {
       const asked = { ...EXTRACT_DEFAULTS, ...options };
       const each = kinds.reduce((sum, k) => sum + texelBytes(k, asked), 0);
       requireMemory(
-        measuringBytes(pointCount(sculpt), asked.width * asked.height, each),
+        measuringBytes(pointCount(sculpt), asked.width * asked.height, each, context.threads.count),
         `One tile of ${asked.width} x ${asked.height}`,
         'take a smaller --size',
       );

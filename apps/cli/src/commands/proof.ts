@@ -13,7 +13,7 @@ import {
   hasAxes,
   holdsDirections,
   InvalidInputError,
-  levelsBetween,
+  levelsByCount,
   MAP_KIND_NAMES,
   MOVING_KINDS,
   NORMAL_RANGE,
@@ -214,7 +214,7 @@ async function proveSurface(
       }
     : {};
   const fields = o.field === undefined ? {} : { fields: await readFields(o.field, tiles, { kind, ...(hasAxes(kind) ? { frame } : {}) }) };
-  const subdivisions = o.subdivisions ?? levelsBetween(low, sculpt) ?? 4;
+  const subdivisions = o.subdivisions ?? levelsByCount(low, sculpt) ?? 4;
   const texels = [...maps.values()].reduce((sum, { raster }) => sum + raster.width * raster.height, 0);
   requireMemory(
     provingBytes(refinedFaceCount(low, subdivisions), pointCount(sculpt), texels, first.raster.channels),

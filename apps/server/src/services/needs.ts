@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import type { ExtractSettings, LevelEditRequest } from '@estampe/contracts';
 import { extractSettingsSchema } from '@estampe/contracts';
 import {
@@ -51,6 +52,8 @@ export class Needs {
     private readonly ports: Ports,
     /** Bytes that a worker here could use. */
     private readonly available: () => number,
+    /** Of a job. */
+    private readonly threads: number = availableParallelism(),
   ) {}
 
   /** @throws EstampeError NO_MEMORY with the figures */
@@ -146,7 +149,7 @@ export class Needs {
     const [{ size }] = settings;
     const each = settings.reduce((sum, s) => sum + texelBytes(s.kind, s), 0);
     this.require(
-      measuringBytes(points, size * size, each),
+      measuringBytes(points, size * size, each, this.threads),
       `One tile of ${size} x ${size} with ${settings.length === 1 ? 'this map' : `these ${settings.length} maps`}`,
       'take a smaller size or fewer maps at once',
     );
@@ -182,7 +185,7 @@ export class Needs {
     const texels = Math.max(...all.map(({ settings: s }) => s.size ** 2 * channelsOf(s.kind)));
     const shown = Math.max(...proofs.map(({ outcome }, k) => ('subdivisions' in outcome.report ? facesAfter(all[k].low, 4 * all[k].low, outcome.report.subdivisions) : 0))); // prettier-ignore
     this.require(
-      measuringBytes(all[0].sculpt + shown, texels, DRAWN),
+      measuringBytes(all[0].sculpt + shown, texels, DRAWN, this.threads),
       'Putting this delivery together',
       'take fewer maps into one delivery',
     );

@@ -75,9 +75,6 @@ function nearestFaceOf(mesh: PolyMesh, other: PolyMesh): (face: number) => numbe
   };
 }
 
-/** Levels between two meshes of one stack; null when they are not. */
-export const levelsBetween = (low: PolyMesh, high: PolyMesh): number | null => stackLevel(low, high)?.levels ?? null;
-
 /** A value a point of the sculpt at the parameters of a base refined `extra` levels beyond it: float32[width P].
  *  Between its own points the sculpt is read bilinearly. */
 export function valuesAtParameters(sculpt: PolyMesh, values: Float32Array, extra: number, width = 3): Float32Array {
