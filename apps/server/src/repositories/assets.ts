@@ -206,19 +206,23 @@ export class Assets {
   /** An asset as it is seen through one of its parts. What of it cannot be read is left out and named among its findings.
    *  @param partId null for the first */
   async detail(id: string, partId: string | null = null): Promise<AssetDetail> {
-    const row = await this.db.models.Asset.findByPk(id);
+    // what does not wait for each other is asked at once: on a busy machine each answer takes its time
+    const [row, parts] = await Promise.all([this.db.models.Asset.findByPk(id), this.partsOf(id)]);
     if (row === null) throw new AppError('NOT_FOUND', 'That asset is not here; go back to the list.');
-    const parts = await this.partsOf(id);
     const open = partId === null ? parts[0] : parts.find(({ part }) => part.id === partId);
     if (open === undefined) throw new AppError('NOT_FOUND', `${row.name} has no such part; choose one of its parts.`);
-    const { spans, unreadable } = await this.spansOf(open.part.id, open.levels);
+    const [{ spans, unreadable }, summary, deliveries] = await Promise.all([
+      this.spansOf(open.part.id, open.levels),
+      this.summary(row, open),
+      this.deliveriesOf(id),
+    ]);
     const about = withoutSpans.parse({
       ...partInfo(open),
-      ...(await this.summary(row, open)),
+      ...summary,
       part: { id: open.part.id, name: open.part.name },
       parts: parts.map(partInfo),
       findings: [...unreadable, ...findingsOf(open.levels)],
-      deliveries: await this.deliveriesOf(id),
+      deliveries,
     });
     return { ...about, spans };
   }
@@ -237,14 +241,16 @@ export class Assets {
 
   /** Parts of an asset with their levels, the first that came first. */
   private async partsOf(assetId: string): Promise<PlacedPart[]> {
-    const { Part, Stack, Level, Mesh } = this.db.models;
+    const { Part, PartState, Stack, Level, Mesh } = this.db.models;
     const parts = await Part.findAll({ where: { assetId }, order: [['createdAt', 'ASC']] });
     return Promise.all(
       parts.map(async (part) => {
-        const stack = await Stack.findOne({ where: { partId: part.id }, rejectOnEmpty: true });
+        const [stack, states] = await Promise.all([
+          Stack.findOne({ where: { partId: part.id }, rejectOnEmpty: true }),
+          PartState.findAll({ where: { partId: part.id }, order: [['place', 'ASC']] }),
+        ]);
         const rows = await Level.findAll({ where: { stackId: stack.id }, order: [['level', 'ASC']] });
         const meshes = new Map((await Mesh.findAll({ where: { id: rows.map((l) => l.meshId) } })).map((m) => [m.id, m]));
-        const states = await this.db.models.PartState.findAll({ where: { partId: part.id }, order: [['place', 'ASC']] });
         return { part, stack, levels: rows.map((level) => ({ level, mesh: meshes.get(level.meshId) as MeshRow })), states };
       }),
     );
@@ -283,12 +289,14 @@ export class Assets {
     const settings = read(extractSettingsSchema, span.settings, `A map of ${dateOf(span.createdAt)}`, 'measure it again');
     if (settings === null) return null;
     const name = `${KIND_WORDS[settings.kind]}, levels ${settings.fromLevel} to ${settings.toLevel}`;
-    const rows = await Field.findAll({ where: { spanId: span.id }, order: [['tile', 'ASC']] });
+    const [rows, encoding, proofs] = await Promise.all([
+      Field.findAll({ where: { spanId: span.id }, order: [['tile', 'ASC']] }),
+      Encoding.findOne({ where: { spanId: span.id } }),
+      Proof.findAll({ where: { spanId: span.id }, order: [['createdAt', 'DESC']], limit: 20 }),
+    ]);
     const fields = rows
       .map((f) => read(fieldSchema, { id: f.id, tile: f.tile, ...f.info }, `Tile ${f.tile} of ${name}`, 'measure it again'))
       .filter((f) => f !== null);
-    const encoding = await Encoding.findOne({ where: { spanId: span.id } });
-    const proofs = await Proof.findAll({ where: { spanId: span.id }, order: [['createdAt', 'DESC']], limit: 20 });
     const infos = await Promise.all(
       proofs.map(async (p) =>
         read(proofSchema, await this.proofOf(p), `The proof of ${name} of ${dateOf(p.createdAt)}`, 'prove the map again'),
