@@ -6,6 +6,7 @@ import type { Allocate, Range, Threads } from '../runtime/threads';
 import { ownMemory, rangesOf } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { buildRayBvh } from '../spatial/bvh';
+import { rayBvhByThreads } from '../spatial/tree-by-threads';
 import type { DistanceJob } from '../spatial/closest-distances';
 import { closestDistances } from '../spatial/closest-distances';
 import type { BaseSurface } from '../subdivision/base-surface';
@@ -30,7 +31,9 @@ const REACH_FACES = 120_000;
 /** Automatic reach to a free sculpt: 1.5 times the 99.9th percentile of the two-way closest distance, over evenly thinned points.
  *  @param low that `base` was refined from */
 export function reachToFreeSculpt(low: PolyMesh, base: BaseSurface, sculpt: Float32Array, sculptTree: Bvh): number {
-  return reachOver(sidesOf(low, base, sculpt, sculptTree, ownMemory).map((job) => closestDistances.run(job, wholeOf(job)).distances));
+  const coarse = coarseBase(low, base);
+  const baseTree = buildRayBvh(coarse.positions, surfaceVerts(coarse));
+  return reachOver(sidesOf(base, baseTree, sculpt, sculptTree, ownMemory).map((job) => closestDistances.run(job, wholeOf(job)).distances));
 }
 
 /** The same by all threads. @throws CancelledError */
@@ -42,8 +45,10 @@ export async function reachByThreads(
   threads: Threads,
   control?: RunControl,
 ): Promise<number> {
+  const coarse = coarseBase(low, base);
+  const baseTree = await rayBvhByThreads(coarse.positions, surfaceVerts(coarse), threads, stopOf(control));
   const found: Float32Array[] = [];
-  for (const job of sidesOf(low, base, sculpt, sculptTree, threads.allocate)) {
+  for (const job of sidesOf(base, baseTree, sculpt, sculptTree, threads.allocate)) {
     const tasks = rangesOf(wholeOf(job).to, TASK);
     await threads.run(closestDistances, job, tasks, ({ distances }) => found.push(distances), stopOf(control));
   }
@@ -64,16 +69,18 @@ function reachOver(found: readonly Float32Array[]): number {
   return 1.5 * (distances[Math.min(n - 1, Math.floor(0.999 * n))] ?? 0);
 }
 
-/** Points of each surface and the tree of the other. */
-function sidesOf(low: PolyMesh, base: BaseSurface, sculpt: Float32Array, sculptTree: Bvh, allocate: Allocate): readonly DistanceJob[] {
-  const { positions } = base.mesh;
+/** The base at the finest level of few enough faces, with its own points: those of a level come first in every finer one. */
+function coarseBase(low: PolyMesh, base: BaseSurface): PolyMesh {
   let { level } = base;
   while (level > 0 && refinedFaceCount(low, level) > REACH_FACES) level--;
-  // points of a level come first in every finer one
-  const coarse = level === base.level ? base.mesh : refineLevels({ ...low, uvs: null, faceUvs: null, colors: null }, level).mesh;
-  const baseTree = buildRayBvh(positions, surfaceVerts(coarse), allocate);
+  const { positions } = base.mesh;
+  return level === base.level ? base.mesh : { ...refineLevels({ ...low, uvs: null, faceUvs: null, colors: null }, level).mesh, positions };
+}
+
+/** Points of each surface and the tree of the other. */
+function sidesOf(base: BaseSurface, baseTree: Bvh, sculpt: Float32Array, sculptTree: Bvh, allocate: Allocate): readonly DistanceJob[] {
   return [
-    { points: thinned(positions, allocate), tree: sculptTree, verts: null, normals: null },
+    { points: thinned(base.mesh.positions, allocate), tree: sculptTree, verts: null, normals: null },
     { points: thinned(sculpt, allocate), tree: baseTree, verts: null, normals: null },
   ];
 }

@@ -27,11 +27,11 @@ interface Raster {
 }
 
 /** Patches of texels whose heights do not join those around them: each is smaller than the piece that it stands off from. Linear in texels. */
-export function findPatches({ width: W, height: H, heights, texelSizes }: Raster): Patches {
-  const piece = new Int32Array(W * H).fill(-1);
-  const sizes: number[] = [];
+export function findPatches(raster: Raster): Patches {
+  const { width: W, height: H, heights } = raster;
+  const { piece, sizes } = piecesOf(raster);
+  if (sizes.length < 2) return { patchOf: new Int32Array(W * H).fill(-1), count: 0, wanted: new Float32Array(W * H).fill(NaN) };
   const queue = new Uint32Array(W * H);
-  const joined = (i: number, j: number): boolean => Math.abs(heights[i] - heights[j]) <= STEEP * Math.max(texelSizes[i], texelSizes[j]);
   const around = (i: number, visit: (j: number) => void): void => {
     const x = i % W;
     if (x > 0) visit(i - 1);
@@ -39,29 +39,12 @@ export function findPatches({ width: W, height: H, heights, texelSizes }: Raster
     if (i >= W) visit(i - W);
     if (i + W < W * H) visit(i + W);
   };
-  for (let start = 0; start < piece.length; start++) {
-    if (piece[start] >= 0 || Number.isNaN(heights[start])) continue;
-    const own = sizes.length;
-    let head = 0;
-    let tail = 0;
-    queue[tail++] = start;
-    piece[start] = own;
-    while (head < tail) {
-      const i = queue[head++];
-      around(i, (j) => {
-        if (piece[j] < 0 && joined(i, j)) {
-          piece[j] = own;
-          queue[tail++] = j;
-        }
-      });
-    }
-    sizes.push(tail);
-  }
   // the largest piece that each one stands off from
   const off = new Int32Array(sizes.length).fill(-1);
   for (let i = 0; i < piece.length; i++) {
     const a = piece[i];
-    if (a < 0) continue;
+    // most texels have only their own piece around them; beside the first and the last column one too many is looked at
+    if (a < 0 || (piece[i - 1] === a && piece[i + 1] === a && piece[i - W] === a && piece[i + W] === a)) continue;
     around(i, (j) => {
       const b = piece[j];
       if (b >= 0 && b !== a && sizes[b] > sizes[a] && (off[a] < 0 || sizes[b] > sizes[off[a]])) off[a] = b;
@@ -95,6 +78,39 @@ export function findPatches({ width: W, height: H, heights, texelSizes }: Raster
     });
   }
   return { patchOf, count, wanted };
+}
+
+/** Pieces of texels that join each other, numbered by their first texels: -1 where there is no height; and how many texels each has. Labels of
+ *  neighbours are merged row by row (Rosenfeld and Pfaltz 1966), so that memory is read from front to back. */
+function piecesOf({ width: W, height: H, heights, texelSizes }: Raster): { readonly piece: Int32Array; readonly sizes: readonly number[] } {
+  // an earlier texel of the same piece, or itself
+  const earlier = new Int32Array(W * H).fill(-1);
+  const firstOf = (i: number): number => {
+    let at = i;
+    while (earlier[at] !== at) at = earlier[at] = earlier[earlier[at]];
+    return at;
+  };
+  const joined = (i: number, j: number): boolean => Math.abs(heights[i] - heights[j]) <= STEEP * Math.max(texelSizes[i], texelSizes[j]);
+  for (let y = 0, i = 0; y < H; y++)
+    for (let x = 0; x < W; x++, i++) {
+      if (Number.isNaN(heights[i])) continue;
+      earlier[i] = x > 0 && joined(i, i - 1) ? earlier[i - 1] : i;
+      if (y === 0 || !joined(i, i - W)) continue;
+      const a = firstOf(i);
+      const b = firstOf(i - W);
+      if (a < b) earlier[b] = a;
+      else earlier[a] = b;
+    }
+  const sizes: number[] = [];
+  // an earlier texel has its number already
+  const piece = earlier;
+  for (let i = 0; i < piece.length; i++) {
+    if (earlier[i] < 0) continue;
+    const number = earlier[i] === i ? sizes.push(0) - 1 : piece[earlier[i]];
+    piece[i] = number;
+    sizes[number]++;
+  }
+  return { piece, sizes };
 }
 
 /** Which patches are sheets, given the heights that were found nearest to the wanted ones.
