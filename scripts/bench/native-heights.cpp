@@ -5,19 +5,10 @@
 // points, float32[2 U] UVs, int32[C] UVs of corners; of the sculpt float32[3 points] positions, uint32[3 T] corners.
 // Prints the texels that were hit, the mean of their heights, and CPU seconds: all, of refining, of the tree, of the texels.
 #include "embree.h"
+#include "opensubdiv.h"
 #include <algorithm>
-#include <memory>
-#include <opensubdiv/far/primvarRefiner.h>
-#include <opensubdiv/far/topologyDescriptor.h>
-using namespace OpenSubdiv;
 
-template <int N> struct Values {
-  float v[N];
-  void Clear(void* = nullptr) { for (float& x : v) x = 0; }
-  void AddWithWeight(const Values& o, float w) { for (int k = 0; k < N; k++) v[k] += w * o.v[k]; }
-};
 using V3 = Values<3>;
-using V2 = Values<2>;
 static V3 cross(const V3& a, const V3& b) {
   return {{a.v[1] * b.v[2] - a.v[2] * b.v[1], a.v[2] * b.v[0] - a.v[0] * b.v[2], a.v[0] * b.v[1] - a.v[1] * b.v[0]}};
 }
@@ -25,12 +16,8 @@ static V3 unit(const V3& a) {
   const float l = 1 / std::sqrt(a.v[0] * a.v[0] + a.v[1] * a.v[1] + a.v[2] * a.v[2]);
   return {{a.v[0] * l, a.v[1] * l, a.v[2] * l}};
 }
-template <class T> static std::vector<T> read(FILE* f, size_t n) {
-  std::vector<T> out(n);
-  if (fread(out.data(), sizeof(T), n, f) != n) exit(1);
-  return out;
-}
 
+/** Distance to the nearest triangle along a normal that faces as it does; infinite where there is none. */
 static float along(RTCScene scene, const V3& p, const V3& n, float side) {
   RTCRayHit r{};
   float from = 0;
@@ -58,42 +45,18 @@ int main(int, char** argv) {
   const auto n = read<uint32_t>(f, 8);
   const int levels = n[4], W = n[5];
   const uint32_t P = n[6], T = n[7];
-  auto points = read<V3>(f, n[0]);
-  const auto sizes = read<int>(f, n[1]);
-  const auto corners = read<int>(f, n[2]);
-  auto uvs = read<V2>(f, n[3]);
-  const auto uvCorners = read<int>(f, n[2]);
+  const Mesh light = readMesh(f, n.data());
   auto sculpt = read<V3>(f, P);
   const auto triangles = read<uint32_t>(f, 3 * (size_t)T);
   fclose(f);
   sculpt.emplace_back(); // points are read four numbers at a time
 
   const double start = cpu();
-  Far::TopologyDescriptor d;
-  d.numVertices = n[0], d.numFaces = n[1], d.numVertsPerFace = sizes.data(), d.vertIndicesPerFace = corners.data();
-  Far::TopologyDescriptor::FVarChannel channel;
-  channel.numValues = n[3], channel.valueIndices = uvCorners.data();
-  d.numFVarChannels = 1, d.fvarChannels = &channel;
-  Sdc::Options options;
-  options.SetVtxBoundaryInterpolation(Sdc::Options::VTX_BOUNDARY_EDGE_AND_CORNER);
-  options.SetFVarLinearInterpolation(Sdc::Options::FVAR_LINEAR_ALL);
-  using Factory = Far::TopologyRefinerFactory<Far::TopologyDescriptor>;
-  std::unique_ptr<Far::TopologyRefiner> refiner(Factory::Create(d, Factory::Options(Sdc::SCHEME_CATMARK, options)));
-  Far::TopologyRefiner::UniformOptions uniform(levels);
-  uniform.fullTopologyInLastLevel = true;
-  refiner->RefineUniform(uniform);
-  Far::PrimvarRefiner primvar(*refiner);
-  for (int k = 1; k <= levels; k++) {
-    const auto& level = refiner->GetLevel(k);
-    std::vector<V3> nextP(level.GetNumVertices());
-    std::vector<V2> nextUv(level.GetNumFVarValues(0));
-    primvar.Interpolate(k, points, nextP);
-    primvar.InterpolateFaceVarying(k, uvs, nextUv, 0);
-    points.swap(nextP);
-    uvs.swap(nextUv);
-  }
+  auto points = light.points;
+  auto uvs = light.uvs;
+  const Refiner refiner = refine(light, levels, true, points, uvs);
   std::vector<V3> limit(points.size()), normals(points.size()), across(points.size());
-  primvar.Limit(points, limit, normals, across);
+  OpenSubdiv::Far::PrimvarRefiner(*refiner).Limit(points, limit, normals, across);
   for (size_t i = 0; i < normals.size(); i++) normals[i] = unit(cross(normals[i], across[i]));
   const double refined = cpu();
 
