@@ -93,6 +93,8 @@ describe('the ray kernel', () => {
       const below = from >= lo && plain.nearest(...o, ...d, near, lo, from, 'any');
       expect(other).toBe(below || (to <= hi && plain.nearest(...o, ...d, near, to, hi, 'any')));
     }
+    kernel.nearest(0, 0, 0, 0, 0, 1, 0, -1, 1, 'any');
+    expect(kernel.hasOther(-1, 0, 0, 1)).toBeNull(); // nothing was to be noted
     expect(said.true + said.false).toBeGreaterThan(100);
     if (mesh.faceSections.length === 300) expect(said.true).toBeGreaterThan(50);
   });

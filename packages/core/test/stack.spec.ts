@@ -1,5 +1,6 @@
 import type { PolyMesh } from '../src';
 import { assembleStack, polyMesh, refineLevels, stackLevel } from '../src';
+import { looksInOrder } from '../src/extract/stack-match';
 import { acrossRefined, LinkedCorners } from '../src/mesh/linked-corners';
 import { cube, meshOf, onSphere, plane, random, shuffled, torus } from './shapes';
 
@@ -38,6 +39,7 @@ describe('assembling a stack', () => {
       expect(found).toMatchObject({ levels, points: expect.any(Uint32Array) as Uint32Array });
       expect(found?.mesh.positions).toEqual(sculpt.positions);
       expect(found?.mesh.faceVerts).toEqual(sculpt.faceVerts);
+      expect([looksInOrder(base, sculpt, levels), looksInOrder(base, shuffled(sculpt, 11), levels)]).toEqual([true, false]);
     }
     // moved so far that other places lie nearer, of which one looks alike all around: without symmetry there is only one answer
     const level = refineLevels(mixed, 3).mesh;

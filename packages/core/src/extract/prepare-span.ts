@@ -87,7 +87,7 @@ export async function prepareSpanBeside(
   const isToSearch = isSearched(given, expected);
   control?.onProgress?.(0, 'matching');
   const [made, tree] = await Promise.all([
-    sidesBeside(low, expected === null ? null : given.sculpt, given.options, expected, !isToSearch, threads, control),
+    sidesBeside({ low, sculpt: given.sculpt, options: given.options, levels: expected, isHurried: !isToSearch }, threads, control),
     isToSearch ? rayBvhByThreads(given.sculpt.positions, given.verts(), threads, subProgress(control, 0.05, 0.75)) : null,
   ]);
   const pair = pairFrom(given, made.stack && { ...made.stack, mesh: made.stack.mesh ?? given.sculpt });

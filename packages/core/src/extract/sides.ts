@@ -9,7 +9,7 @@ import type { SpanBase } from './span-base';
 import { spanBase } from './span-base';
 import { refinedOf } from './span-pair';
 import type { KnownOfStack, StackLevel } from './stack-match';
-import { NOTHING_KNOWN, stackLevel } from './stack-match';
+import { looksInOrder, NOTHING_KNOWN, stackLevel } from './stack-match';
 
 /** What is made of two meshes before they are measured. */
 type Side =
@@ -45,23 +45,28 @@ export const prepareSide: Kernel<null, Side, Made> = {
   },
 };
 
-/** A base and how a sculpt lies on it, by other threads. @param sculpt null where it is not looked at as a level of the light mesh
- *  @param levels between the two by counting
- *  @param isHurried refines a second time for the sculpt instead of waiting for the base, where other threads would have nothing to do
- *  @throws CancelledError; what the makers throw */
+/** Two meshes before they are measured. */
+interface Sides {
+  readonly low: PolyMesh;
+  readonly sculpt: PolyMesh;
+  readonly options: ExtractOptions;
+  /** Between the two by counting; null where the sculpt is not looked at as a level of the light mesh. */
+  readonly levels: number | null;
+  /** Whether the light mesh is refined a second time for the sculpt instead of waiting for the base, where other threads would have nothing to do. */
+  readonly isHurried: boolean;
+}
+
+/** A base and how a sculpt lies on it, by other threads. @throws CancelledError; what the makers throw */
 export async function sidesBeside(
-  low: PolyMesh,
-  sculpt: PolyMesh | null,
-  options: ExtractOptions,
-  levels: number | null,
-  isHurried: boolean,
+  { low, sculpt, options, levels, isHurried }: Sides,
   threads: Threads,
   control?: RunControl,
 ): Promise<{ readonly base: SpanBase; readonly stack: Made['stack'] }> {
   const tasks: Side[] = [{ of: 'base', low, options, levels }];
+  const isLinked = levels !== null && !isHurried && !looksInOrder(low, sculpt, levels);
   // the longest first
-  if (sculpt !== null && isHurried) tasks.unshift({ of: 'stack', low, sculpt, known: NOTHING_KNOWN });
-  else if (sculpt !== null) tasks.push({ of: 'links', sculpt });
+  if (levels !== null && isHurried) tasks.unshift({ of: 'stack', low, sculpt, known: NOTHING_KNOWN });
+  if (isLinked) tasks.push({ of: 'links', sculpt });
   let base: SpanBase | null = null;
   let across: Uint32Array | null = null;
   let stack: Made['stack'] = null;
@@ -76,7 +81,7 @@ export async function sidesBeside(
       }
       base ??= made.base;
       across ??= made.across;
-      if (base === null || across === null || sculpt === null || levels === null) return;
+      if (base === null || levels === null || isHurried || (isLinked && across === null)) return;
       tasks.push({ of: 'stack', low, sculpt, known: { refined: refinedOf(base, options, levels), across } });
     },
     stopOf(control),

@@ -35,6 +35,11 @@ export function levelsByCount(low: PolyMesh, high: PolyMesh): number | null {
   return refinedFaceCount(low, levels) === F ? levels : null;
 }
 
+/** Whether a mesh that has so many levels' faces seems to come in the stated point order: all children of a corner follow each other, and the first
+ *  begins at the corner's own point. */
+export const looksInOrder = (low: PolyMesh, high: PolyMesh, levels: number): boolean =>
+  low.faceVerts.every((v, c) => high.faceVerts[c * 4 ** levels] === v);
+
 /** How many levels lie between two meshes of one stack, by their connectivity: in the stated point order, or in any other.
  *  Null when they are not levels of one stack. The answer's points are counted from the light mesh's origin. Cheap when the counts cannot fit: nothing is refined then. */
 export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl, known: KnownOfStack = NOTHING_KNOWN): StackLevel | null {

@@ -62,8 +62,8 @@ function kindsOfPoints({ faceOffsets, faceVerts, positions }: PolyMesh, across: 
 /** More edges than this at a point are sorted. */
 const FEW = 48;
 
-/** The corner across each edge, as in LinkedCorners. Edges are put in rows by their lower point, where both their corners stand near each other: no hash, and few looks
- *  far away in memory. */
+/** The corner across each edge, as in LinkedCorners. Edges are put in rows by their lower point, where both their corners stand near each other: no
+ *  hash, and few looks far away in memory. */
 export function acrossEdges({ faceOffsets, faceVerts, positions }: PolyMesh): Uint32Array {
   const C = faceVerts.length;
   const P = positions.length / 3;

@@ -29,6 +29,7 @@ export class LineQuery {
   private readonly slackUnits: number;
 
   private readonly searcher: RaySearcher | null;
+  private hasNotes = false;
 
   constructor(private readonly bvh: Bvh) {
     this.searcher = bvh.wide === null ? null : searcherOf(bvh.wide);
@@ -59,6 +60,7 @@ export class LineQuery {
       const { kernel, scratch, nodesAt, answer } = this.searcher;
       const { largest } = this.bvh;
       const { vertsAt } = this.bvh.wide;
+      this.hasNotes = beyond > 1;
       const slot = kernel.nearest(scratch, nodesAt, vertsAt, largest, ox, oy, oz, dx, dy, dz, tNear, tMin, tMax, RAY_MODES[facing], beyond);
       if (slot >= 0) {
         this.t = answer[0];
@@ -168,7 +170,7 @@ export class LineQuery {
 
   /** Whether the last ray met the surface in [lo, hi], within what it was to note, but not between `from` and `to`; null where that was not noted. */
   hasOther(lo: number, from: number, to: number, hi: number): boolean | null {
-    if (this.searcher === null) return null;
+    if (this.searcher === null || !this.hasNotes) return null;
     const { notes, noted } = this.searcher;
     if (noted[0] > notes.length) return null;
     for (let i = 0; i < noted[0]; i++) {
