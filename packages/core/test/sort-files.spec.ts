@@ -41,6 +41,12 @@ describe('sorting files into parts', () => {
     expect(madeOf([facts('a.obj', refined(buoy, 1)), facts('b.obj', ragged)])).toEqual({ kind: 'free', files: [1, 0] });
   });
 
+  it('gives the one mesh that is left the one file that is too large to be read, whatever their names', () => {
+    expect(shown([facts('rough.ply', null), facts('wire.obj', kelp)])).toEqual([['wire', 'free', 'wire.obj', 'rough.ply']]);
+    expect(shown([facts('rough.ply', null), facts('wire.obj', kelp), facts('knot.obj', buoy, 7e5)])).toHaveLength(3);
+    expect(shown([facts('rough.ply', null), facts('wire.ply', null)])).toHaveLength(2);
+  });
+
   it('puts a light mesh and its free sculpt together by their names, in folders too, then by their place', () => {
     const sculpt = inTriangles(refined(kelp, 1));
     expect(

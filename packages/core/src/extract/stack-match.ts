@@ -6,7 +6,7 @@ import { faceCount, pointCount } from '../mesh/poly-mesh';
 import { connectivityOf } from '../mesh/topology';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
-import { nearestFaces } from '../spatial/face-grid';
+import { nearbyFaces } from '../spatial/face-grid';
 import { refineLinear } from '../subdivision/catmull-clark';
 import { levelZero, refinedFaceCount, refineOnce } from '../subdivision/refine';
 
@@ -52,7 +52,7 @@ export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl,
     return { levels, mesh: high, points: null };
   throwIfAborted(control);
   const across = { mesh: acrossRefined(low, levels), other: known.across };
-  const match = matchConnectivity(mesh, high, nearestFaceOf(mesh, high), () => throwIfAborted(control), across);
+  const match = matchConnectivity(mesh, high, nearFaceOf(mesh, high), () => throwIfAborted(control), across);
   return match === null ? null : { levels, mesh: reorderLike(mesh, high, match), points: match.points };
 }
 
@@ -69,14 +69,14 @@ function sameNumbers(a: Uint32Array, b: Uint32Array): boolean {
   return true;
 }
 
-/** Face of `other` nearest to the middle of a face of `mesh`. */
-function nearestFaceOf(mesh: PolyMesh, other: PolyMesh): (face: number) => number {
-  const nearest = nearestFaces(other);
+/** A face of `other` near the middle of a face of `mesh`. */
+function nearFaceOf(mesh: PolyMesh, other: PolyMesh): (face: number) => number {
+  const near = nearbyFaces(other);
   return (face) => {
     const [from, to] = [mesh.faceOffsets[face], mesh.faceOffsets[face + 1]];
     const middle = [0, 0, 0];
     for (let c = from; c < to; c++) for (let k = 0; k < 3; k++) middle[k] += mesh.positions[3 * mesh.faceVerts[c] + k] / (to - from);
-    return nearest(middle[0], middle[1], middle[2]);
+    return near(middle[0], middle[1], middle[2]);
   };
 }
 

@@ -28,7 +28,7 @@ const SAME_NAME = 2;
 const ROLES_AGREE = 0.5;
 
 /** Sorts files into parts: levels of one stack by their connectivity, whatever their names; a light mesh and its free sculpt by the names of
- *  their parts, then by the place they take in space. What is left stands alone. Parts come in the order of their first files.
+ *  their parts, then by the place they take in space; one that was not read goes with the one mesh that is left beside it. What is left stands alone. Parts come in the order of their first files.
  *
  *  Connectivity is told by counts that refining predicts (see `stepsBetween`): enough to propose by, and checked point by point on import. */
 export function sortFiles(files: readonly FileFacts[]): SortedPart[] {
@@ -54,6 +54,9 @@ export function sortFiles(files: readonly FileFacts[]): SortedPart[] {
       least,
     ))
       add('free', pair);
+  // of a file that is too large to be looked into only the name is known: beside one mesh that waits, it is what that one waits for
+  const [light, large, ...more] = order.filter((i) => !taken.has(i));
+  if (large !== undefined && more.length === 0 && isReadBesideUnread(files[light], files[large])) add('free', [light, large]);
   for (const i of order) if (!taken.has(i)) add('alone', [i]);
   return named(parts.sort((a, b) => Math.min(...a.files) - Math.min(...b.files)));
 }
@@ -112,6 +115,10 @@ function stacksOf(files: readonly FileFacts[], order: readonly number[], kinship
 /** A closed grid that is regular all over: one of so many faces counts like any other. */
 const isPlainGrid = ({ pointsByEdges, edgesByFaces }: ConnectivityCount): boolean =>
   pointsByEdges.size === 0 && edgesByFaces.size === 1 && edgesByFaces.has(2);
+
+const isReadBesideUnread = (a: FileFacts, b: FileFacts): boolean =>
+  a.mesh !== null && b.mesh === null && folderOf(a.path) === folderOf(b.path);
+const folderOf = (path: string): string => path.slice(0, path.lastIndexOf('/') + 1);
 
 /** Pairs by how near they are, the nearest first. */
 function pairsOf(left: readonly number[], kinship: (a: number, b: number) => number, least: number): [number, number][] {

@@ -1,6 +1,7 @@
-import { LinkedCorners, NO_CORNER } from './linked-corners';
+import { facesOfKind, LinkedCorners, NO_CORNER } from './linked-corners';
 import type { PolyMesh } from './poly-mesh';
 import { faceCount, pointCount } from './poly-mesh';
+import { nearerPush, pushedOver } from './pushed-match';
 import { GrowableU32 } from '../runtime/growable';
 
 /** How one mesh lies on another: which corner and which point of the other each of this one is. */
@@ -60,10 +61,9 @@ function rareCorners(
   a: LinkedCorners,
   b: LinkedCorners,
 ): { readonly ofA: Map<number, number[]>; readonly ofB: Map<number, number[]> } | null {
-  const counts = [a, b].map(({ mesh, kinds }) => {
+  const counts = [a, b].map(({ kinds }) => {
     const count = new Uint32Array(256);
-    const { faceVerts } = mesh;
-    for (let c = 0; c < faceVerts.length; c++) count[kinds[faceVerts[c]]]++;
+    for (let v = 0; v < kinds.length; v++) count[kinds[v]] += facesOfKind(kinds[v]);
     return count;
   });
   if (counts[0].some((n, kind) => n !== counts[1][kind])) return null;
@@ -72,6 +72,7 @@ function rareCorners(
     .sort((x, y) => counts[0][x] - counts[0][y]);
   const found = (linked: LinkedCorners): Map<number, number[]> => {
     const corners = new Map(rare.map((kind): [number, number[]] => [kind, []]));
+    if (rare.length === 0) return corners;
     const isRare = Uint8Array.from({ length: 256 }, (_, kind) => Number(corners.has(kind)));
     const { faceVerts } = linked.mesh;
     for (let c = 0; c < faceVerts.length; c++) {
@@ -133,6 +134,10 @@ class Search {
     this.taken = new Uint32Array(pointCount(a.mesh)).fill(NONE);
     this.laidCorners = new Uint32Array(a.mesh.faceVerts.length);
     this.laidPoints = new Uint32Array(pointCount(a.mesh));
+  }
+
+  private get isQuads(): boolean {
+    return this.a.isAllQuads && this.b.isAllQuads;
   }
 
   isLaid(face: number): boolean {
@@ -222,10 +227,30 @@ class Search {
       const isWhole = laid.corners < limit;
       const residual = this.residual(laid);
       if (isWhole && residual <= NEAR_ENOUGH) return true;
+      if (isWhole && this.isQuads) return this.push(corner, { ...place, residual }, laid);
       this.lift(laid);
       place = this.nearestShift(corner, { ...place, residual }, limit);
       if (isWhole) return this.lay(corner, place.start) !== null;
     }
+  }
+
+  /** Pushes a piece of quads that is laid, face by face, while its points come nearer. */
+  private push(corner: number, from: Place, laid: Laid): boolean {
+    let [place, here] = [from, laid];
+    for (let step = 0; step < MAX_TRIED; step++) {
+      const order = this.laidCorners.subarray(this.cornersLaid - here.corners, this.cornersLaid);
+      const start = nearerPush({ a: this.a, b: this.b, corners: this.corners, order }, corner);
+      if (start === null) return true;
+      this.lift(here);
+      const there = this.lay(corner, start);
+      const residual = there === null ? Infinity : this.residual(there);
+      if (there === null || residual >= place.residual) {
+        if (there !== null) this.lift(there);
+        return this.lay(corner, place.start) !== null;
+      }
+      [place, here] = [{ start, residual }, there];
+    }
+    return true;
   }
 
   /** A symmetric mesh fits in many places: from one of them step to neighbouring faces while the points come nearer. @param limit of each try */
@@ -258,18 +283,9 @@ class Search {
     return corners;
   }
 
-  /** Where a corner of a quad goes when everything is pushed by one face, not turned. Where faces are no quads: all corners around. */
+  /** Where a corner goes when everything is pushed by one face, not turned. Where faces are no quads: all corners around. */
   private shiftsOf(start: number): number[] {
-    const { b } = this;
-    const first = b.mesh.faceOffsets[b.faceOf(start)];
-    const over = [0, 1, 2, 3].map((k) => b.across[first + k]);
-    if (b.size(b.faceOf(start)) !== 4 || over.some((c) => c !== NONE && b.size(b.faceOf(c)) !== 4)) return this.cornersAround(start);
-    // the edge that is crossed lies opposite to where it was
-    return over.flatMap((c, k) => {
-      if (c === NONE) return [];
-      const other = b.mesh.faceOffsets[b.faceOf(c)];
-      return [other + ((c - other + 2 + (start - first) - k + 4) % 4)];
-    });
+    return this.isQuads ? [0, 1, 2, 3].map((side) => pushedOver(this.b, start, side)).filter((c) => c !== NONE) : this.cornersAround(start);
   }
 
   private *ringsAround(near: number): Generator<number> {

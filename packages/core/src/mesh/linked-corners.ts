@@ -19,6 +19,9 @@ export class LinkedCorners {
     this.across = across ?? acrossEdges(mesh);
     this.kinds = kindsOfPoints(mesh, this.across);
   }
+  get isAllQuads(): boolean {
+    return this.faces === null;
+  }
   faceOf(c: number): number {
     return this.faces === null ? c >>> 2 : this.faces[c];
   }
@@ -46,6 +49,8 @@ function facesOfCorners({ faceVerts, faceOffsets }: PolyMesh): Uint32Array {
 }
 
 const ON_BORDER = 128;
+/** How many faces are around a point of a kind; 127 where there are more. */
+export const facesOfKind = (kind: number): number => kind % ON_BORDER;
 /** What tells points apart without a look at places: how many faces are around each, at most 127, and whether it is on a border. */
 function kindsOfPoints({ faceOffsets, faceVerts, positions }: PolyMesh, across: Uint32Array): Uint8Array {
   const kinds = new Uint8Array(positions.length / 3);
