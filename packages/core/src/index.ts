@@ -40,6 +40,7 @@ export { fieldSpread } from './raster/field-spread';
 export { TEXEL_GRID, texelBlock } from './raster/texel-grid';
 export { baseSurfaceAt, parseBase } from './subdivision/base-surface';
 export type { Base } from './subdivision/base-surface';
+export { coarserBy } from './subdivision/coarser';
 export { limitPoints } from './subdivision/limit';
 export { facesAfter, refinedFaceCount, refineLevels } from './subdivision/refine';
 export { SURFACE_DEFAULTS } from './mesh/surface-rules';

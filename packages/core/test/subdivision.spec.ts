@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import type { PolyMesh } from '../src';
-import { baseSurfaceAt, CancelledError, diagonalOf, faceCount, limitPoints, pointCount, readObj, refineLevels } from '../src';
+import { baseSurfaceAt, CancelledError, coarserBy, diagonalOf, faceCount, limitPoints, pointCount, readObj, refineLevels } from '../src';
 import { buildEdges } from '../src/mesh/topology';
 import { refineOnce, levelZero } from '../src/subdivision/refine';
 import type { BoundaryRule, UvRule } from '../src/mesh/surface-rules';
@@ -37,6 +37,21 @@ function cornerRows({ positions: p, uvs, faceVerts, faceUvs }: PolyMesh, limit: 
     return [p[3 * v], p[3 * v + 1], p[3 * v + 2], ...[uvs, limit].flatMap((a) => [a?.[2 * t] ?? NaN, a?.[2 * t + 1] ?? NaN])];
   });
 }
+
+describe('a refined mesh some levels coarser', () => {
+  it('has the faces of that level, in their order, on points of its own', () => {
+    for (const base of [...Object.values(NAMED_MESHES), mixed]) {
+      const fine = refineLevels(base, 3).mesh;
+      for (const levels of [1, 2]) {
+        const { mesh, points } = coarserBy(fine, levels);
+        const level = refineLevels(base, 3 - levels).mesh;
+        expect([...mesh.faceVerts].map((v) => points[v])).toEqual([...level.faceVerts]);
+        expect([...mesh.faceOffsets]).toEqual([...level.faceOffsets]);
+        expect([...mesh.positions]).toEqual([...points].flatMap((v) => [...fine.positions.subarray(3 * v, 3 * v + 3)]));
+      }
+    }
+  });
+});
 
 describe('Catmull-Clark refinement', () => {
   describe.each(Object.keys(fixtures))('of %s agrees with OpenSubdiv', (name) => {

@@ -9,8 +9,12 @@ import type {
   RunControl,
   WrittenRecord,
 } from '@estampe/core';
-import { encodeMap, readMap, recordToJson, writeMap, writtenRecord } from '@estampe/core';
+import { encodeMap, readMap, recordToJson, subProgress, writeMap, writtenRecord } from '@estampe/core';
 import { nodeZlib } from '@estampe/node';
+
+/** Shares of making a map: encoding, writing, reading back. */
+const READY_TO_WRITE = 0.3;
+const WRITTEN = 0.75;
 
 /** A map file as it was written, and as it reads back. */
 export interface MadeMap {
@@ -31,9 +35,18 @@ export async function makeMap(
   fileType: MapFormat,
   control?: RunControl,
 ): Promise<MadeMap> {
+  control?.onProgress?.(0, 'encoding the map');
   const encoded = encodeMap(field, record, encoding, texelSizes, convention);
+  control?.onProgress?.(READY_TO_WRITE, 'writing the map');
   const written = writtenRecord(encoded.record);
-  const file = await writeMap({ ...encoded.map, half: encoding.depth === 'half' }, encoded.record, fileType, nodeZlib, control);
+  const file = await writeMap(
+    { ...encoded.map, half: encoding.depth === 'half' },
+    encoded.record,
+    fileType,
+    nodeZlib,
+    subProgress(control, READY_TO_WRITE, WRITTEN),
+  );
+  control?.onProgress?.(WRITTEN, 'reading the map back');
   return {
     tile: record.tile,
     file,

@@ -38,7 +38,11 @@ const every = (Object.entries(LEGAL_DEPTHS) as [MapFormat, readonly Depth[]][]).
 describe('a made map', () => {
   it.each(every)('as %s at %s reads back what was measured, to half a step', async (type, depth) => {
     const encoding = { depth, midpoint: 0.5, scale: 7 };
-    const made = await makeMap({ field: heights, record, texelSizes: null }, encoding, plain, type);
+    const told: [number, string][] = [];
+    const made = await makeMap({ field: heights, record, texelSizes: null }, encoding, plain, type, { onProgress: (...said) => told.push(said) }); // prettier-ignore
+    // a written file is not the end
+    expect(told.at(-1)).toEqual([0.75, 'reading the map back']);
+    expect(told.map(([fraction]) => fraction)).toEqual(told.map(([fraction]) => fraction).sort((a, b) => a - b));
     expect(made).toMatchObject({ tile: 1002, record: { depth, scale: 7, clippedShare: 0, axes: 'none' } });
     for (let i = 0; i < SIDE * SIDE; i++) {
       const read = decodeValue(encoding, made.raster.values[i]);

@@ -74,6 +74,7 @@ parentPort?.on('message', (message: ToJobThread) => {
   const { input, cancelled } = message;
   let last = 0;
   let highest = 0;
+  let told = '';
   const control: RunControl = {
     signal: {
       get aborted() {
@@ -83,8 +84,9 @@ parentPort?.on('message', (message: ToJobThread) => {
     onProgress: (fraction, stage) => {
       highest = Math.max(highest, fraction);
       const now = Date.now();
-      if (now - last < REPORT_EVERY_MS) return;
-      last = now;
+      // what comes next may be silent for a while, and is then not to be called what came before
+      if (now - last < REPORT_EVERY_MS && stage === told) return;
+      [last, told] = [now, stage];
       send({ type: 'progress', fraction: highest, stage });
     },
   };

@@ -8,6 +8,8 @@ import type { JobInput, ProofResult } from './job-messages';
 import { spanOptions } from './job-messages';
 
 type ProofInput = Extract<JobInput, { kind: 'proof' }>;
+/** Share of the progress that encoding and writing takes. */
+const MAPS_MADE = 0.2;
 
 /** Encodes the span's fields, writes the map files, reads them back and proves what was read. */
 export async function runProof(input: ProofInput, threads: Threads, control: RunControl): Promise<ProofResult> {
@@ -19,12 +21,13 @@ export async function runProof(input: ProofInput, threads: Threads, control: Run
   const extremes: Field[] = [];
   const { encoding: core, convention } = encodingOf(encoding, hasAxes(kind) ? settings.vectorFrame : settings.frame);
   for (const [i, { tile, bytes }] of input.fields.entries()) {
-    control.onProgress?.((0.2 * i) / input.fields.length, 'writing the map');
+    const at = (part: number): number => (MAPS_MADE * (i + part)) / input.fields.length;
+    control.onProgress?.(at(0), 'reading the field');
     const { field, record, texelSizes } = await readField(bytes, nodeZlib);
     extremes.push(extremesOf(hasAxes(kind) ? orderChannels(field, convention.axes) : field));
     // a field of ours that came back from the database: no key that matters is missing
     const measured = { field, record: fieldRecordOf({ ...parseMapRecord(record).record, kind }), texelSizes };
-    made.push(await makeMap(measured, core, convention, encoding.fileType, control));
+    made.push(await makeMap(measured, core, convention, encoding.fileType, subProgress(control, at(0.2), at(1))));
     fields.set(tile, field);
   }
   requireUsable(extremes, core);
@@ -53,7 +56,7 @@ export async function runProof(input: ProofInput, threads: Threads, control: Run
         prepareSpan(low, sculpt, { ...spanOptions([settings]), matchSeams: false, fitTexels: false, ...searchOf(made[0].record) }, threads),
     },
     threads,
-    subProgress(control, 0.2, 1),
+    subProgress(control, MAPS_MADE, 1),
   );
   return {
     kind: 'proof',

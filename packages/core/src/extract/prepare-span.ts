@@ -85,10 +85,13 @@ export async function prepareSpanBeside(
   const given = givenPair(low, sculpt, options, threads, control);
   const expected = expectedLevels(low, given);
   const isToSearch = isSearched(given, expected);
-  control?.onProgress?.(0, 'matching');
   const [made, tree] = await Promise.all([
-    sidesBeside({ low, sculpt: given.sculpt, options: given.options, levels: expected, isHurried: !isToSearch }, threads, control),
-    isToSearch ? rayBvhByThreads(given.sculpt.positions, given.verts(), threads, subProgress(control, 0.05, 0.75)) : null,
+    sidesBeside(
+      { low, sculpt: given.sculpt, options: given.options, levels: expected, isHurried: !isToSearch },
+      threads,
+      subProgress(control, 0, isToSearch ? 0.2 : 0.8),
+    ),
+    isToSearch ? rayBvhByThreads(given.sculpt.positions, given.verts(), threads, subProgress(control, 0.2, 0.75)) : null,
   ]);
   const pair = pairFrom(given, made.stack && { ...made.stack, mesh: made.stack.mesh ?? given.sculpt });
   const surface = pair.levels === expected ? made.base : baseOf(low, given, pair.levels, threads, control);

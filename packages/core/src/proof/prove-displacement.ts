@@ -103,6 +103,7 @@ export async function proveDisplacement(
   const base = baseSurfaceAt(input.low, o.base, o.subdivisions, o.surface, subProgress(control, 0, 0.1));
   const cracked = crackBase(input.low, base, o.subdivisions);
   throwIfAborted(control);
+  control?.onProgress?.(0.1, 'preparing');
   const sculpt = comparedSurface(input.sculpt, threads);
   const trees = new TreeLender(threads);
   const bare = await roughlyFrom(sculpt, comparedSurface(base.mesh, threads, NO_NORMALS), trees, threads, subProgress(control, 0.1, 0.2));

@@ -173,7 +173,7 @@ describe('Gauge', () => {
     expect(rows.map((r) => Number(r[2].replace(/\D/g, ''))).reduce((a, b) => a + b, 0)).toBe(28680);
     expect(host.querySelector('est-rest-lens')).not.toBeNull();
     TestBed.resetTestingModule();
-    expect((await render({ fields: [], encoding: null })).host.textContent).toContain('Extract the span to see');
+    expect((await render({ fields: [], encoding: null })).host.textContent).toContain('Once the span is extracted');
   });
 });
 

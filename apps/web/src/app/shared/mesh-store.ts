@@ -1,5 +1,5 @@
 import { inject, Injectable } from '@angular/core';
-import type { MendRequest } from '@estampe/contracts';
+import type { MendRequest, ProofInfo } from '@estampe/contracts';
 import { addressOf, ROUTES } from '@estampe/contracts';
 import type { MeshSeams } from '@estampe/core';
 import type { DrawnMesh, MendOutcome, MeshFaces, MeshRequest } from '../workers/mesh-messages';
@@ -16,20 +16,22 @@ export class MeshStore {
   private readonly meshes = new Map<string, Promise<DrawnMesh>>();
 
   level(meshId: string): Promise<DrawnMesh> {
-    return this.get({ url: addressOf(ROUTES.meshData, { id: meshId }), errorsUrl: null, use: 'plain' });
+    return this.get({ url: addressOf(ROUTES.meshData, { id: meshId }), errorsUrl: null, use: 'plain', coarser: 0 });
   }
   light(meshId: string): Promise<DrawnMesh> {
-    return this.get({ url: addressOf(ROUTES.meshData, { id: meshId }), errorsUrl: null, use: 'light' });
+    return this.get({ url: addressOf(ROUTES.meshData, { id: meshId }), errorsUrl: null, use: 'light', coarser: 0 });
   }
   /** Split along its UV seams, to lay a map on. */
   sheeted(meshId: string): Promise<DrawnMesh> {
-    return this.get({ url: addressOf(ROUTES.meshData, { id: meshId }), errorsUrl: null, use: 'sheeted' });
+    return this.get({ url: addressOf(ROUTES.meshData, { id: meshId }), errorsUrl: null, use: 'sheeted', coarser: 0 });
   }
-  proof(meshHash: string, errorsHash: string): Promise<DrawnMesh> {
+  /** @param coarser levels of its refinement that are left out */
+  proof({ meshHash, errorsHash }: Pick<ProofInfo, 'meshHash' | 'errorsHash'>, coarser: number): Promise<DrawnMesh> {
     return this.get({
       url: addressOf(ROUTES.blob, { hash: meshHash }),
       errorsUrl: addressOf(ROUTES.blob, { hash: errorsHash }),
       use: 'plain',
+      coarser,
     });
   }
 
@@ -52,7 +54,7 @@ export class MeshStore {
   }
 
   private get(request: Omit<MeshRequest, 'id'>): Promise<DrawnMesh> {
-    const key = `${request.url} ${request.errorsUrl ?? ''} ${request.use}`;
+    const key = `${request.url} ${request.errorsUrl ?? ''} ${request.use} ${request.coarser}`;
     let mesh = this.meshes.get(key);
     if (mesh === undefined) {
       mesh = this.calls.ask<{ mesh: DrawnMesh }>(request).then((reply) => reply.mesh);

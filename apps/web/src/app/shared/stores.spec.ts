@@ -152,7 +152,7 @@ describe('the store of the meshes', () => {
     void store.light('m0');
     void store.sheeted('m0');
     void store.level('m0');
-    void store.proof('h1', 'h2');
+    void store.proof({ meshHash: 'h1', errorsHash: 'h2' }, 2);
     const [worker] = spawned;
     expect(worker.asked.map((a) => [a.url, a.use])).toEqual([
       ['/api/meshes/m0/data', 'plain'],

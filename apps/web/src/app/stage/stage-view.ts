@@ -17,11 +17,30 @@ export interface StageSource {
   readonly fields: readonly { readonly id: string; readonly tile: number }[];
   readonly encoding: EncodingSettings | null;
   readonly proof: ProofInfo | null;
+  /** Levels of its refinement that are left out of what is drawn of it. */
+  readonly proofCoarser: number;
   readonly unit: string;
   /** Which axis points upwards on the screen. */
   readonly up: UpAxis;
   readonly diagonal: number;
 }
+/** What has more faces is shown some levels coarser where it has levels: a browser has no room for more. */
+export const SHOWN_FACES = 8_000_000;
+
+/** Levels of a proof's refinement to leave out. @param lowFaces of the light mesh that was refined */
+export function coarserOf(proof: ProofInfo | null, lowFaces: number): number {
+  const subdivisions = subdivisionsOf(proof) ?? 0;
+  let coarser = 0;
+  while (lowFaces * 4 ** (subdivisions - coarser) > SHOWN_FACES && coarser + 1 < subdivisions) coarser++;
+  return coarser;
+}
+
+/** How often the displaced mesh of a proof was refined; null of one that displaces nothing. */
+function subdivisionsOf(proof: ProofInfo | null): number | null {
+  const outcome = proof?.outcome;
+  return outcome?.kind === 'scalar' || outcome?.kind === 'vector' ? outcome.report.subdivisions : null;
+}
+
 export const VIEWS = ['sculpt', 'light mesh', 'proof', 'error', 'marks'] as const;
 export type View = (typeof VIEWS)[number];
 
@@ -52,9 +71,15 @@ export const viewsOf = ({
 /** Whether a proof's errors have a sign; angles have none. */
 export const isSigned = (proof: ProofInfo | null): boolean => proof?.outcome.kind !== 'normal';
 
-export function nameOf(view: View, { sculptLabel, proof }: Pick<StageSource, 'sculptLabel' | 'proof'>): string {
+export function nameOf(
+  view: View,
+  { sculptLabel, proof, proofCoarser }: Pick<StageSource, 'sculptLabel' | 'proof' | 'proofCoarser'>,
+): string {
   if (view === 'sculpt') return sculptLabel;
-  if (view === 'error') return isSigned(proof) ? 'error of the proof' : 'angle to the sculpt';
+  const drawn = proofCoarser === 0 ? null : subdivisionsOf(proof);
+  const at = drawn === null ? '' : ` at ${drawn - proofCoarser} of ${drawn} subdivisions`;
+  if (view === 'proof') return `proof${at}`;
+  if (view === 'error') return isSigned(proof) ? `error of the proof${at}` : 'angle to the sculpt';
   return view === 'marks' ? 'texels of note' : view;
 }
 

@@ -12,7 +12,7 @@ import type { DrawnMesh } from '../workers/mesh-messages';
 import { Stage } from './stage';
 import type { StageContent } from './stage-ref';
 import type { StageSource } from './stage-view';
-import { errorRangeOf, niceStep, viewsOf } from './stage-view';
+import { coarserOf, errorRangeOf, niceStep, viewsOf } from './stage-view';
 
 /** What the view without Angular is told; the drawing itself is looked at in the browser. */
 const mockTold: { content: StageContent | null; wipe: number; turns: number[][]; moves: number[][]; flights: unknown[][]; disposed: boolean; painted: readonly number[] | null; seams: Uint32Array | null; squares: string | null; movedIn: string; standIn: (shown: boolean) => void } = {
@@ -80,7 +80,7 @@ const meshes = {
   level: (id: string) => (id === 'slow' ? late : id === 'lost' ? Promise.reject(new Error('lost.obj is no longer there; bring it in again.')) : Promise.resolve(named(id))),
   light: (id: string) => Promise.resolve(named(id)),
   sheeted: (id: string) => Promise.resolve(named(`sheeted ${id}`)),
-  proof: (hash: string) => Promise.resolve(named(hash)),
+  proof: ({ meshHash }: ProofInfo) => Promise.resolve(named(meshHash)),
 }; // prettier-ignore
 const marks: Marks = { width: 1, height: 1, classes: new Uint8Array(1), missed: 12, doubtful: 0, clipped: 3456 } as unknown as Marks;
 
@@ -89,7 +89,7 @@ const heights = proofOf({ kind: 'scalar', report: { distance: { p99: 0.5 }, tole
 const angles = proofOf({ kind: 'normal', report: { normalAngle: { p95: 3 }, tolerance: null } });
 const values = proofOf({ kind: 'values', report: {} });
 const source: StageSource = {
-  lowMeshId: 'low', sculptMeshId: 'top', sculptLabel: 'level 5', coarseMeshId: null, coarseLabel: 'level 2', sheetedMeshId: 'low',
+  lowMeshId: 'low', sculptMeshId: 'top', sculptLabel: 'level 5', coarseMeshId: null, coarseLabel: 'level 2', sheetedMeshId: 'low', proofCoarser: 0,
   fields: [{ id: 'f', tile: 1001 }], encoding: null, proof: heights, unit: 'mm', up: 'y', diagonal: 900,
 }; // prettier-ignore
 
@@ -143,6 +143,14 @@ describe('the Stage', () => {
     expect(stage.sides()).toEqual({ left: 'displaced', right: null, shading: 'distance' });
     stage.fixture.destroy();
     expect(mockTold.disposed).toBe(true);
+  });
+  it('draws a proof coarser that is too dense for a browser, and says so', async () => {
+    const at = (subdivisions: number): ProofInfo => proofOf({ kind: 'scalar', report: { ...heights.outcome.report, subdivisions } });
+    expect([coarserOf(at(5), 16_384), coarserOf(at(5), 1536), coarserOf(at(8), 1536), coarserOf(at(1), 9e6)]).toEqual([1, 0, 2, 0]);
+    expect([coarserOf(null, 1e6), coarserOf(angles, 9e6), coarserOf(values, 9e6)]).toEqual([0, 0, 0]);
+    const stage = await render({ proof: at(5), proofCoarser: 1 });
+    await stage.press('proof');
+    expect(stage.labels()).toEqual(['level 5', 'proof at 4 of 5 subdivisions']);
   });
   it('shows a lighter rung until a heavy sculpt has come and while the camera moves, and says which', async () => {
     late = new Promise((resolve) => (come = resolve));

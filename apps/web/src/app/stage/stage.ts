@@ -144,12 +144,12 @@ export class Stage implements OnDestroy {
     });
     let request = 0;
     effect(() => {
-      const { lowMeshId, sculptMeshId, coarseMeshId, proof } = this.source();
+      const { lowMeshId, sculptMeshId, coarseMeshId, proof, proofCoarser } = this.source();
       const mine = ++request;
       this.message.set('Loading the meshes…');
       const show = async (): Promise<void> => {
         const whole = this.store.level(sculptMeshId);
-        const shown = proof === null ? null : this.store.proof(proof.meshHash, proof.errorsHash);
+        const shown = proof === null ? null : this.store.proof(proof, proofCoarser);
         whole.catch(() => undefined); // said below, when its turn comes
         shown?.catch(() => undefined);
         const low = await this.store.light(lowMeshId);

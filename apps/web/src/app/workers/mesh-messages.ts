@@ -29,6 +29,8 @@ export interface MeshRequest {
   readonly url: string;
   readonly errorsUrl: string | null;
   readonly use: MeshUse;
+  /** Of a refined mesh: so many levels coarser. */
+  readonly coarser: number;
 }
 /** What a mend would do to a light mesh; nothing is kept. */
 export interface MendTrial {

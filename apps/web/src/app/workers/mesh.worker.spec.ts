@@ -2,7 +2,7 @@
  * @jest-environment node
  */
 import type { PolyMesh } from '@estampe/core';
-import { packMesh, polyMesh } from '@estampe/core';
+import { packMesh, pointCount, polyMesh, refineLevels } from '@estampe/core';
 import type { DrawnMesh, MeshReply, MeshRequest } from './mesh-messages';
 
 /** Two unit quads side by side in one plane; each has an island of its own, the right one in the next tile. */
@@ -14,19 +14,22 @@ const pair: PolyMesh = polyMesh({
   faceUvs: Uint32Array.of(0, 1, 2, 3, 4, 5, 6, 7),
 });
 const errors = Float32Array.of(0, 1, -2, 3, 0.5, 9);
+const refined = refineLevels(pair, 2).mesh;
 
 const served = new Map<string, Uint8Array>([
   ['/mesh', packMesh(pair)],
   ['/bare', packMesh({ ...pair, uvs: null, faceUvs: null })],
+  ['/refined', packMesh(refined)],
+  ['/heights', new Uint8Array(Float32Array.from({ length: pointCount(refined) }, (_, v) => refined.positions[3 * v]).buffer)],
   ['/errors', new Uint8Array(errors.buffer)],
 ]);
 let heard: (event: { data: MeshRequest }) => void = () => undefined;
 let answer: (reply: MeshReply) => void = () => undefined;
 let transferred: ArrayBuffer[] = [];
-const ask = (request: Omit<MeshRequest, 'id' | 'errorsUrl'> & { errorsUrl?: string }): Promise<DrawnMesh> =>
+const ask = (request: Pick<MeshRequest, 'url' | 'use'> & Partial<MeshRequest>): Promise<DrawnMesh> =>
   new Promise((resolve, reject) => {
     answer = (reply) => ('message' in reply ? reject(new Error(reply.message)) : resolve(reply.mesh));
-    heard({ data: { errorsUrl: null, ...request, id: 1 } });
+    heard({ data: { errorsUrl: null, coarser: 0, ...request, id: 1 } });
   });
 
 beforeAll(async () => {
@@ -79,6 +82,13 @@ describe('the worker of the meshes', () => {
   it('takes the errors of a proof along, point by point', async () => {
     const mesh = await ask({ url: '/bare', errorsUrl: '/errors', use: 'plain' });
     expect([...(mesh.errors ?? [])]).toEqual([...errors]);
+  });
+
+  it('draws a proof that is too dense at a level below, with the errors of the points that are left', async () => {
+    const mesh = await ask({ url: '/refined', errorsUrl: '/heights', use: 'plain', coarser: 1 });
+    expect(mesh.index).toHaveLength(3 * 2 * 8);
+    expect(mesh.positions).toHaveLength(3 * 15);
+    expect([...(mesh.errors ?? [])]).toEqual(Array.from({ length: 15 }, (_, v) => mesh.positions[3 * v]));
   });
 
   it('says in a sentence what cannot be loaded', async () => {

@@ -1,5 +1,6 @@
 import type { PolyMesh } from '@estampe/core';
 import {
+  coarserBy,
   crackAtSeams,
   faceCount,
   faceGroups,
@@ -65,9 +66,12 @@ function sheeted(mesh: PolyMesh) {
   };
 }
 
-async function load({ url, errorsUrl, use }: MeshRequest): Promise<DrawnMesh> {
-  const [bytes, errors] = await Promise.all([bytesOf(url), errorsUrl === null ? null : bytesOf(errorsUrl)]);
-  return drawnOf(unpackMesh(bytes), use, errors === null ? null : new Float32Array(errors.buffer));
+async function load({ url, errorsUrl, use, coarser }: MeshRequest): Promise<DrawnMesh> {
+  const [bytes, errorBytes] = await Promise.all([bytesOf(url), errorsUrl === null ? null : bytesOf(errorsUrl)]);
+  const [mesh, errors] = [unpackMesh(bytes), errorBytes === null ? null : new Float32Array(errorBytes.buffer)];
+  if (coarser === 0) return drawnOf(mesh, use, errors);
+  const { mesh: coarse, points } = coarserBy(mesh, coarser);
+  return drawnOf(coarse, use, errors === null ? null : Float32Array.from(points, (v) => errors[v]));
 }
 
 function drawnOf(mesh: PolyMesh, use: MeshUse, errors: Float32Array | null): DrawnMesh {

@@ -35,6 +35,7 @@ import { RowMenu } from '../../shared/row-menu';
 import { ShortcutsPanel } from '../../shared/shortcuts-panel';
 import { Sheet } from '../../sheet/sheet';
 import type { StageSource } from '../../stage/stage-view';
+import { coarserOf, SHOWN_FACES } from '../../stage/stage-view';
 import { Stage } from '../../stage/stage';
 import { assetsFeature, BenchPage as PageActions, RowMenu as RowActions } from '../../state/assets.state';
 import { CalibrateCard as CalibrateActions, Ladder as LadderActions, SheetCard as SheetActions } from '../../state/bench-actions';
@@ -52,8 +53,6 @@ type Panes = z.infer<typeof layoutSchema>['panes'];
 const LAYOUT_KEY = 'estampe.layout';
 const layoutSchema = z.object({ panes: z.enum(['both', 'stage', 'sheet']), gauge: z.boolean() });
 const FIRST_LAYOUT = { panes: 'both', gauge: true } as const;
-/** A sculpt above this many faces is shown by the rung below it while there is one: a browser has no room for more. */
-const SHOWN_FACES = 8_000_000;
 const COARSE_FACES = 24_000;
 /** Texels are laid on the finest rung below this many faces. */
 const SHEETED_FACES = 120_000;
@@ -141,6 +140,7 @@ export class BenchPage implements Bench {
           ? ([...levels].reverse().find((l) => l.faces <= COARSE_FACES) ?? null)
           : null;
       const from = this.from();
+      const proof = this.proof()?.proof ?? null;
       // rungs below the top always have UVs
       const sheeted = asset.stackKind === 'stack' ? levels.filter((l) => l.level < levels.length - 1 && l.faces <= SHEETED_FACES) : [];
       return {
@@ -154,7 +154,8 @@ export class BenchPage implements Bench {
         up: asset.up,
         coarseMeshId: coarse?.meshId ?? null,
         coarseLabel: coarse === null ? '' : `sculpt, level ${coarse.level}`,
-        proof: this.proof()?.proof ?? null,
+        proof,
+        proofCoarser: coarserOf(proof, from.faces),
         unit: asset.unit,
       };
     },
