@@ -10,6 +10,8 @@ import { STORING } from './stored-data';
 export const CHUNK_BYTES = 1024 * 1024;
 /** Bytes that are hashed before others have their turn: some five milliseconds. */
 const HASHED_AT_ONCE = 8 * 1024 * 1024;
+/** Chunks that the database is asked for before they are wanted: it reads while they are sent on. */
+const ASKED_AHEAD = 1;
 /** A row is not sent back when it is written: of a chunk that would be all of it, as text. */
 const WRITTEN_ONLY = { returning: false } as const;
 /** Uploads that were broken off are swept after this long. */
@@ -99,22 +101,35 @@ export class Blobs {
     return row === null ? null : { id: row.id, bytes: row.bytes };
   }
 
-  /** Chunks in order, one in memory at a time. @param from, to bytes that are wanted, `to` exclusive @throws AppError NOT_FOUND */
+  /** Chunks in order; the next are asked for while one is used. @param from, to bytes that are wanted, `to` exclusive @throws AppError NOT_FOUND */
   async *read(hash: string, from = 0, to = Infinity): AsyncGenerator<Buffer> {
     const blob = await this.find(hash);
     if (blob === null) throw new AppError('NOT_FOUND', 'That data is not here; load the page again.');
     const end = Math.min(to, blob.bytes);
-    for (let index = Math.floor(from / CHUNK_BYTES); index * CHUNK_BYTES < end; index++) {
+    const asked: Promise<Buffer>[] = [];
+    for (let index = Math.floor(from / CHUNK_BYTES); index * CHUNK_BYTES < end || asked.length > 0; index++) {
       const start = index * CHUNK_BYTES;
-      const [first, last] = [Math.max(0, from - start), Math.min(CHUNK_BYTES, end - start)];
-      const chunk = await this.db.models.BlobChunk.findOne({
-        where: { blobId: blob.id, index },
-        // of a chunk only what is wanted leaves the database
-        ...(last - first < CHUNK_BYTES ? { attributes: [[fn('substring', col('data'), first + 1, last - first), 'data']] } : {}),
-      });
-      if (chunk === null) throw new Error(`blob ${hash} lacks chunk ${index}`);
-      yield chunk.data;
+      if (start < end) {
+        const chunk = this.chunk(blob.id, index, Math.max(0, from - start), Math.min(CHUNK_BYTES, end - start));
+        chunk.catch(() => undefined); // said when its turn comes, if it comes
+        asked.push(chunk);
+      }
+      const next = start >= end || asked.length > ASKED_AHEAD ? asked.shift() : undefined;
+      if (next !== undefined) yield await next;
     }
+  }
+
+  /** Bytes of a chunk, `last` exclusive. As base64: the driver knows binary data as text of two letters a byte only, and is twice as long at it. */
+  private async chunk(blobId: string, index: number, first: number, last: number): Promise<Buffer> {
+    // of a chunk only what is wanted leaves the database
+    const data = last - first < CHUNK_BYTES ? fn('substring', col('data'), first + 1, last - first) : col('data');
+    const row = await this.db.models.BlobChunk.findOne({
+      attributes: [[fn('encode', data, 'base64'), 'text']],
+      where: { blobId, index },
+      raw: true,
+    });
+    if (row === null) throw new Error(`blob ${blobId} lacks chunk ${index}`);
+    return Buffer.from((row as unknown as { text: string }).text, 'base64');
   }
 
   /** All bytes, in memory that a thread can share. */

@@ -77,9 +77,9 @@ export function nameOf(
 ): string {
   if (view === 'sculpt') return sculptLabel;
   const drawn = proofCoarser === 0 ? null : subdivisionsOf(proof);
-  const at = drawn === null ? '' : ` at ${drawn - proofCoarser} of ${drawn} subdivisions`;
-  if (view === 'proof') return `proof${at}`;
-  if (view === 'error') return isSigned(proof) ? `error of the proof${at}` : 'angle to the sculpt';
+  const at = drawn === null ? null : `, ${drawn - proofCoarser} subdivisions`;
+  if (view === 'proof') return `proof${at ?? ''}`;
+  if (view === 'error') return !isSigned(proof) ? 'angle to the sculpt' : at === null ? 'error of the proof' : `error${at}`;
   return view === 'marks' ? 'texels of note' : view;
 }
 

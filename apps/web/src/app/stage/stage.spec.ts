@@ -150,7 +150,7 @@ describe('the Stage', () => {
     expect([coarserOf(null, 1e6), coarserOf(angles, 9e6), coarserOf(values, 9e6)]).toEqual([0, 0, 0]);
     const stage = await render({ proof: at(5), proofCoarser: 1 });
     await stage.press('proof');
-    expect(stage.labels()).toEqual(['level 5', 'proof at 4 of 5 subdivisions']);
+    expect(stage.labels()).toEqual(['level 5', 'proof, 4 subdivisions']);
   });
   it('shows a lighter rung until a heavy sculpt has come and while the camera moves, and says which', async () => {
     late = new Promise((resolve) => (come = resolve));
