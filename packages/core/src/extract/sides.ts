@@ -9,42 +9,37 @@ import type { SpanBase } from './span-base';
 import { spanBase } from './span-base';
 import { refinedOf } from './span-pair';
 import type { KnownOfStack, StackLevel } from './stack-match';
-import { looksInOrder, refinedAlone, stackLevel } from './stack-match';
+import { looksInOrder, NOTHING_KNOWN, stackLevel } from './stack-match';
 
 /** What is made of two meshes before they are measured. */
 type Side =
   | { readonly of: 'base'; readonly low: PolyMesh; readonly options: ExtractOptions; readonly levels: number | null }
-  | { readonly of: 'level'; readonly low: PolyMesh; readonly levels: number }
   | { readonly of: 'links'; readonly sculpt: PolyMesh }
   | { readonly of: 'stack'; readonly low: PolyMesh; readonly sculpt: PolyMesh; readonly known: KnownOfStack };
 
-/** What another thread made of them. */
-type Made =
-  | { readonly of: 'base'; readonly base: SpanBase }
-  | { readonly of: 'level'; readonly mesh: PolyMesh }
+/** What another thread made of them; what was not asked for is null. */
+interface Made {
+  readonly base: SpanBase | null;
   /** The corner across each edge of the sculpt. */
-  | { readonly of: 'links'; readonly across: Uint32Array }
-  | { readonly of: 'stack'; readonly stack: FoundStack };
+  readonly across: Uint32Array | null;
+  /** Null also where the two are no stack. */
+  readonly stack: (Omit<StackLevel, 'mesh'> & { readonly mesh: PolyMesh | null }) | null;
+}
+const NOTHING_MADE: Made = { base: null, across: null, stack: null };
 
-/** Null where the two are no stack; the mesh null where it is the one that was given. */
-type FoundStack = (Omit<StackLevel, 'mesh'> & { readonly mesh: PolyMesh | null }) | null;
-
-/** Refines a base or a light mesh, links a sculpt's faces, or sees how the two lie on each other, on another thread. */
+/** Refines a base, links a sculpt's faces, or sees how the two lie on each other, on another thread. */
 export const prepareSide: Kernel<null, Side, Made> = {
   name: 'prepare-side',
   run(_, side) {
-    const { of } = side;
-    switch (of) {
+    switch (side.of) {
       case 'base':
-        return { of, base: spanBase(side.low, side.options, side.levels, commonMemory) };
-      case 'level':
-        return { of, mesh: refinedAlone(side.low, side.levels) };
+        return { ...NOTHING_MADE, base: spanBase(side.low, side.options, side.levels, commonMemory) };
       case 'links':
-        return { of, across: placeU32(acrossEdges(side.sculpt), commonMemory) };
+        return { ...NOTHING_MADE, across: placeU32(acrossEdges(side.sculpt), commonMemory) };
       case 'stack': {
         const stack = stackLevel(side.low, side.sculpt, undefined, side.known);
         // who asks has the sculpt, and gets it back only where it was renumbered
-        return { of, stack: stack?.points === null ? { ...stack, mesh: null } : stack };
+        return { ...NOTHING_MADE, stack: stack?.points === null ? { ...stack, mesh: null } : stack };
       }
     }
   },
@@ -66,43 +61,33 @@ export async function sidesBeside(
   { low, sculpt, options, levels, isHurried }: Sides,
   threads: Threads,
   control?: RunControl,
-): Promise<{ readonly base: SpanBase; readonly stack: FoundStack }> {
-  const isLinked = levels !== null && !looksInOrder(low, sculpt, levels);
+): Promise<{ readonly base: SpanBase; readonly stack: Made['stack'] }> {
   const tasks: Side[] = [{ of: 'base', low, options, levels }];
-  if (levels !== null && isHurried) tasks.unshift({ of: 'level', low, levels });
-  // the longest way leads over the links, and behind them waits the matching
-  if (isLinked) tasks.splice(isHurried ? 0 : 1, 0, { of: 'links', sculpt });
-  const most = tasks.length + Number(levels !== null);
+  const isLinked = levels !== null && !isHurried && !looksInOrder(low, sculpt, levels);
+  // the longest first
+  if (levels !== null && isHurried) tasks.unshift({ of: 'stack', low, sculpt, known: NOTHING_KNOWN });
+  if (isLinked) tasks.push({ of: 'links', sculpt });
+  const most = tasks.length + Number(levels !== null && !isHurried);
   const stage = levels === null ? 'subdividing' : 'matching';
   control?.onProgress?.(0, stage);
   let done = 0;
   let base: SpanBase | null = null;
-  let refined: PolyMesh | null | undefined;
   let across: Uint32Array | null = null;
-  let stack: FoundStack = null;
+  let stack: Made['stack'] = null;
   await threads.run(
     prepareSide,
     null,
     tasks,
     (made) => {
       control?.onProgress?.(++done / most, stage);
-      switch (made.of) {
-        case 'base':
-          ({ base } = made);
-          if (levels !== null && !isHurried) refined = refinedOf(base, options, levels);
-          break;
-        case 'level':
-          refined = made.mesh;
-          break;
-        case 'links':
-          ({ across } = made);
-          break;
-        case 'stack':
-          ({ stack } = made);
+      if (made.base === null && made.across === null) {
+        ({ stack } = made);
+        return;
       }
-      const isAsked = tasks.some((task) => task.of === 'stack');
-      if (refined === undefined || (isLinked && across === null) || isAsked) return;
-      tasks.push({ of: 'stack', low, sculpt, known: { refined, across } });
+      base ??= made.base;
+      across ??= made.across;
+      if (base === null || levels === null || isHurried || (isLinked && across === null)) return;
+      tasks.push({ of: 'stack', low, sculpt, known: { refined: refinedOf(base, options, levels), across } });
     },
     stopOf(control),
   );

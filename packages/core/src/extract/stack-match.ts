@@ -56,8 +56,8 @@ export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl,
   return match === null ? null : { levels, mesh: reorderLike(mesh, high, match), points: match.points };
 }
 
-/** Points and faces of a light mesh's level; smooth, so that its points lie near the other's where only nearness tells which is which. */
-export function refinedAlone(low: PolyMesh, levels: number): PolyMesh {
+/** Points and faces of a level; smooth, so that its points lie near the other's where only nearness tells which is which. */
+function refinedAlone(low: PolyMesh, levels: number): PolyMesh {
   let level = levelZero({ ...low, uvs: null, faceUvs: null, colors: null });
   for (let k = 0; k < levels; k++) level = refineOnce(level);
   return level.mesh;
