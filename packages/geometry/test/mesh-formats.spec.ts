@@ -141,6 +141,16 @@ describe('PLY of other writers', () => {
     expect(warnings.join()).toMatch(/quality of points; flags of faces; 1 of edge/);
   });
 
+  it('UVs at the corners: read, or passed over without a word where nobody asks for them', async () => {
+    const file = text(`${head(`${POINTS}\nelement face 1\nproperty list uchar int vertex_indices\nproperty list uchar float texcoord\nproperty uchar flags`)}0 0 0 1 0 0 0 1 0\n3 0 1 2 6 0.1 0.2 0.3 0.2 0.1 0.4 7\n`); // prettier-ignore
+    const read = await readMesh(file);
+    expect([...(read.mesh.uvs ?? [])].map((x) => Number(x.toFixed(3)))).toEqual([0.1, 0.2, 0.3, 0.2, 0.1, 0.4]);
+    const passed = await readMesh(file, { withoutUvs: true });
+    expect({ ...passed, mesh: null }).toEqual({ ...read, mesh: null }); // the flags are told of both times
+    expect(read.warnings.join()).toMatch(/flags of faces/);
+    expect(passed.mesh).toEqual({ ...read.mesh, uvs: null, faceUvs: null });
+  });
+
   it.each(['little', 'big'])('binary, %s-endian, with doubles and 16 bit indices', async (order) => {
     const little = order === 'little';
     const lines = `ply\nformat binary_${order}_endian 1.0\nelement vertex 4\nproperty double x\nproperty double y\nproperty double z\nelement face 1\nproperty list int ushort vertex_indices\nend_header\n`;
