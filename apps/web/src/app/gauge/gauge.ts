@@ -101,7 +101,9 @@ const TYPED: readonly { readonly name: HandleName; readonly label: string }[] = 
           </div>
         }
         @if (!histogram()) {
-          <p class="empty">{{ fields().length === 0 ? 'Once the span is extracted, how its values are spread shows here.' : 'Loading the field…' }}</p>
+          <p class="empty">
+            {{ fields().length === 0 ? 'Once the span is extracted, how its values are spread shows here.' : 'Loading the field…' }}
+          </p>
         }
       </div>
       @if (lens(); as l) {
