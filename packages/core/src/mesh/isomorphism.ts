@@ -1,7 +1,7 @@
 import { LinkedCorners, NO_CORNER } from './linked-corners';
 import type { PolyMesh } from './poly-mesh';
 import { faceCount, pointCount } from './poly-mesh';
-import { nearerPush, pushedOver } from './pushed-match';
+import { MOST_MEASURED, nearerPush, pushedOver } from './pushed-match';
 import { rareCorners } from './rare-corners';
 import { GrowableU32 } from '../runtime/growable';
 
@@ -70,8 +70,6 @@ const WIDEST = 1_000_000;
 const AS_NEAR = 2;
 /** Places that begin farther away than so many times as the nearest one lies on the whole are not tried. */
 const FAR = 4;
-/** Corners that the distance of a match is measured at; nearness differs by edges' lengths, so more say nothing more. */
-const MOST_MEASURED = 100_000;
 
 /** Corners and points that were laid last, as counts in the order of laying. */
 interface Laid {
@@ -94,6 +92,8 @@ class Search {
   private readonly laidPoints: Uint32Array;
   private cornersLaid = 0;
   private pointsLaid = 0;
+  /** For all pieces: there may be as many as faces. */
+  private readonly headings: Uint8Array;
   private readonly queue: GrowableU32 = new GrowableU32();
   constructor(
     private readonly a: LinkedCorners,
@@ -102,6 +102,7 @@ class Search {
     this.corners = new Uint32Array(a.mesh.faceVerts.length).fill(NONE);
     this.points = new Uint32Array(pointCount(a.mesh)).fill(NONE);
     this.taken = new Uint32Array(pointCount(a.mesh)).fill(NONE);
+    this.headings = new Uint8Array(faceCount(a.mesh));
     this.laidCorners = new Uint32Array(a.mesh.faceVerts.length);
     this.laidPoints = new Uint32Array(pointCount(a.mesh));
   }
@@ -197,7 +198,8 @@ class Search {
       const isWhole = laid.corners < limit;
       const residual = this.residual(laid);
       if (isWhole && residual <= NEAR_ENOUGH) return true;
-      if (isWhole && this.isQuads) return this.push(corner, { ...place, residual }, laid);
+      // a small piece may have to be turned as well, and costs little to lay
+      if (isWhole && limit > AROUND && this.isQuads) return this.push(corner, { ...place, residual }, laid);
       this.lift(laid);
       place = this.nearestShift(corner, { ...place, residual }, limit);
       if (isWhole) return this.lay(corner, place.start) !== null;
@@ -209,7 +211,7 @@ class Search {
     let [place, here] = [from, laid];
     for (let step = 0; step < MAX_TRIED; step++) {
       const order = this.laidCorners.subarray(this.cornersLaid - here.corners, this.cornersLaid);
-      const start = nearerPush({ a: this.a, b: this.b, corners: this.corners, order }, corner);
+      const start = nearerPush({ a: this.a, b: this.b, corners: this.corners, order, headings: this.headings }, corner);
       if (start === null) return true;
       this.lift(here);
       const there = this.lay(corner, start);

@@ -1,8 +1,8 @@
 import type { LinkedCorners } from './linked-corners';
 import { NO_CORNER } from './linked-corners';
 
-/** Faces that the distance of a pushed match is measured at; nearness differs by edges' lengths, so more say nothing more. */
-const MOST_MEASURED = 100_000;
+/** Places that the distance of a match is measured at; nearness differs by edges' lengths, so more say nothing more. */
+export const MOST_MEASURED = 100_000;
 const SIDES = [0, 1, 2, 3];
 
 /** How one piece of quads lies on another. */
@@ -13,6 +13,8 @@ interface LaidPiece {
   readonly corners: Uint32Array;
   /** Corners of a, face by face; each face but the first begins with the one across an edge of a face before. */
   readonly order: Uint32Array;
+  /** Room for which corner of each face lies as the first face's does: uint8[F], overwritten where the piece is. */
+  readonly headings: Uint8Array;
 }
 
 /** Where a piece of quads would come to lie nearer if it were pushed by one face over the one it lies on, without being turned: found by carrying
@@ -20,8 +22,8 @@ interface LaidPiece {
  *  there, only laying tells.
  *
  *  @param start corner of a that was laid first  @returns corner of b to lay it on; null where nothing is nearer than what there is */
-export function nearerPush({ a, b, corners, order }: LaidPiece, start: number): number | null {
-  const heading = headings(a, order, start);
+export function nearerPush({ a, b, corners, order, headings }: LaidPiece, start: number): number | null {
+  headingsInto(headings, a, order, start);
   const step = 4 * Math.max(1, Math.floor(order.length / (4 * MOST_MEASURED)));
   const { positions: p, faceVerts: vertsA } = a.mesh;
   const { positions: q, faceVerts: vertsB } = b.mesh;
@@ -31,7 +33,7 @@ export function nearerPush({ a, b, corners, order }: LaidPiece, start: number): 
   const pushed = [0, 0, 0, 0];
   for (let i = 0; i < order.length; i += step) {
     const face = order[i] & ~3;
-    const corner = face + heading[face >>> 2];
+    const corner = face + headings[face >>> 2];
     here += off2(vertsA[corner], vertsB[corners[corner]]);
     for (const side of SIDES) {
       const over = pushedOver(b, corners[corner], side);
@@ -49,14 +51,12 @@ export function pushedOver({ across }: LinkedCorners, corner: number, side: numb
   return over === NO_CORNER ? NO_CORNER : ((over & ~3) + ((over + 2 - side) & 3)) >>> 0;
 }
 
-/** Which corner of each face lies as the first face's does: uint8[F], 0 to 3. */
-function headings({ mesh, across }: LinkedCorners, order: Uint32Array, start: number): Uint8Array {
-  const out = new Uint8Array(mesh.faceVerts.length / 4);
+/** Which corner of each face of a piece lies as the first face's does, 0 to 3. */
+function headingsInto(out: Uint8Array, { across }: LinkedCorners, order: Uint32Array, start: number): void {
   out[start >>> 2] = start & 3;
   for (let i = 4; i < order.length; i += 4) {
     const from = across[order[i]];
     const side = from - out[from >>> 2];
     out[order[i] >>> 2] = (order[i] + 2 - side) & 3;
   }
-  return out;
 }

@@ -77,7 +77,7 @@ export function nameOf(
 ): string {
   if (view === 'sculpt') return sculptLabel;
   const drawn = proofCoarser === 0 ? null : subdivisionsOf(proof);
-  const at = drawn === null ? null : `, ${drawn - proofCoarser} subdivisions`;
+  const at = drawn === null ? null : `, ${drawn - proofCoarser} subdivision${drawn - proofCoarser === 1 ? '' : 's'}`;
   if (view === 'proof') return `proof${at ?? ''}`;
   if (view === 'error') return !isSigned(proof) ? 'angle to the sculpt' : at === null ? 'error of the proof' : `error${at}`;
   return view === 'marks' ? 'texels of note' : view;
