@@ -13,7 +13,7 @@ export { aroundOrigin, localOriginOf, withOriginOf } from './mesh/local-origin';
 export type { PolyMesh } from './mesh/poly-mesh';
 export { surfaceVerts, triangleVerts, triangulate } from './mesh/triangulate';
 export { countOf, DOUBTFUL, fieldCounts, INSIDE, MENDED, MISSED, OUTSIDE, PADDING } from './raster/field';
-export type { Field, Raster } from './raster/field';
+export type { Field, FieldCounts, Raster } from './raster/field';
 export {
   asksRay,
   channelsOf,

@@ -90,15 +90,15 @@ describe('the base of a map', () => {
 
   it('is refined until its triangles put every UV where a renderer has it, in flat faces too, and no further', () => {
     // twice at least, and no more where nothing is warped
-    for (const base of ['limit', 'polygons', 'level:1'] as const) expect(baseSurfaceForMeasuring(plane(4, 4), base).level).toBe(2);
-    expect(baseSurfaceForMeasuring(plane(2), 'polygons', { atLeast: 3 }).level).toBe(3);
-    expect(baseSurfaceForMeasuring(plane(2), 'level:4').level).toBe(4);
+    for (const base of ['limit', 'polygons', 'level:1'] as const) expect(baseSurfaceForMeasuring(plane(4, 4), base).base.level).toBe(2);
+    expect(baseSurfaceForMeasuring(plane(2), 'polygons', { atLeast: 3 }).base.level).toBe(3);
+    expect(baseSurfaceForMeasuring(plane(2), 'level:4').base.level).toBe(4);
     const low = plane(2, 2);
     low.positions.set([1.4, 0.7, 0], 3 * 4);
     // nor finer than the texels of a small map can tell
-    expect(baseSurfaceForMeasuring(low, 'limit', { texels: 16 }).level).toBe(4);
+    expect(baseSurfaceForMeasuring(low, 'limit', { texels: 16 }).base.level).toBe(4);
     for (const base of ['limit', 'polygons', 'level:1'] as const) {
-      const found = baseSurfaceForMeasuring(low, base);
+      const { base: found } = baseSurfaceForMeasuring(low, base);
       expect(found.level).toBeGreaterThan(4);
       const finer = baseSurfaceAt(low, base, found.level + 1).mesh;
       const worst = (level: number): number => farthestFromUv(baseSurfaceAt(low, base, level).mesh, finer);

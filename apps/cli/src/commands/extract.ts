@@ -1,4 +1,4 @@
-import type { Field, KindOption, MapKind, WrittenRecord } from '@estampe/core';
+import type { Field, FieldCounts, KindOption, MapKind, WrittenRecord } from '@estampe/core';
 import {
   adviseOnRadius,
   adviseOnSheets,
@@ -128,11 +128,12 @@ export function extract(argv: readonly string[]): Command {
         const used = process.cpuUsage(before);
         cpu += (used.user + used.system) / 1e6;
         extractSeconds += lap();
-        add(totals, field, rays);
+        const counts = fieldCounts(field);
+        add(totals, field, counts, rays);
         const gain = gains.get(kind);
         if (gain) fits.push({ tile, ...gain });
         totals.sheets += sheets?.patches ?? 0;
-        const record = fieldRecord(span, kind, tile, field, { unit: 'scene', lowHash, colourSpace: o['colour-space'] ?? 'sRGB' });
+        const record = fieldRecord(span, kind, tile, field, { unit: 'scene', lowHash, colourSpace: o['colour-space'] ?? 'sRGB', counts });
         own = writtenRecord(record);
         await writeOutput(path, await writeField(field, record, texelSizes, nodeZlib, context.control));
         await writeOutput(sidecarOf(path), Buffer.from(recordToJson(own)));
@@ -244,21 +245,23 @@ const OWN_OPTIONS: readonly (readonly [keyof Options, KindOption, string])[] = [
 /** Counts of all tiles, smallest and largest value a channel over class 1. */
 function add(
   totals: { covered: number; missed: number; doubtful: number; mended: number; rays: number; min: number[]; max: number[] },
-  field: Field,
+  { channels, values, coverage }: Field,
+  { covered, missed, doubtful, mended }: FieldCounts,
   rays: number,
 ): void {
-  const { covered, missed, doubtful, mended } = fieldCounts(field);
   totals.covered += covered;
   totals.missed += missed;
   totals.doubtful += doubtful;
   totals.mended += mended;
   totals.rays += rays;
-  const { channels, values, coverage } = field;
-  for (let i = 0; i < values.length; i++) {
-    const k = i % channels;
-    if (coverage[(i - k) / channels] !== INSIDE) continue;
-    totals.min[k] = Math.min(totals.min[k], values[i]);
-    totals.max[k] = Math.max(totals.max[k], values[i]);
+  const { min: lowest, max: highest } = totals;
+  for (let t = 0; t < coverage.length; t++) {
+    if (coverage[t] !== INSIDE) continue;
+    for (let k = 0; k < channels; k++) {
+      const x = values[channels * t + k];
+      if (x < lowest[k]) lowest[k] = x;
+      if (x > highest[k]) highest[k] = x;
+    }
   }
 }
 

@@ -47,7 +47,8 @@ export class PassRunner {
     const maps: ExtractResult['maps'][number][] = [];
     for (const [k, { kind, colourSpace }] of settings.entries()) {
       const field = measured.fields.get(kind) as Field;
-      const record = fieldRecord(span, kind, tile, field, { ...source, colourSpace });
+      const counts = fieldCounts(field);
+      const record = fieldRecord(span, kind, tile, field, { ...source, colourSpace, counts });
       const write = (part: number): number => at(1 - WRITING + (WRITING * (k + part)) / settings.length);
       const file = await writeField(field, record, measured.texelSizes, nodeZlib, subProgress(control, write(0), write(0.8)));
       const { width, height } = field;
@@ -58,7 +59,7 @@ export class PassRunner {
         file,
         pictures,
         info: {
-          width, height, bytes: file.length, match, reach, baseLevel, ...fieldCounts(field), sheets: measured.sheets?.patches ?? 0, rays: measured.rays, seconds, lowHash, sculptHash,
+          width, height, bytes: file.length, match, reach, baseLevel, ...counts, sheets: measured.sheets?.patches ?? 0, rays: measured.rays, seconds, lowHash, sculptHash,
           fit: measured.fits.get(kind) ?? null, radiusEdges: radiusEdgesOf(span, kind), texelUnits: meanSize(measured.texelSizes), spread: fieldSpread(field),
         }, // prettier-ignore
       });

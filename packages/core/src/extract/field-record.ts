@@ -1,4 +1,4 @@
-import type { Field } from '../raster/field';
+import type { Field, FieldCounts } from '../raster/field';
 import { fieldCounts } from '../raster/field';
 import type { MapKind } from '../raster/map-kinds';
 import { isFittable } from '../raster/map-kinds';
@@ -9,20 +9,28 @@ import { samplesOf } from './extract-options';
 import { factsOfMeasure } from './kinds/table';
 import type { SpanSurfaces } from './prepare-span';
 
+interface FieldSource {
+  readonly unit: string;
+  readonly lowHash: string;
+  readonly colourSpace?: 'sRGB' | 'linear';
+  readonly counts?: FieldCounts;
+}
+
 /** What a measured field says of itself.
  *  @param lowHash hash of the light mesh as it is written
- *  @param colourSpace what the sculpt's point colours are; files do not say */
+ *  @param colourSpace what the sculpt's point colours are; files do not say
+ *  @param counts of the field, where they were taken already */
 export function fieldRecord<K extends MapKind>(
   span: SpanSurfaces,
   kind: K,
   tile: number,
   field: Field,
-  { unit, lowHash, colourSpace = 'sRGB' }: { readonly unit: string; readonly lowHash: string; readonly colourSpace?: 'sRGB' | 'linear' },
+  { unit, lowHash, colourSpace = 'sRGB', counts = fieldCounts(field) }: FieldSource,
 ): MapRecordOf<K> {
   const { options: o, base, match, reach, measures } = span;
   const measure = measures.find((m) => m.kind === kind);
   if (measure === undefined) throw new InvalidInputError('BAD_OPTION', `This pass measured no ${kind} map.`, { option: 'maps' });
-  const { covered, missed, doubtful, mended } = fieldCounts(field);
+  const { covered, missed, doubtful, mended } = counts;
   const asked = covered + missed;
   const facts: MeasuredFacts = {
     base: o.base,

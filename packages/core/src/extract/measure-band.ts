@@ -44,6 +44,9 @@ export interface MeasuredBand {
   readonly rays: number;
 }
 
+/** Columns that are measured one row after another before the next ones. */
+const NEAR_COLUMNS = 64;
+
 /** Measures one band of rows, all maps of a span in one pass with one search a sample (see docs/how-it-measures.md). */
 export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
   name: 'measure-band',
@@ -66,52 +69,55 @@ export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
     const place = new Place(tile.base, uv, W, H);
     const search = new SculptSearch(tile.sculpt);
     const at: SampleAt = { place, search, hit: false, answered: false, face: 0, u: 0, v: 0, column: 0, row: 0 };
-    for (let y = first; y < Math.min(H, y1 + halo); y++) {
-      const isOwn = y >= y0 && y < y1;
-      const adding = isOwn ? measures : looking;
-      for (let x = 0; x < W; x++) {
-        const wanted = tile.wanted === null ? NaN : tile.wanted[y * W + x];
-        if (tile.wanted !== null && Number.isNaN(wanted)) continue;
-        let covered = 0;
-        let size = 0;
-        let hits = 0;
-        let sum = 0;
-        for (let j = 0; j < n; j++) {
-          const row = ((y - first) * n + j) * W * n;
-          for (let i = 0; i < n; i++) {
-            const tri = cover[row + x * n + i];
-            if (tri === NO_TRIANGLE) continue;
-            if (covered === 0) for (const m of measures) m.clear();
-            covered++;
-            const u = (x + (i + 0.5) / n) / W;
-            const v = 1 - (y + (j + 0.5) / n) / H;
-            const whole = place.set(tri, u, v);
-            size += place.texelSize;
-            if (!whole) continue;
-            if (tile.wanted !== null) place.near = wanted;
-            at.hit = needsRay && search.along(place);
-            at.answered = source === 'parameter' || (source === 'hit' ? at.hit : search.nearest(place));
-            at.face = tile.base.lowFaces[tri];
-            at.u = u + uv.origin[0];
-            at.v = v + uv.origin[1];
-            at.column = x * n + i;
-            at.row = y * n + j;
-            if (at.hit) {
-              hits++;
-              sum += search.height;
+    // columns by columns, so that what lies around them stays near at hand; who looks around is told of whole rows
+    const columns = halo > 0 ? W : NEAR_COLUMNS;
+    for (let x0 = 0; x0 < W; x0 += columns)
+      for (let y = first; y < Math.min(H, y1 + halo); y++) {
+        const isOwn = y >= y0 && y < y1;
+        const adding = isOwn ? measures : looking;
+        for (let x = x0; x < Math.min(W, x0 + columns); x++) {
+          const wanted = tile.wanted === null ? NaN : tile.wanted[y * W + x];
+          if (tile.wanted !== null && Number.isNaN(wanted)) continue;
+          let covered = 0;
+          let size = 0;
+          let hits = 0;
+          let sum = 0;
+          for (let j = 0; j < n; j++) {
+            const row = ((y - first) * n + j) * W * n;
+            for (let i = 0; i < n; i++) {
+              const tri = cover[row + x * n + i];
+              if (tri === NO_TRIANGLE) continue;
+              if (covered === 0) for (const m of measures) m.clear();
+              covered++;
+              const u = (x + (i + 0.5) / n) / W;
+              const v = 1 - (y + (j + 0.5) / n) / H;
+              const whole = place.set(tri, u, v);
+              size += place.texelSize;
+              if (!whole) continue;
+              if (tile.wanted !== null) place.near = wanted;
+              at.hit = needsRay && search.along(place);
+              at.answered = source === 'parameter' || (source === 'hit' ? at.hit : search.nearest(place));
+              at.face = tile.base.lowFaces[tri];
+              at.u = u + uv.origin[0];
+              at.v = v + uv.origin[1];
+              at.column = x * n + i;
+              at.row = y * n + j;
+              if (at.hit) {
+                hits++;
+                sum += search.height;
+              }
+              const sample = ((y - y0) * n + j) * W * n + at.column;
+              for (let m = 0; m < adding.length; m++) adding[m].add(at, isOwn ? kept[m] : null, sample);
             }
-            const sample = ((y - y0) * n + j) * W * n + at.column;
-            for (let m = 0; m < adding.length; m++) adding[m].add(at, isOwn ? kept[m] : null, sample);
           }
+          if (covered === 0 || !isOwn) continue;
+          const texel = (y - y0) * W + x;
+          texelSizes[texel] = size / covered;
+          if (tile.keepHeights && hits > 0) heights[texel] = sum / hits;
+          for (const m of measures) m.write(texel);
         }
-        if (covered === 0 || !isOwn) continue;
-        const texel = (y - y0) * W + x;
-        texelSizes[texel] = size / covered;
-        if (tile.keepHeights && hits > 0) heights[texel] = sum / hits;
-        for (const m of measures) m.write(texel);
+        for (const m of looking) m.endRow(y, search);
       }
-      for (const m of looking) m.endRow(y, search);
-    }
     // below the last row of all there is nothing to wait for
     for (let y = H; y < y1 + halo; y++) for (const m of looking) m.endRow(y, search);
     return { maps: measures.map(({ values, coverage }) => ({ values, coverage })), texelSizes, samples: kept, heights, rays: search.rays };

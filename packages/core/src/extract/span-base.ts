@@ -8,7 +8,7 @@ import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import type { Allocate } from '../runtime/threads';
 import { placeF32, placeU32 } from '../runtime/threads';
-import type { BaseSurface } from '../subdivision/base-surface';
+import type { BaseSurface, MeasuringBase } from '../subdivision/base-surface';
 import { baseSurfaceAt, baseSurfaceForMeasuring } from '../subdivision/base-surface';
 import type { ExtractOptions } from './extract-options';
 import type { DerivativeFrameArrays } from './kinds/vector-frame';
@@ -29,8 +29,10 @@ const FRAME_LEVEL = 4;
 /** All that is made of the light mesh alone.
  *  @param levels between it and the sculpt; null for a free one  @throws InvalidInputError NO_UVS; CancelledError */
 export function spanBase(low: PolyMesh, o: ExtractOptions, levels: number | null, allocate: Allocate, control?: RunControl): SpanBase {
-  const measuring = { atLeast: levels ?? 0, texels: o.width * o.height, surface: o.surface };
-  const base = baseSurfaceForMeasuring(low, o.base, measuring, control);
+  const isFramed = o.maps.some(hasAxes) && o.vectorFrame === 'derivative';
+  const alsoAt = isFramed ? (o.frameLevel ?? Math.min(levels ?? FRAME_LEVEL, FRAME_LEVEL)) : null;
+  const measuring = { atLeast: levels ?? 0, texels: o.width * o.height, surface: o.surface, alsoAt };
+  const { base, also } = baseSurfaceForMeasuring(low, o.base, measuring, control);
   throwIfAborted(control);
   const { mesh, normals, level } = base;
   const { faceUvs } = requireUvs(mesh);
@@ -45,7 +47,7 @@ export function spanBase(low: PolyMesh, o: ExtractOptions, levels: number | null
     verts: triangleVerts(mesh, triangles, allocate),
     uvCorners,
     lowFaces: lowFacesOf(low, level, triangles.faces, allocate),
-    frames: o.maps.some(hasAxes) && o.vectorFrame === 'derivative' ? framesOf(low, o, levels, base, triangles, allocate) : null,
+    frames: isFramed ? framesOf(low, o, levels, { base, also }, triangles, allocate) : null,
   };
 }
 
@@ -53,12 +55,13 @@ function framesOf(
   low: PolyMesh,
   o: ExtractOptions,
   levels: number | null,
-  base: BaseSurface,
+  { base, also }: MeasuringBase,
   triangles: Triangles,
   allocate: Allocate,
 ): DerivativeFrameArrays {
   const level = o.frameLevel ?? Math.min(levels ?? base.level, FRAME_LEVEL);
-  const at = level === base.level ? base : baseSurfaceAt(low, o.base, level, o.surface);
+  const known = [base, also].find((surface) => surface?.level === level);
+  const at = known ?? baseSurfaceAt(low, o.base, level, o.surface);
   const { corners, tangents } = atTriangles(derivativeFrames(at.mesh, base.level - level), triangles.corners);
   return { level, frames: { corners: placeU32(corners, allocate), tangents: placeF32(tangents, allocate) } };
 }

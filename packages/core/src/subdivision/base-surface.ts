@@ -86,6 +86,14 @@ export interface MeasuringOptions {
   /** Of the map; base faces far smaller than its texels would tell nothing. */
   readonly texels: number;
   readonly surface: Partial<SurfaceOptions>;
+  /** A level whose surface is wanted too; null for none. */
+  readonly alsoAt: number | null;
+}
+
+/** A base and the same one level coarser or more, where that was wanted and came up on the way. */
+export interface MeasuringBase {
+  readonly base: BaseSurface;
+  readonly also: BaseSurface | null;
 }
 
 /** The base surface for measuring: at least `atLeast` levels, then refined until its triangles agree with what a renderer displaces at any
@@ -95,31 +103,32 @@ export interface MeasuringOptions {
 export function baseSurfaceForMeasuring(
   low: PolyMesh,
   base: Base,
-  { atLeast = 0, texels = Infinity, surface = {} }: Partial<MeasuringOptions> = {},
+  { atLeast = 0, texels = Infinity, surface = {}, alsoAt = null }: Partial<MeasuringOptions> = {},
   control?: RunControl,
-): BaseSurface {
+): MeasuringBase {
   const tolerance = APART_SHARE * extentOf(low.positions);
   const denseEnough = Math.min(DENSE_ENOUGH, FACES_A_TEXEL * texels);
   const curved = curvedLevels(base);
   const needed = Math.max(atLeast, Number.isFinite(curved) ? curved : 0);
+  const compared = Math.max(needed, AT_LEAST);
   let level = levelZero(low, surface);
   let normals: Float32Array | null = null;
   let before: { readonly level: RefinedLevel; readonly found: BaseSurface } | null = null;
+  let also: BaseSurface | null = null;
   for (let k = 0; ; k++) {
     throwIfAborted(control);
     const more = k === 0 ? cornerCount(low) : 4 * faceCount(level.mesh);
-    // a surface that another level follows needs to be looked at from the level before the first that may do
-    if (k + 1 >= Math.max(needed, AT_LEAST) || (k >= needed && more > denseEnough)) {
+    const isDense = k >= needed && more > denseEnough;
+    // the first that may do is compared with the one before, unless it is as dense as a base gets
+    const isBefore = k + 1 >= compared && (4 * more <= denseEnough || k === alsoAt);
+    if (k >= compared || isDense || isBefore) {
       const found: BaseSurface =
         base === 'limit' ? atLimit(level, k) : { mesh: level.mesh, normals: normals ?? vertexNormals(level.mesh), level: k };
-      if (k >= needed && more > denseEnough) return found;
+      if (k === alsoAt) also = found;
+      if (isDense) return { base: found, also };
       // the next level's points lie a quarter as far from the triangles between them as this one's
-      if (
-        k >= Math.max(needed, AT_LEAST) &&
-        before !== null &&
-        shareFarther(before.level, before.found.mesh, found.mesh, 4 * tolerance) <= AREA_SHARE
-      )
-        return found;
+      if (k >= compared && before !== null && shareFarther(before.level, before.found.mesh, found.mesh, 4 * tolerance) <= AREA_SHARE)
+        return { base: found, also };
       before = { level, found };
     }
     if (k < curved) level = refineOnce(level);
