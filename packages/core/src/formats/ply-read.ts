@@ -66,7 +66,35 @@ interface Values {
   skip(type: PlyType, n: number): void;
   place(): { line?: number };
   readonly done: number; // bytes
+  /** Reads points of nothing but single values, as many as are at hand, up to `most`. @returns how many; 0 where that is not possible, or where a
+   *  value is odd: then they are read one by one, and told what is wrong */
+  points(columns: readonly Column[], from: number, most: number): number;
+  /** The same for faces of a list of points and single values. */
+  faces(layout: FaceLayout, from: number, most: number): number;
 }
+
+/** Where one value of each point goes. */
+interface Column {
+  readonly type: PlyType;
+  /** Null passes it over. */
+  readonly out: Float32Array | Float64Array | null;
+  readonly stride: number;
+  readonly offset: number;
+  /** That stands for 1. */
+  readonly full: number;
+}
+
+/** Faces of a list of four-byte points, counted in a byte, and then single values, which most files are made of. */
+interface FaceLayout {
+  readonly offsets: Uint32Array;
+  readonly corners: GrowableU32;
+  /** Of the file: no face may name another. */
+  readonly points: number;
+  /** Bytes after the list, and where among them a group of four stands; null for none. */
+  readonly after: number;
+  readonly group: { readonly at: number; readonly out: Int32Array } | null;
+}
+const MOST_CORNERS = 255;
 
 class TextValues implements Values {
   private readonly scanner: TextScanner;
@@ -99,10 +127,18 @@ class TextValues implements Values {
   get done(): number {
     return this.scanner.done;
   }
+  points(): number {
+    return 0;
+  }
+  faces(): number {
+    return 0;
+  }
 }
 
 class BinaryValues implements Values {
   private view: DataView;
+  /** Whether a point has a value that will be refused when it comes. */
+  private isOdd = false;
   constructor(
     private readonly file: ByteWindow,
     private at: number, // in what is at hand
@@ -146,6 +182,75 @@ class BinaryValues implements Values {
   skip(type: PlyType, n: number): void {
     this.take(n * PLY_BYTES[type]);
   }
+  points(columns: readonly Column[], from: number, most: number): number {
+    if (this.isOdd) return 0;
+    const bytes = columns.reduce((sum, { type }) => sum + PLY_BYTES[type], 0);
+    const n = Math.min(most, Math.floor((this.view.byteLength - this.at) / bytes));
+    let at = this.at;
+    for (const column of columns) {
+      if (column.out !== null && !this.column(column, at, bytes, from, n)) {
+        this.isOdd = true;
+        return 0;
+      }
+      at += PLY_BYTES[column.type];
+    }
+    this.at += n * bytes;
+    return n;
+  }
+  /** @returns whether all are numbers of a usual size */
+  private column({ type, out, stride, offset, full }: Column, at: number, bytes: number, from: number, n: number): boolean {
+    const { view, little } = this;
+    if (out === null) return true;
+    let place = stride * from + offset;
+    let isUsual = true;
+    if (type === 'f32')
+      for (let i = 0; i < n; i++, at += bytes, place += stride) {
+        const x = view.getFloat32(at, little);
+        if (!isUsualSize(x)) isUsual = false;
+        out[place] = x / full;
+      }
+    else {
+      const here = this.at;
+      for (let i = 0; i < n; i++, at += bytes, place += stride) {
+        this.at = at;
+        const x = this.next(type);
+        if (!isUsualSize(x)) isUsual = false;
+        out[place] = x / full;
+      }
+      this.at = here;
+    }
+    return isUsual;
+  }
+  faces({ offsets, corners, points, after, group }: FaceLayout, from: number, most: number): number {
+    const { view, little } = this;
+    const { bytes } = this.file;
+    // a face that is at hand in all cases
+    const last = view.byteLength - (1 + 4 * MOST_CORNERS + after);
+    let { at } = this;
+    let face = from;
+    let { length } = corners;
+    for (; face < from + most && at <= last; face++) {
+      const n = bytes[at];
+      if (n < 3) break;
+      corners.length = length;
+      const out = corners.reserve(n);
+      let isKnown = true;
+      for (let k = 0; k < n; k++) {
+        const v = view.getUint32(at + 1 + 4 * k, little);
+        if (v >= points) isKnown = false;
+        out[length + k] = v;
+      }
+      if (!isKnown) break;
+      length += n;
+      at += 1 + 4 * n;
+      if (group !== null) group.out[face] = view.getInt32(at + group.at, little);
+      at += after;
+      offsets[face + 1] = length;
+    }
+    corners.length = length;
+    this.at = at;
+    return face - from;
+  }
   next(type: PlyType): number {
     const at = this.take(PLY_BYTES[type]);
     const { view, little } = this;
@@ -161,6 +266,8 @@ class BinaryValues implements Values {
     } // prettier-ignore
   }
 }
+
+const isUsualSize = (value: number): boolean => Math.abs(value) < 3.5e38;
 
 const viewOf = ({ bytes }: ByteWindow): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
@@ -220,14 +327,24 @@ class PlyReader {
     return this.finish();
   }
 
-  /** Runs through an element, a taker a property; lists give their values one by one. */
-  private each(element: PlyElement, takers: readonly Taker[], before?: (item: number) => void): void {
+  /** Runs through an element, a taker a property; lists give their values one by one.
+   *  @param many reads some at once: from which one, how many at most; 0 leaves the next one to the takers */
+  private each(
+    element: PlyElement,
+    takers: readonly Taker[],
+    { many, before }: { readonly many?: (from: number, most: number) => number; readonly before?: (item: number) => void } = {},
+  ): void {
     const { values, control, file } = this;
     const { properties, count } = element;
     for (let i = 0; i < count; i++) {
       if ((i & (REPORT - 1)) === 0) {
         throwIfAborted(control);
         control?.onProgress?.(values.done / file.size, 'reading');
+      }
+      const read = many?.(i, Math.min(count - i, REPORT - (i & (REPORT - 1)))) ?? 0;
+      if (read > 0) {
+        i += read - 1;
+        continue;
       }
       before?.(i);
       for (let p = 0; p < properties.length; p++) {
@@ -256,7 +373,7 @@ class PlyReader {
   }
 
   private finite(value: number, element: string, item: number): number {
-    if (!(Math.abs(value) < 3.5e38)) this.refuse(`the value ${value}`, element, item);
+    if (!isUsualSize(value)) this.refuse(`the value ${value}`, element, item);
     return value;
   }
 
@@ -264,6 +381,7 @@ class PlyReader {
     const { properties, count } = element;
     const at = (name: string): number => properties.findIndex((p) => p.name === name && p.counted === null);
     const takers = properties.map((): Taker => null);
+    const columns = properties.map(({ type }): Column => ({ type, out: null, stride: 0, offset: 0, full: 1 }));
     /** Reads K properties by name into one array; null where one is missing. */
     const take = <A extends Float32Array | Float64Array>(names: readonly string[], make: (n: number) => A, full?: (p: PlyProperty) => number): A | null => {
       const places = names.map(at);
@@ -272,6 +390,7 @@ class PlyReader {
       const out = make(K * count);
       places.forEach((place, k) => {
         const scale = full?.(properties[place]) ?? 1;
+        columns[place] = { type: properties[place].type, out, stride: K, offset: k, full: scale };
         takers[place] = (value, i) => {
           out[K * i + k] = this.finite(value, 'point', i) / scale;
         };
@@ -295,7 +414,8 @@ class PlyReader {
     this.pointUvs = first(UV_NAMES, (names) => take(names, f32));
     this.colours = first(COLOUR_NAMES, (names) => take(names, f32, (p) => LARGEST[p.type] ?? 1));
     this.note('points', properties, takers);
-    this.each(element, takers);
+    const isPlain = properties.every((p) => p.counted === null);
+    this.each(element, takers, isPlain ? { many: (from, most) => this.values.points(columns, from, most) } : {});
   }
 
   private readFaces(element: PlyElement, points: number): void {
@@ -343,10 +463,42 @@ class PlyReader {
       }
       faceOffsets[face + 1] = faceVerts.length;
     };
-    this.each(element, takers, (face) => {
-      if (face > 0) close(face - 1);
+    let closed = 0;
+    const layout = this.faceLayout(element, points);
+    this.each(element, takers, {
+      before: (face) => {
+        if (face > closed) close(face - 1);
+        closed = face;
+      },
+      ...(layout === null
+        ? {}
+        : {
+            many: (from, most) => {
+              if (from > closed) close(from - 1);
+              const read = this.values.faces(layout, from, most);
+              closed = from + read;
+              return read;
+            },
+          }),
     });
-    close(element.count - 1);
+    if (closed < element.count) close(element.count - 1);
+  }
+
+  /** How the faces lie in the file where they can be read many at once; null where they cannot. */
+  private faceLayout({ properties }: PlyElement, points: number): FaceLayout | null {
+    const [list, ...others] = properties;
+    const isPlain = PLY_INDICES.includes(list.name) && list.counted === 'u8' && (list.type === 'i32' || list.type === 'u32');
+    if (!isPlain || others.some((p) => p.counted !== null)) return null;
+    let after = 0;
+    let group: FaceLayout['group'] = null;
+    for (const { name, type } of others) {
+      if (name === 'group' && this.groups !== null) {
+        if (type !== 'i32' && type !== 'u32') return null;
+        group = { at: after, out: this.groups };
+      }
+      after += PLY_BYTES[type];
+    }
+    return { offsets: this.faceOffsets, corners: this.faceVerts, points, after, group };
   }
 
   /** @param unwanted place of a property that nobody asked for */

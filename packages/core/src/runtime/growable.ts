@@ -57,6 +57,15 @@ export class GrowableU32 {
     }
     this.data[this.length++] = x;
   }
+  /** Makes room for `n` more values and returns the array to write into at `length`. */
+  reserve(n: number): Uint32Array {
+    if (this.length + n > this.data.length) {
+      const next = new Uint32Array(Math.max(this.data.length * 2, this.length + n));
+      next.set(this.data);
+      this.data = next;
+    }
+    return this.data;
+  }
   /** Takes the last value away; there must be one. */
   pop(): number {
     return this.data[--this.length];
