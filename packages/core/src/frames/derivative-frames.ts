@@ -88,27 +88,37 @@ function meanTangents(mesh: PolyMesh, faceCopies: Uint32Array, copyCount: number
   const sums = new Float64Array(3 * copyCount);
   const angles = new Float64Array(copyCount);
   const out = new Float32Array(4 * copyCount);
-  const tangent = new Float64Array(3);
+  const add = (copy: number, angle: number, x: number, y: number, z: number): void => {
+    angles[copy] += angle;
+    sums[3 * copy] += angle * x;
+    sums[3 * copy + 1] += angle * y;
+    sums[3 * copy + 2] += angle * z;
+  };
   for (let t = 0; t < faces.length; t++) {
-    const at = (k: number): number => corners[3 * t + (k % 3)];
-    const [a, b, c] = [3 * faceVerts[at(0)], 3 * faceVerts[at(1)], 3 * faceVerts[at(2)]];
-    const [ua, ub, uc] = [2 * faceUvs[at(0)], 2 * faceUvs[at(1)], 2 * faceUvs[at(2)]];
+    const i = corners[3 * t], j = corners[3 * t + 1], k = corners[3 * t + 2]; // prettier-ignore
+    const a = 3 * faceVerts[i], b = 3 * faceVerts[j], c = 3 * faceVerts[k]; // prettier-ignore
+    const ua = 2 * faceUvs[i], ub = 2 * faceUvs[j], uc = 2 * faceUvs[k]; // prettier-ignore
+    const first = faceCopies[i], second = faceCopies[j], third = faceCopies[k]; // prettier-ignore
+    const sign = signs[faces[t]];
+    out[4 * first + 3] = sign;
+    out[4 * second + 3] = sign;
+    out[4 * third + 3] = sign;
     const du1 = uvs[ub] - uvs[ua], dv1 = uvs[ub + 1] - uvs[ua + 1], du2 = uvs[uc] - uvs[ua], dv2 = uvs[uc + 1] - uvs[ua + 1]; // prettier-ignore
     const det = du1 * dv2 - du2 * dv1;
-    for (let k = 0; k < 3; k++) out[4 * faceCopies[at(k)] + 3] = signs[faces[t]];
     if (det === 0) continue;
-    for (let i = 0; i < 3; i++) tangent[i] = ((p[b + i] - p[a + i]) * dv2 - (p[c + i] - p[a + i]) * dv1) / det;
+    let x = ((p[b] - p[a]) * dv2 - (p[c] - p[a]) * dv1) / det;
+    let y = ((p[b + 1] - p[a + 1]) * dv2 - (p[c + 1] - p[a + 1]) * dv1) / det;
+    let z = ((p[b + 2] - p[a + 2]) * dv2 - (p[c + 2] - p[a + 2]) * dv1) / det;
     if (rule === 2) {
-      const length = Math.hypot(tangent[0], tangent[1], tangent[2]);
+      const length = Math.hypot(x, y, z);
       if (length === 0) continue;
-      for (let i = 0; i < 3; i++) tangent[i] /= length;
+      x /= length;
+      y /= length;
+      z /= length;
     }
-    for (let k = 0; k < 3; k++) {
-      const copy = faceCopies[at(k)];
-      const angle = cornerAngle(p, 3 * faceVerts[at(k)], 3 * faceVerts[at(k + 1)], 3 * faceVerts[at(k + 2)]);
-      angles[copy] += angle;
-      for (let i = 0; i < 3; i++) sums[3 * copy + i] += angle * tangent[i];
-    }
+    add(first, cornerAngle(p, a, b, c), x, y, z);
+    add(second, cornerAngle(p, b, c, a), x, y, z);
+    add(third, cornerAngle(p, c, a, b), x, y, z);
   }
   for (let n = 0; n < copyCount; n++) if (angles[n] > 0) for (let i = 0; i < 3; i++) out[4 * n + i] = sums[3 * n + i] / angles[n];
   return out;

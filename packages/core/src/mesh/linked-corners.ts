@@ -125,28 +125,29 @@ export function acrossEdges({ faceOffsets, faceVerts, positions }: PolyMesh): Ui
 /** The corner across each edge of a mesh that was refined so many times, from the light mesh alone: the halves of an edge lie across from those of
  *  its other side, the spokes of a face from each other. Null where a face comes to a point twice, for two spokes may be one edge then. */
 export function acrossRefined(light: PolyMesh, levels: number): Uint32Array | null {
-  const { faceOffsets } = light;
   if (hasPointTwice(light)) return null;
   let across = acrossEdges(light);
-  for (let k = 0; k < levels; k++) {
-    const wide = across;
-    const fine = new Uint32Array(4 * wide.length);
-    const split = (c: number, after: number): void => {
-      fine[4 * c + 1] = 4 * after + 2;
-      fine[4 * after + 2] = 4 * c + 1;
-      const over = wide[c];
-      fine[4 * after + 3] = over === NO_CORNER ? NO_CORNER : 4 * over;
-      if (over === NO_CORNER) fine[4 * c] = NO_CORNER;
-      else fine[4 * over] = 4 * after + 3;
-    };
-    // from the first level on all faces are quads
-    if (k > 0) for (let c = 0; c < wide.length; c++) split(c, (c & 3) === 3 ? c - 3 : c + 1);
-    else
-      for (let f = 0; f + 1 < faceOffsets.length; f++)
-        for (let c = faceOffsets[f], end = faceOffsets[f + 1]; c < end; c++) split(c, c + 1 === end ? faceOffsets[f] : c + 1);
-    across = fine;
-  }
+  // from the first level on all faces are quads
+  for (let k = 0; k < levels; k++) across = acrossSplit(across, k === 0 ? light.faceOffsets : null);
   return across;
+}
+
+/** The corner across each edge of the next level. @param faceOffsets null where all faces are quads */
+export function acrossSplit(across: Uint32Array, faceOffsets: Uint32Array | null): Uint32Array {
+  const fine = new Uint32Array(4 * across.length);
+  const split = (c: number, after: number): void => {
+    fine[4 * c + 1] = 4 * after + 2;
+    fine[4 * after + 2] = 4 * c + 1;
+    const over = across[c];
+    fine[4 * after + 3] = over === NO_CORNER ? NO_CORNER : 4 * over;
+    if (over === NO_CORNER) fine[4 * c] = NO_CORNER;
+    else fine[4 * over] = 4 * after + 3;
+  };
+  if (faceOffsets === null) for (let c = 0; c < across.length; c++) split(c, (c & 3) === 3 ? c - 3 : c + 1);
+  else
+    for (let f = 0; f + 1 < faceOffsets.length; f++)
+      for (let c = faceOffsets[f], end = faceOffsets[f + 1]; c < end; c++) split(c, c + 1 === end ? faceOffsets[f] : c + 1);
+  return fine;
 }
 
 function hasPointTwice({ faceOffsets, faceVerts, positions }: PolyMesh): boolean {

@@ -1,10 +1,11 @@
 import { faceCount, pointCount } from '../mesh/poly-mesh';
+import { NO_CORNER } from '../mesh/linked-corners';
 import { isAllQuads } from '../mesh/triangulate';
 import type { EdgeTable } from '../mesh/topology';
 import type { RefinedLevel } from './refine';
 import type { Sharpness } from './sharpness';
-import { refineOnce, ruledPoints, uvConnectivityOf, uvRulesOf } from './refine';
-import { CREASE, CORNER, geometryRules, isBreak, isSharp, SMOOTH } from './rules';
+import { refineOnce, uvConnectivityOf, uvRulesOf } from './refine';
+import { CREASE, CORNER, isSharp, SMOOTH } from './rules';
 import { aroundFading } from './fading';
 
 export interface LimitPoints {
@@ -52,11 +53,12 @@ function placeFading(level: RefinedLevel, sharpness: Sharpness, found: LimitPoin
 
 /** UVs of an all-quad level where they end up: the same masks on the UV mesh. Linear UVs are there already. */
 function limitUvs(level: RefinedLevel): Float32Array | null {
-  const { mesh, uvEdges } = level;
+  const { mesh } = level;
   const uv = uvConnectivityOf(mesh);
-  if (uv === null || uvEdges === null || mesh.uvs === null) return null;
+  if (uv === null || mesh.uvs === null) return null;
   const rules = uvRulesOf(level);
-  if (rules === null) return mesh.uvs;
+  if (rules === null || level.uvEdges === null) return mesh.uvs;
+  const { uvEdges } = level;
   const { kinds } = rules;
   const { uvs } = mesh;
   const T = uvs.length / 2;
@@ -88,33 +90,21 @@ function limitUvs(level: RefinedLevel): Float32Array | null {
   return out;
 }
 
-/** Both corners of each edge, uint32[2 E]; NONE where there is no second. */
-function cornersOfEdges({ cornerEdges, edgeVerts }: EdgeTable): Uint32Array {
-  const out = new Uint32Array(edgeVerts.length).fill(NONE);
-  for (let c = 0; c < cornerEdges.length; c++) {
-    const e = 2 * cornerEdges[c];
-    if (out[e] === NONE) out[e] = c;
-    else if (out[e + 1] === NONE) out[e + 1] = c;
-  }
-  return out;
-}
-
 const nextOf = (c: number): number => ((c & 3) === 3 ? c - 3 : c + 1);
 const prevOf = (c: number): number => ((c & 3) === 0 ? c + 3 : c - 1);
 
 function limitOfQuads(level: RefinedLevel): Pick<LimitPoints, 'positions' | 'normals'> {
-  const { mesh, edges } = level;
+  // neither needs the level's edges, which are only found where a crease passes through
+  const { mesh, across } = level;
+  const { kinds } = level.rules;
   const { positions: p, faceVerts: fv } = mesh;
   const V = pointCount(mesh);
-  const { kinds } = geometryRules(ruledPoints(level), level.surface.boundary);
-  const edgeCorners = cornersOfEdges(edges);
-  const { cornerEdges } = edges;
 
   // A corner to start from: on a border the one whose outgoing edge is the border, so that the walk sees every face.
   const start = new Uint32Array(V).fill(NONE);
-  for (let c = 0; c < 4 * faceCount(mesh); c++) if (start[fv[c]] === NONE || isBreak(edges, cornerEdges[c])) start[fv[c]] = c;
+  for (let c = 0; c < 4 * faceCount(mesh); c++) if (start[fv[c]] === NONE || across[c] === NO_CORNER) start[fv[c]] = c;
 
-  const positions = Float32Array.from(p);
+  const positions = p.slice();
   const normals = new Float32Array(3 * V);
   const ring = new Uint32Array(MOST_SPOKES); // corners around the vertex, counter-clockwise
   for (let v = 0; v < V; v++) {
@@ -124,10 +114,8 @@ function limitOfQuads(level: RefinedLevel): Pick<LimitPoints, 'positions' | 'nor
     let closed = false;
     while (n < MOST_SPOKES) {
       ring[n++] = c;
-      const e = cornerEdges[prevOf(c)];
-      if (isBreak(edges, e)) break;
-      const other = edgeCorners[2 * e] === prevOf(c) ? edgeCorners[2 * e + 1] : edgeCorners[2 * e];
-      if (fv[other] !== v) break; // neighbours that face opposite ways
+      const other = across[prevOf(c)];
+      if (other === NO_CORNER) break;
       if (other === start[v]) {
         closed = true;
         break;
@@ -143,7 +131,7 @@ function limitOfQuads(level: RefinedLevel): Pick<LimitPoints, 'positions' | 'nor
       averageNormal(normals, v, p, fv, met);
       continue;
     }
-    const sides = closed ? sidesOfCrease(met, edges) : [met];
+    const sides = closed ? sidesOfCrease(met, level.edges) : [met];
     for (const side of sides) limitOnCrease(positions, normals, v, p, fv, side);
     if (sides.length > 1) setNormal(normals, v, normals[3 * v], normals[3 * v + 1], normals[3 * v + 2]);
   }

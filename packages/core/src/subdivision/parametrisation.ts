@@ -25,7 +25,8 @@ export function shareFarther(level: RefinedLevel, mesh: PolyMesh, next: PolyMesh
     let area = 0;
     for (let half = 0; half < 2; half++) {
       // the triangle's corners; its edges are those from the first to the second and from the second to the third
-      const [i, j, k] = [0, 1, 2].map((n) => o + ((first + 2 * half + n) & 3));
+      const from = first + 2 * half;
+      const i = o + (from & 3), j = o + ((from + 1) & 3), k = o + ((from + 2) & 3); // prettier-ignore
       area += off.enter(faceVerts[i], faceVerts[j], faceVerts[k], faceUvs[i], faceUvs[j], faceUvs[k]);
       worst = Math.max(
         worst,
@@ -55,15 +56,20 @@ class UvOffset {
 
   /** @returns the triangle's area */
   enter(a: number, b: number, c: number, ua: number, ub: number, uc: number): number {
-    const { p, points, uvAt } = this;
-    points.set([3 * a, 3 * b, 3 * c]);
-    uvAt.set([2 * ua, 2 * ub, 2 * uc]);
-    const [x1, y1, x2, y2] = [this.uv(1, 0), this.uv(1, 1), this.uv(2, 0), this.uv(2, 1)];
+    const { points, uvAt } = this;
+    points[0] = 3 * a;
+    points[1] = 3 * b;
+    points[2] = 3 * c;
+    uvAt[0] = 2 * ua;
+    uvAt[1] = 2 * ub;
+    uvAt[2] = 2 * uc;
+    const x1 = this.uv(1, 0), y1 = this.uv(1, 1), x2 = this.uv(2, 0), y2 = this.uv(2, 1); // prettier-ignore
     this.det = x1 * y2 - y1 * x2;
     // a triangle without area in UV space holds no texel
     if (Math.abs(this.det) <= 1e-12 * (x1 * x1 + y1 * y1 + x2 * x2 + y2 * y2)) this.det = 0;
-    const [u, v] = [1, 2].map((k) => [0, 1, 2].map((i) => p[points[k] + i] - p[points[0] + i]));
-    return Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2;
+    const ux = this.edge(1, 0), uy = this.edge(1, 1), uz = this.edge(1, 2); // prettier-ignore
+    const vx = this.edge(2, 0), vy = this.edge(2, 1), vz = this.edge(2, 2); // prettier-ignore
+    return Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
   }
 
   /** Distance of the next level's point, middle of corners i and j, from the place where the triangle's plane has its UV. */
@@ -81,6 +87,11 @@ class UvOffset {
       sum += (q[3 * point + k] - (p[points[i] + k] + p[points[j] + k]) / 2 - along) ** 2;
     }
     return Math.sqrt(sum);
+  }
+
+  /** Component of the edge from the first corner to corner k. */
+  private edge(k: number, component: number): number {
+    return this.p[this.points[k] + component] - this.p[this.points[0] + component];
   }
 
   /** Component of the UV edge from the first corner to corner k. */

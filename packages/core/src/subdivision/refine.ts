@@ -3,6 +3,8 @@ import { cornerCount, faceCount, NO_INDEX } from '../mesh/poly-mesh';
 import type { Connectivity, EdgeTable } from '../mesh/topology';
 import { buildEdges, connectivityOf } from '../mesh/topology';
 import { pointsOfSeveralFans } from '../mesh/fans';
+import { acrossSplit, NO_CORNER } from '../mesh/linked-corners';
+import { isAllQuads } from '../mesh/triangulate';
 import type { SurfaceOptions } from '../mesh/surface-rules';
 import { SURFACE_DEFAULTS } from '../mesh/surface-rules';
 import { InvalidInputError } from '../runtime/errors';
@@ -11,7 +13,7 @@ import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { refineLinear, refineSmooth, splitEdges, splitFaces } from './catmull-clark';
 import type { RuledMesh, VertexRules } from './rules';
-import { geometryRules, uvRules } from './rules';
+import { geometryRules, kindsBelow, uvRules } from './rules';
 import type { Sharpness } from './sharpness';
 import { creasesBelow, sharpnessOf } from './sharpness';
 
@@ -29,6 +31,10 @@ export interface RefinedLevel {
   readonly folded: () => { readonly points: Uint32Array; readonly uvs: Uint32Array };
   /** Of the mesh's creases; null where it has none. */
   readonly sharpness: Sharpness | null;
+  /** How refinement places its points. */
+  readonly rules: VertexRules;
+  /** The corner across each edge, NO_CORNER where the edge is a break. */
+  readonly across: Uint32Array;
   readonly surface: SurfaceOptions;
 }
 
@@ -51,7 +57,37 @@ export function levelZero(mesh: PolyMesh, options: Partial<SurfaceOptions> = {})
     points: pointsOfSeveralFans(geometry, edges),
     uvs: uv === null || uvEdges === null ? new Uint32Array(0) : pointsOfSeveralFans(uv, uvEdges),
   }));
-  return { mesh, edges, uvEdges, folded, sharpness, surface };
+  const rules = once(() => geometryRules(ruledPoints({ mesh, edges, folded, sharpness }), surface.boundary));
+  const across = once(() => acrossByEdges(edges));
+  return {
+    mesh,
+    edges,
+    uvEdges,
+    folded,
+    sharpness,
+    get rules() {
+      return rules();
+    },
+    get across() {
+      return across();
+    },
+    surface,
+  };
+}
+
+function acrossByEdges({ cornerEdges, edgeFaceCounts }: EdgeTable): Uint32Array {
+  const across = new Uint32Array(cornerEdges.length).fill(NO_CORNER);
+  const first = new Uint32Array(edgeFaceCounts.length).fill(NO_CORNER);
+  for (let c = 0; c < cornerEdges.length; c++) {
+    const e = cornerEdges[c];
+    if (edgeFaceCounts[e] !== 2) continue;
+    if (first[e] === NO_CORNER) first[e] = c;
+    else {
+      across[c] = first[e];
+      across[first[e]] = c;
+    }
+  }
+  return across;
 }
 
 /** Edges that know how sharp they are. @param points the edges that sharpness is of, where these are those of UVs over the same corners */
@@ -63,7 +99,7 @@ function withSharpness(edges: EdgeTable, sharpness: Sharpness | null, points = e
 }
 
 /** The points of a level as the rules look at them. */
-export const ruledPoints = ({ mesh, edges, folded, sharpness }: RefinedLevel): RuledMesh => ({
+const ruledPoints = ({ mesh, edges, folded, sharpness }: Pick<RefinedLevel, 'mesh' | 'edges' | 'folded' | 'sharpness'>): RuledMesh => ({
   connectivity: connectivityOf(mesh),
   edges,
   folded: folded().points,
@@ -72,9 +108,12 @@ export const ruledPoints = ({ mesh, edges, folded, sharpness }: RefinedLevel): R
 
 /** How a level's UVs are placed; null where they are linear or there are none. */
 export function uvRulesOf(level: RefinedLevel): VertexRules | null {
-  const { uvEdges, folded, surface } = level;
+  const { folded, surface } = level;
+  // before anything is asked for that would have to be found
+  if (surface.uv === 'linear') return null;
+  const { uvEdges } = level;
   const connectivity = uvConnectivityOf(level.mesh);
-  if (connectivity === null || uvEdges === null || surface.uv === 'linear') return null;
+  if (connectivity === null || uvEdges === null) return null;
   const points = ruledPoints(level);
   const uvs = { connectivity, edges: uvEdges, folded: folded().uvs, pointSharpness: uvSharpness(level, connectivity) };
   return uvRules(uvs, points, surface.uv, surface.boundary);
@@ -94,7 +133,7 @@ export function refineOnce(level: RefinedLevel, shape: 'smooth' | 'linear' = 'sm
   const { mesh, edges, uvEdges, folded, sharpness, surface } = level;
   const geometry = connectivityOf(mesh);
   const split = splitFaces(geometry, edges);
-  const rules = shape === 'linear' ? null : geometryRules(ruledPoints(level), surface.boundary);
+  const rules = shape === 'linear' ? null : level.rules;
   const refinePoints = (values: Float32Array): Float32Array =>
     rules === null ? refineLinear(values, 3, geometry, edges) : refineSmooth(values, 3, geometry, edges, rules);
   const creases = sharpness === null ? null : creasesBelow(sharpness, edges, geometry.vertCount);
@@ -112,9 +151,15 @@ export function refineOnce(level: RefinedLevel, shape: 'smooth' | 'linear' = 'sm
     const rulesOfUvs = shape === 'linear' ? null : uvRulesOf(level);
     uvs = rulesOfUvs === null ? refineLinear(mesh.uvs, 2, uv, uvEdges) : refineSmooth(mesh.uvs, 2, uv, uvEdges, rulesOfUvs);
   }
+  const nextAcross = once(() => acrossSplit(level.across, isAllQuads(mesh) ? null : mesh.faceOffsets));
+  const nextRules = once((): VertexRules =>
+    creases === null
+      ? { kinds: kindsBelow(level.rules.kinds, edges, faceCount(mesh)), after: null }
+      : geometryRules(ruledPoints(next), surface.boundary),
+  );
   const faceSections = new Uint16Array(cornerCount(mesh));
   for (let f = 0; f < faceCount(mesh); f++) faceSections.fill(mesh.faceSections[f], mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);
-  return {
+  const next: RefinedLevel = {
     mesh: {
       positions: refinePoints(mesh.positions),
       origin: mesh.origin,
@@ -138,9 +183,16 @@ export function refineOnce(level: RefinedLevel, shape: 'smooth' | 'linear' = 'sm
     get sharpness() {
       return nextSharpness().found;
     },
+    get rules() {
+      return nextRules();
+    },
+    get across() {
+      return nextAcross();
+    },
     folded,
     surface,
   };
+  return next;
 }
 
 function once<T extends object>(make: () => T): () => T {

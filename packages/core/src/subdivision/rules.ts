@@ -1,5 +1,6 @@
 import type { BoundaryRule, UvRule } from '../mesh/surface-rules';
 import type { Connectivity, EdgeTable } from '../mesh/topology';
+import { OPPOSED } from '../mesh/topology';
 
 export const SMOOTH = 0;
 export const CREASE = 1;
@@ -96,6 +97,17 @@ function afterFading(mesh: RuledMesh, corners: CornerRule): VertexRules['after']
   });
   if (!counts.some((n) => n > 0)) return null;
   return { kinds: vertexKinds(mesh, corners, 1), share: sums.map((sum, v) => (counts[v] === 0 ? 1 : sum / counts[v])) };
+}
+
+/** Kinds on the next level where nothing but breaks is sharp: uint8[V + E + F]. A vertex keeps its kind, and every face has a smooth one; in the middle
+ *  of a break two edges are sharp, and more faces than edges meet there unless it is between neighbours that face opposite ways. */
+export function kindsBelow(kinds: Uint8Array, { edgeFaceCounts }: EdgeTable, faces: number): Uint8Array {
+  const V = kinds.length;
+  const E = edgeFaceCounts.length;
+  const out = new Uint8Array(V + E + faces);
+  out.set(kinds);
+  for (let e = 0; e < E; e++) if (edgeFaceCounts[e] !== 2) out[V + e] = edgeFaceCounts[e] === OPPOSED ? CORNER : CREASE;
+  return out;
 }
 
 /** How the geometry's vertices are placed under a boundary rule. */

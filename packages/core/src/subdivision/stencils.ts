@@ -5,8 +5,7 @@ import { connectivityOf } from '../mesh/topology';
 import type { SparseMatrix } from '../runtime/sparse-matrix';
 import { SparseRows } from '../runtime/sparse-matrix';
 import type { RefinedLevel } from './refine';
-import { ruledPoints } from './refine';
-import { CORNER, CREASE, geometryRules, isSharp, sharpnessAt } from './rules';
+import { CORNER, CREASE, isSharp, sharpnessAt } from './rules';
 
 const edgesAround = ({ edgeVerts }: EdgeTable, V: number): Rows => rowsBy(V, edgeVerts, (i) => i >> 1);
 
@@ -19,7 +18,7 @@ export function refinementMatrix(level: RefinedLevel): SparseMatrix {
   const E = edgeVerts.length / 2;
   const F = faceOffsets.length - 1;
   const rows = new SparseRows(V + E + F, V);
-  const { kinds, after } = geometryRules(ruledPoints(level), level.surface.boundary);
+  const { kinds, after } = level.rules;
   const facesAt = facesAround(level.mesh, V);
   const edgesAt = edgesAround(edges, V);
   const other = (e: number, v: number): number => (edgeVerts[2 * e] === v ? edgeVerts[2 * e + 1] : edgeVerts[2 * e]);
@@ -68,7 +67,7 @@ export function refinementMatrix(level: RefinedLevel): SparseMatrix {
 export function limitMatrix(level: RefinedLevel): SparseMatrix {
   const { faceVerts, vertCount: V } = connectivityOf(level.mesh);
   const { edges } = level;
-  const { kinds } = geometryRules(ruledPoints(level), level.surface.boundary);
+  const { kinds } = level.rules;
   const facesAt = facesAround(level.mesh, V);
   const edgesAt = edgesAround(edges, V);
   const rows = new SparseRows(V, V);
