@@ -1,11 +1,11 @@
-// A whole job as a compiled program would do it on one thread: the light mesh refined to its limit by OpenSubdiv, a tree over the sculpt by Embree,
-// and at every texel the nearest hit along the normal, both ways, of a triangle that looks the same way. A baseline of `npm run bench:film` where the
-// headers of both are installed (Debian: libembree-dev, libosd-dev). It does less than our job: no doubts, no classes of texels, no padding, no files.
-// Reads one file, little endian: uint32 P, F, C, U, levels, W, points, T; of the light mesh float32[3 P] positions, int32[F] corners a face, int32[C]
-// points, float32[2 U] UVs, int32[C] UVs of corners; of the sculpt float32[3 points] positions, uint32[3 T] corners.
-// Prints the texels that were hit, the mean of their heights, and CPU seconds: all, of refining, of the tree, of the texels.
+// A whole job as a compiled program would do it on one thread, from files to a file: the light mesh refined to its limit by OpenSubdiv, a tree over the
+// sculpt by Embree, and at every texel the nearest hit along the normal, both ways, of a triangle that looks the same way. A baseline of
+// `npm run bench:film` where the headers are installed (Debian: libembree-dev, libosd-dev, libopenexr-dev). It does less than our job: no checks of
+// what it reads, no doubts, no classes of texels, no padding, one channel.
+// native-heights LOW.ply SCULPT.ply LEVELS W OUT.exr prints the texels that were hit, the mean of their heights, and CPU seconds: of all, of reading,
+// refining, the tree, the texels, writing.
 #include "embree.h"
-#include "opensubdiv.h"
+#include "files.h"
 #include <algorithm>
 
 using V3 = Values<3>;
@@ -40,18 +40,22 @@ static float along(RTCScene scene, const V3& p, const V3& n, float side) {
 }
 
 int main(int, char** argv) {
-  FILE* f = fopen(argv[1], "rb");
-  if (!f) return 1;
-  const auto n = read<uint32_t>(f, 8);
-  const int levels = n[4], W = n[5];
-  const uint32_t P = n[6], T = n[7];
-  const Mesh light = readMesh(f, n.data());
-  auto sculpt = read<V3>(f, P);
-  const auto triangles = read<uint32_t>(f, 3 * (size_t)T);
-  fclose(f);
+  const int levels = atoi(argv[3]), W = atoi(argv[4]);
+  const Mesh light = readPly(argv[1]);
+  Mesh high = readPly(argv[2]);
+  std::vector<Values<3>>& sculpt = high.points;
+  std::vector<uint32_t> triangles;
+  triangles.reserve(2 * high.corners.size());
+  size_t corner = 0;
+  for (const int n : high.sizes) {
+    const uint32_t* of = (const uint32_t*)&high.corners[corner];
+    for (int k = 1; k < n - 1; k++) triangles.insert(triangles.end(), {of[0], of[k], of[k + 1]});
+    corner += n;
+  }
+  const uint32_t P = sculpt.size(), T = triangles.size() / 3;
   sculpt.emplace_back(); // points are read four numbers at a time
-
   const double start = cpu();
+
   auto points = light.points;
   auto uvs = light.uvs;
   const Refiner refiner = refine(light, levels, true, points, uvs);
@@ -99,9 +103,13 @@ int main(int, char** argv) {
         }
     }
   }
+  const double measured = cpu();
+  std::vector<float> stored = heights;
+  for (float& h : stored) if (std::isnan(h)) h = 0;
+  writeExr(argv[5], stored, W);
   const double end = cpu();
   size_t hits = 0;
   double sum = 0;
   for (float h : heights) if (!std::isnan(h)) hits++, sum += h;
-  printf("%zu %.9g %.4f %.4f %.4f %.4f\n", hits, sum / hits, end - start, refined - start, grown - refined, end - grown);
+  printf("%zu %.9g %.4f %.4f %.4f %.4f %.4f %.4f\n", hits, sum / hits, end, start, refined - start, grown - refined, measured - grown, end - measured);
 }

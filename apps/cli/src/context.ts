@@ -48,8 +48,11 @@ export class Context {
 
   readonly readMesh = async (path: string): Promise<PolyMesh> => (await this.readMeshFile(path)).mesh;
 
-  /** A mesh whose UVs nobody asks for: those of a sculpt. */
-  readonly readSculpt = async (path: string): Promise<PolyMesh> => (await this.readMeshFile(path, { withoutUvs: true })).mesh;
+  /** A mesh whose UVs nobody asks for: those of a sculpt. The threads that will work on it start while it is read. */
+  readonly readSculpt = async (path: string): Promise<PolyMesh> => {
+    this.threads.start();
+    return (await this.readMeshFile(path, { withoutUvs: true })).mesh;
+  };
 
   /** A mesh of any format, with what its file says besides. */
   async readMeshFile(path: string, { uvSet, withoutUvs }: Pick<ReadMeshOptions, 'uvSet' | 'withoutUvs'> = {}): Promise<MeshFile> {

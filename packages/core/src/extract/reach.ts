@@ -6,6 +6,7 @@ import type { Allocate, Range, Threads } from '../runtime/threads';
 import { ownMemory, rangesOf } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { buildRayBvh } from '../spatial/bvh';
+import { inSpaceOrder } from '../spatial/space-order';
 import { rayBvhByThreads } from '../spatial/tree-by-threads';
 import type { DistanceJob } from '../spatial/closest-distances';
 import { closestDistances } from '../spatial/closest-distances';
@@ -88,7 +89,7 @@ function sidesOf(base: BaseSurface, baseTree: Bvh, sculpt: Float32Array, sculptT
 function thinned(points: Float32Array, allocate: Allocate): Float32Array {
   const P = points.length / 3;
   const step = Math.max(1, Math.floor(P / SAMPLES));
-  const out = new Float32Array(allocate(12 * Math.ceil(P / step)));
-  for (let i = 0, o = 0; i < P; i += step) for (let k = 0; k < 3; k++) out[o++] = points[3 * i + k];
-  return out;
+  const few = new Float32Array(3 * Math.ceil(P / step));
+  for (let i = 0, o = 0; i < P; i += step) for (let k = 0; k < 3; k++) few[o++] = points[3 * i + k];
+  return inSpaceOrder(few, new Float32Array(allocate(few.byteLength)));
 }

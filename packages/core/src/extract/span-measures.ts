@@ -74,12 +74,14 @@ function lazily<T>(make: () => T): () => T {
 function partsOf(input: MeasureInput, control?: RunControl): PassParts {
   const { o, low, sculpt, base, source, match, values, placed, threads } = input;
   const share = source === 'parameter' ? values.base : values.sculpt;
-  const extent = extentOf(sculpt.positions);
+  const extent = lazily(() => extentOf(sculpt.positions));
   return {
     options: o,
     source,
     match,
-    extent,
+    get extent() {
+      return extent();
+    },
     positions: lazily(() =>
       source === 'parameter' && match !== null ? { width: 3, sculpt: null, base: match } : values.sculpt(sculpt.positions, 3),
     ),

@@ -26,11 +26,15 @@ export function diagonalOf(positions: Float32Array): number {
 export function extentOf(positions: Float32Array): number {
   const P = positions.length / 3;
   if (P === 0) return 0;
-  const centre = [0, 0, 0];
-  for (let i = 0; i < positions.length; i++) centre[i % 3] += positions[i] / P;
+  let cx = 0, cy = 0, cz = 0; // prettier-ignore
+  for (let i = 0; i < positions.length; i += 3) {
+    cx += positions[i] / P;
+    cy += positions[i + 1] / P;
+    cz += positions[i + 2] / P;
+  }
   let most = 0;
   for (let i = 0; i < positions.length; i += 3)
-    most = Math.max(most, (positions[i] - centre[0]) ** 2 + (positions[i + 1] - centre[1]) ** 2 + (positions[i + 2] - centre[2]) ** 2);
+    most = Math.max(most, (positions[i] - cx) ** 2 + (positions[i + 1] - cy) ** 2 + (positions[i + 2] - cz) ** 2);
   return 2 * Math.sqrt(most);
 }
 

@@ -51,7 +51,8 @@ export abstract class Measure {
   clear(): void {
     this.found = 0;
     this.doubtful = false;
-    this.sum.fill(0);
+    // by hand: a call for three numbers costs more than they do
+    this.sum[0] = this.sum[1] = this.sum[2] = 0;
   }
 
   /** @param kept where the sample's own values go; null where nobody wants them */
