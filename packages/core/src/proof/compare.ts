@@ -12,7 +12,7 @@ import { TreeLender } from '../spatial/tree-lender';
 import type { DistanceResult } from '../spatial/closest-distances';
 import { closestDistances } from '../spatial/closest-distances';
 import type { Figures } from './statistics';
-import { pooledQuantile, weightedFigures } from './statistics';
+import { pooledQuantiles, weightedFigures } from './statistics';
 import type { SurfaceSamples, ThinSamples } from '../mesh/surface-samples';
 import { surfaceSamples, thinnedSamples } from '../mesh/surface-samples';
 
@@ -159,11 +159,12 @@ export function twoWay(
     { values: toSculpt, weights: proofWeights },
     { values: toProof, weights: sculptWeights },
   ];
+  const [p95, p99] = pooledQuantiles(sets, [0.95, 0.99]);
   return {
     mean: (a.mean + b.mean) / 2,
     rms: Math.sqrt((a.rms ** 2 + b.rms ** 2) / 2),
-    p95: pooledQuantile(sets, 0.95),
-    p99: pooledQuantile(sets, 0.99),
+    p95,
+    p99,
     max: Math.max(a.max, b.max),
     toSculpt: { rms: a.rms, max: a.max },
     toProof: { rms: b.rms, max: b.max },

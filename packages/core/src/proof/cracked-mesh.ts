@@ -28,7 +28,15 @@ export function crackAtSeams(mesh: PolyMesh, tiles: Uint16Array): CrackedMesh {
 /** Largest distance between the copies of each seam point: RMS and largest over seam points; zeros without seams.
  *  @param positions float32[3 N], displaced copies */
 export function seamGap({ points }: CrackedMesh, positions: Float32Array): { rms: number; max: number } {
-  const order = Uint32Array.from(points.keys()).sort((a, b) => points[a] - points[b]);
+  let most = 0;
+  for (let i = 0; i < points.length; i++) if (points[i] > most) most = points[i];
+  const copies = new Uint32Array(most + 1);
+  for (let i = 0; i < points.length; i++) copies[points[i]]++;
+  let doubled = 0;
+  for (let i = 0; i < points.length; i++) if (copies[points[i]] > 1) doubled++;
+  const order = new Uint32Array(doubled);
+  for (let i = points.length - 1; i >= 0; i--) if (copies[points[i]] > 1) order[--doubled] = i;
+  order.sort((a, b) => points[a] - points[b]);
   let sum = 0;
   let count = 0;
   let max = 0;

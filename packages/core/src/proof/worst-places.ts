@@ -20,19 +20,31 @@ export interface PlaceErrors {
 /** The places with the largest errors, largest first, no two nearer to each other than `apart`. Linear in the points for each place. */
 export function worstPlaces(sides: readonly PlaceErrors[], count: number, apart: number): WorstPlace[] {
   const found: WorstPlace[] = [];
+  const taken = new Float64Array(3 * count);
+  const isTaken = (p: Float32Array, i: number): boolean => {
+    for (let t = 0; t < 3 * found.length; t += 3)
+      if ((taken[t] - p[i]) ** 2 + (taken[t + 1] - p[i + 1]) ** 2 + (taken[t + 2] - p[i + 2]) ** 2 < apart ** 2) return true;
+    return false;
+  };
   while (found.length < count) {
     let worst = 0;
-    let place: WorstPlace | null = null;
-    for (const { on, positions: p, normals: n, errors, count: points } of sides)
-      for (let i = 0; i < points; i++) {
-        if (!(Math.abs(errors[i]) > worst)) continue;
-        const [x, y, z] = [p[3 * i], p[3 * i + 1], p[3 * i + 2]];
-        if (found.some(({ position: q }) => (q[0] - x) ** 2 + (q[1] - y) ** 2 + (q[2] - z) ** 2 < apart ** 2)) continue;
-        worst = Math.abs(errors[i]);
-        place = { on, position: [x, y, z], normal: [n[3 * i], n[3 * i + 1], n[3 * i + 2]], error: errors[i] };
+    let place: { readonly side: PlaceErrors; readonly point: number } | null = null;
+    for (const side of sides) {
+      const { positions, errors } = side;
+      let point = -1;
+      for (let i = 0; i < side.count; i++) {
+        const error = Math.abs(errors[i]);
+        if (!(error > worst) || isTaken(positions, 3 * i)) continue;
+        worst = error;
+        point = i;
       }
+      if (point >= 0) place = { side, point };
+    }
     if (place === null) break;
-    found.push(place);
+    const { on, positions: p, normals: n, errors } = place.side;
+    const o = 3 * place.point;
+    taken.set(p.subarray(o, o + 3), 3 * found.length);
+    found.push({ on, position: [p[o], p[o + 1], p[o + 2]], normal: [n[o], n[o + 1], n[o + 2]], error: errors[place.point] });
   }
   return found;
 }
