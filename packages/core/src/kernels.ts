@@ -2,6 +2,7 @@ import { ballMeans } from './extract/mean-curvature';
 import { measureBand } from './extract/measure-band';
 import { measureSeams } from './extract/measure-seams';
 import { prepareSide } from './extract/sides';
+import { pointNormals } from './mesh/normals-beside';
 import { closestDistances } from './spatial/closest-distances';
 import { gatherLeaves, growTree } from './spatial/tree-by-threads';
 import { projectPoints } from './transfer/project-points';
@@ -10,7 +11,7 @@ import type { Kernel } from './runtime/threads';
 /** Every kernel by name, for the worker that runs them on another thread. */
 export const KERNELS: ReadonlyMap<string, Kernel<never, never, unknown>> = new Map<string, Kernel<never, never, unknown>>(
   (
-    [measureBand, measureSeams, closestDistances, projectPoints, prepareSide, growTree, gatherLeaves, ballMeans] as Kernel<
+    [measureBand, measureSeams, closestDistances, projectPoints, prepareSide, growTree, gatherLeaves, ballMeans, pointNormals] as Kernel<
       never,
       never,
       unknown

@@ -1,8 +1,10 @@
 import type { PolyMesh } from './poly-mesh';
-import { faceCount, pointCount } from './poly-mesh';
+
+/** What normals are made from. */
+export type Faces = Pick<PolyMesh, 'positions' | 'faceOffsets' | 'faceVerts'>;
 
 /** A polygon's normal by Newell's sums: twice its area long. */
-export function faceNormal({ positions: p, faceOffsets, faceVerts }: PolyMesh, face: number): [number, number, number] {
+export function faceNormal({ positions: p, faceOffsets, faceVerts }: Faces, face: number): [number, number, number] {
   const o = faceOffsets[face];
   const n = faceOffsets[face + 1] - o;
   let nx = 0, ny = 0, nz = 0; // prettier-ignore
@@ -18,10 +20,10 @@ export function faceNormal({ positions: p, faceOffsets, faceVerts }: PolyMesh, f
 
 /** Unit point normals: face normals (Newell) weighted by corner angle. Points without a face, or whose faces cancel, get (0, 0, 0).
  *  @returns float32[3 P] */
-export function vertexNormals(mesh: PolyMesh): Float32Array {
+export function vertexNormals(mesh: Faces): Float32Array {
   const { positions: p, faceOffsets, faceVerts } = mesh;
-  const sum = new Float64Array(3 * pointCount(mesh));
-  const F = faceCount(mesh);
+  const sum = new Float64Array(p.length);
+  const F = faceOffsets.length - 1;
   for (let f = 0; f < F; f++) {
     const o = faceOffsets[f];
     const n = faceOffsets[f + 1] - o;

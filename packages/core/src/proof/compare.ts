@@ -5,7 +5,7 @@ import { triangleVerts, triangulate } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { stopOf, subProgress } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
-import { placeF32, rangesOf } from '../runtime/threads';
+import { placeF32, rangesOf, seenByAll } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { rayBvhByThreads } from '../spatial/tree-by-threads';
 import { TreeLender } from '../spatial/tree-lender';
@@ -36,7 +36,7 @@ export function comparedSurface(mesh: PolyMesh, threads: Threads, normals = vert
     verts,
     faces: triangles.faces,
     samples: surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh), threads.allocate),
-    normals: placeF32(normals, threads.allocate),
+    normals: seenByAll(normals, threads.allocate),
   };
 }
 

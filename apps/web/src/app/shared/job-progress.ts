@@ -12,6 +12,7 @@ const STAGES: Readonly<Record<string, string>> = {
   'grow-tree': 'building the search tree',
   'measure-band': 'measuring texels',
   'measure-seams': 'measuring along seams',
+  'point-normals': 'preparing',
   'prepare-side': 'preparing',
   'project-points': 'projecting on the sculpt',
 };
