@@ -8,6 +8,7 @@ export type { Kernel, Threads } from './runtime/threads';
 export { diagonalOf } from './mesh/bounds';
 export { meanEdgeLength } from './mesh/edge-length';
 export { vertexNormals } from './mesh/normals';
+export { normalsBeside } from './mesh/normals-beside';
 export { cornerCount, DEFAULT_SECTION, faceCount, hasCompleteUvs, NO_INDEX, pointCount, polyMesh, requireUvs } from './mesh/poly-mesh';
 export { aroundOrigin, localOriginOf, withOriginOf } from './mesh/local-origin';
 export type { PolyMesh } from './mesh/poly-mesh';

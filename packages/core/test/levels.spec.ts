@@ -108,6 +108,17 @@ describe('the base of a map', () => {
     }
   });
 
+  it('hands over a coarser level that is wanted too, as it is by itself, where it comes up on the way', () => {
+    const low = plane(2, 2);
+    low.positions.set([1.4, 0.7, 0.3], 3 * 4);
+    for (const base of ['limit', 'polygons', 'level:1'] as const) {
+      const { base: found, also } = baseSurfaceForMeasuring(low, base, { atLeast: 5, texels: 16, alsoAt: 4 });
+      expect(found).toEqual(baseSurfaceAt(low, base, 5));
+      expect(also).toEqual(baseSurfaceAt(low, base, 4));
+      expect(baseSurfaceForMeasuring(low, base, { atLeast: 5, texels: 16 }).also).toBeNull();
+    }
+  });
+
   it('of a level is that level split without bending: its points are all on the polygons of the level', () => {
     const bent = refineLevels(cube(), 1).mesh;
     const split = baseSurfaceAt(cube(), 'level:1', 3).mesh;

@@ -1,6 +1,7 @@
 import { LineQuery, refineLevels, triangleVerts, triangulate } from '../src';
 import { buildBvh } from '../src/spatial/bvh';
 import { ClosestQuery } from '../src/spatial/closest';
+import { inSpaceOrder } from '../src/spatial/space-order';
 import { cube, onSphere, plane, random } from './shapes';
 
 function soup(n: number, seed: number): { positions: Float32Array; corners: Uint32Array } {
@@ -12,6 +13,21 @@ function soup(n: number, seed: number): { positions: Float32Array; corners: Uint
   }
   return { positions, corners: Uint32Array.from({ length: 3 * n }, (_, i) => i) };
 }
+
+it('puts points that lie near each other one after another, and loses none', () => {
+  const { positions } = soup(2000, 5);
+  const ordered = inSpaceOrder(positions);
+  const rows = (p: Float32Array): string[] => Array.from({ length: p.length / 3 }, (_, i) => p.subarray(3 * i, 3 * i + 3).join()).sort();
+  expect(rows(ordered)).toEqual(rows(positions));
+  const step = (p: Float32Array, i: number): number => Math.hypot(p[i] - p[i + 3], p[i + 1] - p[i + 4], p[i + 2] - p[i + 5]);
+  const way = (p: Float32Array): number =>
+    Array.from({ length: p.length / 3 - 1 }, (_, i) => step(p, 3 * i)).reduce((sum, d) => sum + d, 0);
+  // 6000 places on a way through a cube: about 6000^(2/3) sides long at best
+  expect(way(ordered)).toBeLessThan(2.5 * 6000 ** (2 / 3));
+  // one place many times, and none
+  expect(inSpaceOrder(new Float32Array(9).fill(2))).toEqual(new Float32Array(9).fill(2));
+  expect(inSpaceOrder(new Float32Array(0))).toHaveLength(0);
+});
 
 describe('BVH', () => {
   const { positions, corners } = soup(400, 1);

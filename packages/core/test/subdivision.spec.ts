@@ -111,6 +111,22 @@ describe('Catmull-Clark refinement', () => {
     expect(level.edges.edgeFaceCounts).toEqual(fresh.edgeFaceCounts);
   });
 
+  it.each(['edge-and-corner', 'edge-only'] as const)(
+    'hands down what lies across edges, and kinds of points, as a fresh look finds them: %s',
+    (boundary) => {
+      for (const [name, mesh] of Object.entries(meshes)) {
+        if (mesh.creases !== null) continue;
+        let level = levelZero(mesh, { boundary });
+        for (let k = 1; k <= 2; k++) {
+          level = refineOnce(level);
+          const fresh = levelZero(level.mesh, { boundary });
+          expect([name, k, [...level.rules.kinds]]).toEqual([name, k, [...fresh.rules.kinds]]);
+          expect([name, k, [...level.across]]).toEqual([name, k, [...fresh.across]]);
+        }
+      }
+    },
+  );
+
   it('keeps a plane a plane, non-manifold edges creased, and the input unchanged', () => {
     const flat = plane(3, 3, 0.5);
     const before = flat.positions.slice();

@@ -164,6 +164,70 @@ describe('PLY of other writers', () => {
     expect(cornersOf(mesh).points).toEqual(['5000000 0 0', '5000001 0 0', '5000001 1 0', '5000000 1 0.5']);
   });
 
+  describe('binary of the layout that most files have, read many at once', () => {
+    const [P, F] = [3000, 2500];
+    /** Points on a line, faces of three to six; `odd` changes a value's bytes. */
+    const fileOf = (
+      order: 'little' | 'big',
+      counts: 'uchar' | 'ushort',
+      odd?: (values: { points: number[]; faces: number[][] }) => void,
+    ) => {
+      const values = {
+        points: Array.from({ length: 3 * P }, (_, i) => Math.fround(Math.sin(i))),
+        faces: Array.from({ length: F }, (_, f) => Array.from({ length: 3 + (f % 4) }, (_c, k) => (7 * f + k) % P)),
+      };
+      odd?.(values);
+      const lines = `ply\nformat binary_${order}_endian 1.0\ncomment group 2 stem\nelement vertex ${P}\nproperty float x\nproperty uchar mark\nproperty float y\nproperty float z\nelement face ${F}\nproperty list ${counts} int vertex_indices\nproperty double weight\nproperty int group\nend_header\n`;
+      const view = new DataView(new ArrayBuffer(13 * P + F * 64));
+      const little = order === 'little';
+      let at = 0;
+      for (let i = 0; i < P; i++) {
+        view.setFloat32(at, values.points[3 * i], little);
+        view.setUint8(at + 4, i & 255);
+        view.setFloat32(at + 5, values.points[3 * i + 1], little);
+        view.setFloat32(at + 9, values.points[3 * i + 2], little);
+        at += 13;
+      }
+      values.faces.forEach((face, f) => {
+        if (counts === 'uchar') view.setUint8(at++, face.length);
+        else (view.setUint16(at, face.length, little), (at += 2));
+        for (const v of face) (view.setInt32(at, v, little), (at += 4));
+        view.setFloat64(at, f, little);
+        view.setInt32(at + 8, f % 3, little);
+        at += 12;
+      });
+      return Uint8Array.from([...text(lines), ...new Uint8Array(view.buffer, 0, at)]);
+    };
+    /** At once, and in pieces that end anywhere. */
+    const outcomes = (file: Uint8Array) =>
+      Promise.all([undefined, 77, 5000].map((n) => outcomeOf(readMesh(n === undefined ? file : inPieces(file, n)))));
+
+    it.each(['little', 'big'] as const)('is what value by value gives, %s-endian', async (order) => {
+      const one = await readMesh(fileOf(order, 'ushort'));
+      expect(one.mesh.faceVerts).toHaveLength(Array.from({ length: F }, (_, f) => 3 + (f % 4)).reduce((sum, n) => sum + n, 0));
+      expect(one.mesh.sections.map((s) => s.group)).toEqual(['group 0', 'group 1', 'stem']);
+      expect(one.warnings.join()).toMatch(/mark of points; weight of faces/);
+      for (const found of await outcomes(fileOf(order, 'uchar'))) expect(found).toEqual(one);
+    });
+
+    it.each([
+      ['a point that is not a number', ({ points }) => (points[3 * 1234 + 2] = points[3 * 1700] = NaN), /point 1234 has the value NaN/],
+      ['a face of two corners', ({ faces }) => (faces[1999] = [1, 2]), /face 1999 has 2 corners/],
+      ['a point that is not there', ({ faces }) => (faces[2001] = [1, 2, P]), /face 2001 names point 3000/],
+      ['a negative point', ({ faces }) => (faces[3] = [1, -2, 5]), /face 3 names point -2/],
+      ['the last face', ({ faces }) => (faces[F - 1] = [1, 2, P + 5]), /face 2499 names point 3005/],
+    ] as [string, (values: { points: number[]; faces: number[][] }) => void, RegExp][])(
+      'tells of %s where it is',
+      async (_, odd, message) => {
+        const [one] = await outcomes(fileOf('little', 'ushort', odd));
+        for (const found of await outcomes(fileOf('little', 'uchar', odd))) {
+          expect(found).toEqual(one);
+          expect(JSON.stringify(found)).toMatch(message);
+        }
+      },
+    );
+  });
+
   it.each([
     ['a count that the file cannot hold', `element vertex 4000000000\nproperty float x\nelement face 1\nproperty list uchar int vertex_indices`, '', 'TRUNCATED'],
     ['a list longer than the file', `${POINTS}\nelement face 1\nproperty list uchar int vertex_indices`, '0 0 0 1 0 0 0 1 0\n4000000000 0 1 2\n', 'BAD_NUMBER'],

@@ -10,6 +10,7 @@ import {
   inlineThreads,
   InvalidInputError,
   LineQuery,
+  normalsBeside,
   polyMesh,
   prepareSpan,
   prepareSpanBeside,
@@ -17,6 +18,7 @@ import {
   refineLevels,
   triangleVerts,
   triangulate,
+  vertexNormals,
 } from '@estampe/core';
 import { meshHash, nodeZlib, readInput, sha256, ThreadPool, writeOutput } from '../src';
 
@@ -74,6 +76,16 @@ describe('threads', () => {
     }
     const stopped = { signal: { aborted: true } };
     await expect(prepareSpanBeside(low, sculpt, options, pool, stopped)).rejects.toThrow(CancelledError);
+  });
+
+  it('start before there is work, and make the normals that one thread makes, in memory that all see', async () => {
+    pool.start();
+    const wavy = { ...mesh, positions: mesh.positions.map((x, i) => (i % 3 === 2 ? 0.1 * Math.sin(i) : x)) };
+    const normals = await normalsBeside(wavy, pool);
+    expect(normals.buffer).toBeInstanceOf(SharedArrayBuffer);
+    expect(normals).toEqual(vertexNormals(wavy));
+    expect(await normalsBeside(wavy, inlineThreads)).toEqual(normals);
+    await expect(normalsBeside(wavy, pool, { signal: { aborted: true } })).rejects.toThrow(CancelledError);
   });
 
   it('build the tree that one thread builds', async () => {

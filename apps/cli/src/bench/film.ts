@@ -1,26 +1,29 @@
-import type { ExtractOptions, Field, PolyMesh, Raster } from '@estampe/core';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type { PolyMesh } from '@estampe/core';
 import {
   buildRayBvh,
   ClosestQuery,
+  CORE_MESH_CODECS,
   encodeMap,
-  extractTile,
   faceCount,
   fieldRecordOf,
+  INSIDE,
   pointCount,
   prepareSpan,
-  prepareSpanBeside,
-  proveDisplacement,
-  readMap,
+  readField,
   surfaceVerts,
   writeMap,
 } from '@estampe/core';
 import { kelpGrownLevel, kelpHoldfastBase } from '@estampe/demo';
-import { nodeZlib, ThreadPool } from '@estampe/node';
+import { nodeZlib } from '@estampe/node';
 import { cpu, note, printTable } from './measure';
-import { embreeTree, nativeHeights, oiiotoolSeconds } from './outside';
+import { commandSeconds, embreeTree, nativeHeights, oiiotoolSeconds } from './outside';
 
-/** `npm run bench:film`: whole jobs on the grown holdfast as a stack of 1,572,864 quads over 1,536, its points and faces in another order than ours, at
- *  2K. Takes some minutes. Embree and oiiotool are compared where they are installed. */
+/** `npm run bench:film`: whole commands, from files to files, on the grown holdfast as a stack of 1,572,864 quads over 1,536, its points and faces in
+ *  another order than ours, at 2K. Takes some minutes. Native programs are compared where they are installed. */
 const SIZE = 2048;
 const LEVELS = 5;
 
@@ -37,27 +40,24 @@ function backwards(mesh: PolyMesh): PolyMesh {
 
 const low = kelpHoldfastBase();
 const sculpt = backwards(kelpGrownLevel(LEVELS));
-const single = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url), 1);
-const pool = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url));
+const dir = mkdtempSync(join(tmpdir(), 'estampe-film-'));
+process.on('exit', () => rmSync(dir, { recursive: true, force: true }));
+const inDir = (name: string): string => join(dir, name);
+writeFileSync(inDir('low.ply'), CORE_MESH_CODECS.ply.write(low));
+writeFileSync(inDir('sculpt.ply'), CORE_MESH_CODECS.ply.write(sculpt));
 
-/** CPU seconds on one thread, and how many times as fast all are by the clock. */
-async function job(what: string, run: (threads: ThreadPool) => Promise<unknown>): Promise<number> {
-  const clocked = async (threads: ThreadPool): Promise<number> => {
-    const from = performance.now();
-    await run(threads);
-    return (performance.now() - from) / 1000;
-  };
-  let alone = 0;
-  const seconds = await cpu(1, async () => (alone = await clocked(single)));
-  const together = await clocked(pool);
-  note(what, `${seconds.toFixed(1)} CPU s`, `${(alone / together).toFixed(2)} x as fast on ${pool.count} threads`);
-  return seconds;
-}
+const estampe = (words: string, threads: number): ReturnType<typeof commandSeconds> => {
+  const main = fileURLToPath(new URL('./main.mjs', import.meta.url));
+  return commandSeconds(`${process.execPath} --max-old-space-size=8000 ${main} ${words.replaceAll('@', `${dir}/`)} -j ${threads}`);
+};
 
-async function field(threads: ThreadPool, kind: 'scalar' | 'vector' | 'occlusion', options: Partial<ExtractOptions> = {}): Promise<Field> {
-  const span = await prepareSpanBeside(low, sculpt, { width: SIZE, height: SIZE, maps: [kind], ...options }, threads);
-  return (await extractTile(span, 1001, threads)).fields.get(kind) as Field;
+/** CPU seconds of a command on one thread, and how many times as fast two are by the clock. */
+function command(what: string, words: string): number {
+  const [alone, together] = [estampe(words, 1), estampe(words, 2)];
+  note(what, `${alone.cpu.toFixed(1)} CPU s`, `${(alone.wall / together.wall).toFixed(2)} x as fast on 2 threads, ${together.wall.toFixed(1)} s by the clock`); // prettier-ignore
+  return alone.cpu;
 }
+const MESHES = `--low @low.ply --sculpt @sculpt.ply`;
 
 const verts = surfaceVerts(sculpt);
 let tree = buildRayBvh(new Float32Array(0), new Uint32Array(0));
@@ -86,7 +86,7 @@ async function closestPoints(what: string, places: Float32Array): Promise<Return
 }
 
 // far from the sculpt, where the undisplaced base stands, and near it, as what is proven
-const { base } = prepareSpan(low, sculpt, { width: 16, height: 16, maps: ['vector'] }, single);
+const { base } = prepareSpan(low, sculpt, { width: 16, height: 16, maps: ['vector'] });
 await closestPoints('closest points of the bare base', base.mesh.positions);
 const embree = await closestPoints(
   'closest points of a near surface',
@@ -99,28 +99,25 @@ if (process.argv[2] === 'trees') {
   process.exit(0);
 }
 
-let heights: Field | null = null;
-await job('heights at 2K', async (threads) => (heights = await field(threads, 'scalar')));
-let byRays: Field | null = null;
-const seconds = await job('heights at 2K by rays', async (threads) => (byRays = await field(threads, 'scalar', { match: 'rays' })));
-const native = nativeHeights(low, LEVELS, SIZE, sculpt.positions, verts);
+command('heights', `extract ${MESHES} --map scalar -o @heights.exr --size ${SIZE}`);
+const seconds = command('heights by rays', `extract ${MESHES} --map scalar --match rays -o @rays.exr --size ${SIZE}`);
+const native = nativeHeights(inDir('low.ply'), inDir('sculpt.ply'), LEVELS, SIZE);
 if (native !== null) {
-  const [all, refined, grown, texels] = native.seconds;
-  const { values, coverage } = byRays as unknown as Field;
-  const inside = values.filter((_, t) => coverage[t] === 1);
+  const [all, read, refined, grown, texels, written] = native.seconds.map((s) => s.toFixed(1));
+  const { field } = await readField(readFileSync(inDir('rays.exr')), nodeZlib);
+  const inside = field.values.filter((_, t) => field.coverage[t] === INSIDE);
   const mean = inside.reduce((sum, x) => sum + x, 0) / inside.length;
-  note('', `${(seconds / all).toFixed(2)} x the CPU time`, `OpenSubdiv and Embree in one program, ${all.toFixed(1)} s: base ${refined.toFixed(1)}, tree ${grown.toFixed(1)}, texels ${texels.toFixed(1)}`); // prettier-ignore
+  note('', `${(seconds / native.seconds[0]).toFixed(2)} x the CPU time`, `OpenSubdiv, Embree and OpenEXR in one program, ${all} s: reading ${read}, base ${refined}, tree ${grown}, texels ${texels}, writing ${written}`); // prettier-ignore
   note('', `mean of ${inside.length} texels ${mean.toFixed(6)}`, `of ${native.hits} texels ${native.mean.toFixed(6)}`);
 }
-await job('vectors at 2K', (threads) => field(threads, 'vector'));
-const shared = await job('occlusion at 2K, 64 rays', (threads) => field(threads, 'occlusion'));
-const alone = await cpu(1, () => field(single, 'occlusion', { shareRays: false }));
-note('', `${(shared / alone).toFixed(2)} x the CPU time, all told`, `every sample with rays of its own, ${alone.toFixed(1)} s`);
+command('vectors', `extract ${MESHES} --map vector -o @vectors.exr --size ${SIZE}`);
+const shared = command('occlusion, 64 rays', `extract ${MESHES} --map occlusion -o @occlusion.exr --size ${SIZE}`);
+const alone = estampe(`extract ${MESHES} --map occlusion --share-rays no -o @plain.exr --size ${SIZE}`, 1).cpu;
+note('', `${(shared / alone).toFixed(2)} x the CPU time`, `every sample with rays of its own, ${alone.toFixed(1)} s`);
 
-const measured = heights as unknown as Field;
+const { field } = await readField(readFileSync(inDir('heights.exr')), nodeZlib);
 const sizes = new Float32Array(64 * 64).fill(0.3);
-const encoding = { depth: 'half', midpoint: 0, scale: 1 } as const;
-const encode = () => encodeMap(measured, fieldRecordOf({ kind: 'scalar' }), encoding, sizes);
+const encode = () => encodeMap(field, fieldRecordOf({ kind: 'scalar' }), { depth: 'half', midpoint: 0, scale: 1 }, sizes);
 const write = async (): Promise<Uint8Array> => {
   const { map, record } = encode();
   return writeMap({ ...map, half: true }, record, 'exr', nodeZlib);
@@ -129,13 +126,12 @@ let file = new Uint8Array(0);
 const encoded = await cpu(3, async () => (file = (await write()) as Uint8Array<ArrayBuffer>));
 const theirs = oiiotoolSeconds(file);
 note('encoding to half, figures, EXR', `${encoded.toFixed(2)} CPU s`, theirs === null ? 'nothing to compare with' : `oiiotool writes it in ${theirs.toFixed(2)} s, reading taken off`); // prettier-ignore
+estampe('encode @heights.exr -o @map.exr --depth half', 1);
 
-const maps = new Map<number, Raster>([[1001, (await readMap(file, nodeZlib)).raster]]);
-const proof = await job('proof at the own level', (threads) => proveDisplacement({ low, sculpt, maps }, { subdivisions: LEVELS }, threads));
+const proof = command('proof at the own level', `proof ${MESHES} --map @map.exr --subdivisions ${LEVELS}`);
 if (embree) {
   const queries = 2 * (pointCount(sculpt) + faceCount(sculpt));
-  const native = 2 * embree.buildSeconds + queries / embree.placesPerSecond;
-  note('', `${(proof / native).toFixed(2)} x the CPU time`, `Embree, two trees and ${queries.toLocaleString('en')} closest points from scratch, reckoned at its rate near the surface: ${native.toFixed(1)} s`); // prettier-ignore
+  const reckoned = 2 * embree.buildSeconds + queries / embree.placesPerSecond;
+  note('', `${(proof / reckoned).toFixed(2)} x the CPU time`, `Embree, two trees and ${queries.toLocaleString('en')} closest points from scratch, reckoned at its rate near the surface, no files: ${reckoned.toFixed(1)} s`); // prettier-ignore
 }
-await Promise.all([single.close(), pool.close()]);
 printTable();

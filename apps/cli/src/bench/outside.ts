@@ -7,27 +7,48 @@ import type { PolyMesh } from '@estampe/core';
 import { requireUvs } from '@estampe/core';
 
 /** Baselines from outside: programs built on the spot against libraries that may be installed (Debian: libembree-dev, libosd-dev,
- *  openimageio-tools). Each is null where its library is not there; the benchmark then goes without. */
+ *  libopenexr-dev, openimageio-tools). Each is null where its library is not there; the benchmark then goes without. */
 
 type Numbers = Float32Array | Uint32Array | Int32Array;
 
-/** Compiles a program of scripts/bench, gives it the numbers as one file and reads the rows of numbers that it prints. */
-function ran(name: string, libraries: readonly string[], input: readonly Numbers[]): number[][] | null {
+/** Compiles a program of scripts/bench and hands it over, with a folder that is there as long as that takes. */
+function compiled<T>(name: string, flags: readonly string[], use: (program: string, dir: string) => T): T | null {
   const dir = mkdtempSync(join(tmpdir(), 'estampe-bench-'));
   try {
     const source = fileURLToPath(new URL(`../../../scripts/bench/${name}.cpp`, import.meta.url));
     const program = join(dir, name);
-    execFileSync('g++', ['-O2', '-std=c++17', '-march=native', source, '-o', program, ...libraries]);
-    const data = join(dir, 'data.bin');
-    writeFileSync(data, Buffer.concat(input.map((a) => Buffer.from(a.buffer, a.byteOffset, a.byteLength))));
-    const lines = execFileSync(program, [data], { encoding: 'utf8' }).trim().split('\n');
-    return lines.map((line) => line.split(' ').map(Number));
+    execFileSync('g++', ['-O2', '-std=c++17', '-march=native', source, '-o', program, ...flags]);
+    return use(program, dir);
   } catch (error) {
     process.stderr.write(`${name} could not be compared: ${error instanceof Error ? error.message.split('\n')[0] : String(error)}\n`);
     return null;
   } finally {
     rmSync(dir, { recursive: true, force: true });
   }
+}
+
+/** Gives a program the numbers as one file and reads the rows of numbers that it prints. */
+const ran = (name: string, libraries: readonly string[], input: readonly Numbers[]): number[][] | null =>
+  compiled(name, libraries, (program, dir) => {
+    const data = join(dir, 'data.bin');
+    writeFileSync(data, Buffer.concat(input.map((a) => Buffer.from(a.buffer, a.byteOffset, a.byteLength))));
+    return rowsOf(execFileSync(program, [data], { encoding: 'utf8' }));
+  });
+
+const rowsOf = (printed: string): number[][] =>
+  printed
+    .trim()
+    .split('\n')
+    .map((line) => line.split(' ').map(Number));
+
+/** CPU seconds of a command, user and system, by the shell's own clock, and seconds by the clock on the wall. */
+export function commandSeconds(command: string): { readonly cpu: number; readonly wall: number } {
+  const from = performance.now();
+  const times = execFileSync('bash', ['-c', `{ ${command}; } >/dev/null && times`], { encoding: 'utf8' })
+    .trim()
+    .split('\n')[1];
+  const wall = (performance.now() - from) / 1000;
+  return { cpu: [...times.matchAll(/(\d+)m([\d.]+)s/g)].reduce((sum, [, m, s]) => sum + 60 * Number(m) + Number(s), 0), wall };
 }
 
 interface Rate {
@@ -86,21 +107,21 @@ export function openSubdivSeconds(mesh: PolyMesh, levels: number): { readonly fa
   return rows && { faces: rows[0][0], seconds: rows[0][1] };
 }
 
-/** Heights along normals by OpenSubdiv and Embree on one thread: texels that were hit, the mean of their heights, and CPU seconds of it all, of
- *  refining, of the tree and of the texels. */
+/** Heights along normals by OpenSubdiv and Embree on one thread, from two PLY files to an EXR: texels that were hit, the mean of their heights, and
+ *  CPU seconds of it all, of reading, of refining, of the tree, of the texels and of writing. */
 export function nativeHeights(
-  low: PolyMesh,
+  low: string,
+  sculpt: string,
   levels: number,
   size: number,
-  positions: Float32Array,
-  corners: Uint32Array,
 ): { readonly hits: number; readonly mean: number; readonly seconds: readonly number[] } | null {
   const version = embreeVersion();
-  if (version === undefined || !hasOpenSubdiv()) return null;
-  const { counts, arrays } = meshNumbers(low);
-  const head = Uint32Array.of(...counts, levels, size, positions.length / 3, corners.length / 3);
-  const rows = ran('native-heights', [`-lembree${version}`, '-losdCPU'], [head, ...arrays, positions, corners]);
-  return rows && { hits: rows[0][0], mean: rows[0][1], seconds: rows[0].slice(2) };
+  if (version === undefined || !hasOpenSubdiv() || !existsSync('/usr/include/OpenEXR/ImfOutputFile.h')) return null;
+  const flags = ['-I/usr/include/OpenEXR', '-I/usr/include/Imath', `-lembree${version}`, '-losdCPU', '-lOpenEXR', '-lImath', '-lIex'];
+  return compiled('native-heights', flags, (program, dir) => {
+    const [[hits, mean, ...seconds]] = rowsOf(execFileSync(program, [low, sculpt, String(levels), String(size), join(dir, 'out.exr')], { encoding: 'utf8' })); // prettier-ignore
+    return { hits, mean, seconds };
+  });
 }
 
 /** CPU seconds of oiiotool to write a file's pixels as ZIP, on one thread: reading it is taken off. */
@@ -110,12 +131,8 @@ export function oiiotoolSeconds(exr: Uint8Array): number | null {
   try {
     const [from, to] = [join(dir, 'in.exr'), join(dir, 'out.exr')];
     writeFileSync(from, exr);
-    // the shell's own clock: user and system seconds of what it ran
-    const seconds = (compression: string): number => {
-      const script = `oiiotool --threads 1 ${from} --compression ${compression} -o ${to} && times`;
-      const times = execFileSync('bash', ['-c', script], { encoding: 'utf8' }).trim().split('\n')[1];
-      return [...times.matchAll(/(\d+)m([\d.]+)s/g)].reduce((sum, [, m, s]) => sum + 60 * Number(m) + Number(s), 0);
-    };
+    const seconds = (compression: string): number =>
+      commandSeconds(`oiiotool --threads 1 ${from} --compression ${compression} -o ${to}`).cpu;
     const best = (compression: string): number => Math.min(seconds(compression), seconds(compression));
     return best('zip') - best('none');
   } catch {

@@ -1,4 +1,4 @@
-import { faceCount, pointCount } from '../mesh/poly-mesh';
+import { pointCount } from '../mesh/poly-mesh';
 import { NO_CORNER } from '../mesh/linked-corners';
 import { isAllQuads } from '../mesh/triangulate';
 import type { EdgeTable } from '../mesh/topology';
@@ -102,7 +102,7 @@ function limitOfQuads(level: RefinedLevel): Pick<LimitPoints, 'positions' | 'nor
 
   // A corner to start from: on a border the one whose outgoing edge is the border, so that the walk sees every face.
   const start = new Uint32Array(V).fill(NONE);
-  for (let c = 0; c < 4 * faceCount(mesh); c++) if (start[fv[c]] === NONE || across[c] === NO_CORNER) start[fv[c]] = c;
+  for (let c = 0; c < across.length; c++) if (start[fv[c]] === NONE || across[c] === NO_CORNER) start[fv[c]] = c;
 
   const positions = p.slice();
   const normals = new Float32Array(3 * V);
@@ -181,12 +181,15 @@ function limitInside(
   ring: Uint32Array,
   n: number,
 ): void {
-  const { spokes, faces } = tangentMask(n);
+  const mask = tangentMask(n);
+  const [alongSpokes, acrossSpokes] = mask.spokes;
+  const [alongFaces, acrossFaces] = mask.faces;
   let sx = 0, sy = 0, sz = 0, ax = 0, ay = 0, az = 0, bx = 0, by = 0, bz = 0; // prettier-ignore
   for (let i = 0; i < n; i++) {
-    const e = 3 * fv[nextOf(ring[i])];
-    const f = 3 * fv[nextOf(nextOf(ring[i]))];
-    const ec = spokes[0][i], es = spokes[1][i], fc = faces[0][i], fs = faces[1][i]; // prettier-ignore
+    const end = nextOf(ring[i]);
+    const e = 3 * fv[end];
+    const f = 3 * fv[nextOf(end)];
+    const ec = alongSpokes[i], es = acrossSpokes[i], fc = alongFaces[i], fs = acrossFaces[i]; // prettier-ignore
     const ex = p[e], ey = p[e + 1], ez = p[e + 2], fx = p[f], fy = p[f + 1], fz = p[f + 2]; // prettier-ignore
     sx += 4 * ex + fx;
     sy += 4 * ey + fy;

@@ -158,7 +158,7 @@ export function refineOnce(level: RefinedLevel, shape: 'smooth' | 'linear' = 'sm
       : geometryRules(ruledPoints(next), surface.boundary),
   );
   const faceSections = new Uint16Array(cornerCount(mesh));
-  for (let f = 0; f < faceCount(mesh); f++) faceSections.fill(mesh.faceSections[f], mesh.faceOffsets[f], mesh.faceOffsets[f + 1]);
+  for (let f = 0, c = 0; f < faceCount(mesh); f++) for (; c < mesh.faceOffsets[f + 1]; c++) faceSections[c] = mesh.faceSections[f];
   const next: RefinedLevel = {
     mesh: {
       positions: refinePoints(mesh.positions),
