@@ -189,9 +189,11 @@ describe('PLY of other writers', () => {
         at += 13;
       }
       values.faces.forEach((face, f) => {
-        if (counts === 'uchar') view.setUint8(at++, face.length);
-        else (view.setUint16(at, face.length, little), (at += 2));
-        for (const v of face) (view.setInt32(at, v, little), (at += 4));
+        if (counts === 'uchar') view.setUint8(at, face.length);
+        else view.setUint16(at, face.length, little);
+        at += counts === 'uchar' ? 1 : 2;
+        face.forEach((v, k) => view.setInt32(at + 4 * k, v, little));
+        at += 4 * face.length;
         view.setFloat64(at, f, little);
         view.setInt32(at + 8, f % 3, little);
         at += 12;
