@@ -20,7 +20,7 @@ export const sampleEncoding = (change: Partial<EncodingSettings> = {}): Encoding
 
 export const sampleField = (change: Partial<FieldInfo> = {}): FieldInfo => ({
   id: 'f', tile: 1001, width: 512, height: 512, bytes: 2_000_000, match: 'stack', reach: 2.1, baseLevel: 3, covered: 9000, missed: 0, doubtful: 0,
-  mended: 0, sheets: 0, min: -1, max: 2, rays: 10000, seconds: 61, fit: null, radiusEdges: null, texelUnits: 0.5, lowHash: '', sculptHash: '', picturesHash: null, spread: null,
+  mended: 0, sheets: 0, min: -1, max: 2, ends: [{ min: -1, max: 2 }], rays: 10000, seconds: 61, fit: null, radiusEdges: null, texelUnits: 0.5, lowHash: '', sculptHash: '', picturesHash: null, spread: null,
   ...change,
 }); // prettier-ignore
 

@@ -226,6 +226,11 @@ export const fieldSchema = z.object({
   sheets: z.number().int().default(0),
   min: length.nullable(),
   max: length.nullable(),
+  /** The same of each channel; empty in fields from before this was kept. */
+  ends: z
+    .array(z.object({ min: length, max: length }))
+    .max(3)
+    .default([]),
   rays: z.number().int(),
   seconds: z.number(),
   /** What fitting texels and seams gained; null when not asked for. */

@@ -14,7 +14,7 @@ export { aroundOrigin, localOriginOf, withOriginOf } from './mesh/local-origin';
 export type { PolyMesh } from './mesh/poly-mesh';
 export { surfaceVerts, triangleVerts, triangulate } from './mesh/triangulate';
 export { countOf, DOUBTFUL, fieldCounts, INSIDE, MENDED, MISSED, OUTSIDE, PADDING } from './raster/field';
-export type { Field, FieldCounts, Raster } from './raster/field';
+export type { Ends, Field, FieldCounts, Raster } from './raster/field';
 export {
   asksRay,
   channelsOf,

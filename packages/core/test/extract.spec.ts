@@ -26,7 +26,15 @@ describe('scalar extraction', () => {
     for (const base of ['limit', 'polygons', 'level:1'] as const)
       for (const sculpt of [raised(8), raised(5)]) {
         const field = await extract(low, sculpt, { base });
-        expect(fieldCounts(field)).toEqual({ covered: 4096, missed: 0, doubtful: 0, mended: 0, min: 0.25, max: 0.25 });
+        expect(fieldCounts(field)).toEqual({
+          covered: 4096,
+          missed: 0,
+          doubtful: 0,
+          mended: 0,
+          min: 0.25,
+          max: 0.25,
+          ends: [{ min: 0.25, max: 0.25 }],
+        });
       }
     expect(stackLevel(low, plane(8, 4))?.levels).toBe(2); // a level in another point order
     expect(stackLevel(low, plane(5, 4))).toBeNull();

@@ -13,7 +13,6 @@ import {
   hasAxes,
   heeds,
   holdsDirections,
-  INSIDE,
   InvalidInputError,
   MAP_KIND_NAMES,
   measuringBytes,
@@ -129,7 +128,7 @@ export function extract(argv: readonly string[]): Command {
         cpu += (used.user + used.system) / 1e6;
         extractSeconds += lap();
         const counts = fieldCounts(field);
-        add(totals, field, counts, rays);
+        add(totals, counts, rays);
         const gain = gains.get(kind);
         if (gain) fits.push({ tile, ...gain });
         totals.sheets += sheets?.patches ?? 0;
@@ -245,8 +244,7 @@ const OWN_OPTIONS: readonly (readonly [keyof Options, KindOption, string])[] = [
 /** Counts of all tiles, smallest and largest value a channel over class 1. */
 function add(
   totals: { covered: number; missed: number; doubtful: number; mended: number; rays: number; min: number[]; max: number[] },
-  { channels, values, coverage }: Field,
-  { covered, missed, doubtful, mended }: FieldCounts,
+  { covered, missed, doubtful, mended, ends }: FieldCounts,
   rays: number,
 ): void {
   totals.covered += covered;
@@ -254,14 +252,9 @@ function add(
   totals.doubtful += doubtful;
   totals.mended += mended;
   totals.rays += rays;
-  const { min: lowest, max: highest } = totals;
-  for (let t = 0; t < coverage.length; t++) {
-    if (coverage[t] !== INSIDE) continue;
-    for (let k = 0; k < channels; k++) {
-      const x = values[channels * t + k];
-      if (x < lowest[k]) lowest[k] = x;
-      if (x > highest[k]) highest[k] = x;
-    }
+  for (const [k, { min, max }] of ends.entries()) {
+    totals.min[k] = Math.min(totals.min[k], min);
+    totals.max[k] = Math.max(totals.max[k], max);
   }
 }
 

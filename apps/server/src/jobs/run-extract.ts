@@ -59,7 +59,7 @@ export class PassRunner {
         file,
         pictures,
         info: {
-          width, height, bytes: file.length, match, reach, baseLevel, ...counts, sheets: measured.sheets?.patches ?? 0, rays: measured.rays, seconds, lowHash, sculptHash,
+          width, height, bytes: file.length, match, reach, baseLevel, ...counts, ends: [...counts.ends], sheets: measured.sheets?.patches ?? 0, rays: measured.rays, seconds, lowHash, sculptHash,
           fit: measured.fits.get(kind) ?? null, radiusEdges: radiusEdgesOf(span, kind), texelUnits: meanSize(measured.texelSizes), spread: fieldSpread(field),
         }, // prettier-ignore
       });

@@ -4,6 +4,7 @@ import { InvalidInputError } from '../runtime/errors';
 import { ByteReader } from './bytes';
 import { readExrBlock, readExrHead, rowsOfBlock } from './exr-read';
 import { channelsOfField } from './map-file';
+import { attributesToRecord, texelSizesOf } from './map-record';
 import type { Zlib } from './zlib-port';
 import { mapInOrder } from './zlib-port';
 
@@ -17,6 +18,8 @@ export interface FieldRows {
   readonly width: number;
   readonly height: number;
   readonly channels: 1 | 3;
+  readonly record: Record<string, unknown>;
+  readonly texelSizes: Float32Array | null;
   /** Rows of the field from `first` on, as a field of its own. */
   read(first: number, count: number): Promise<Field>;
 }
@@ -71,5 +74,5 @@ export async function openFieldRows(source: ByteSource, zlib: Zlib): Promise<Fie
       coverage: coverage ? Uint8Array.from(coverage.subarray(skip, skip + n), (c) => Math.min(MENDED, c)) : new Uint8Array(n).fill(INSIDE),
     };
   };
-  return { width, height, channels, read };
+  return { width, height, channels, record: attributesToRecord(head.attributes), texelSizes: texelSizesOf(head.attributes), read };
 }

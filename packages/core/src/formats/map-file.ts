@@ -7,7 +7,7 @@ import type { MapRecord } from '../raster/map-record';
 import { readExr } from './exr-read';
 import type { ExrChannel } from './exr-write';
 import { writeExr } from './exr-write';
-import { attributesToRecord, recordToAttributes, recordToText, TEXEL_SIZES_ATTRIBUTE, writtenRecord } from './map-record';
+import { attributesToRecord, recordToAttributes, recordToText, TEXEL_SIZES_ATTRIBUTE, texelSizesOf, writtenRecord } from './map-record';
 import { readPng, writePng } from './png';
 import { readTiff } from './tiff-read';
 import { writeTiff } from './tiff-write';
@@ -91,11 +91,10 @@ export async function readField(bytes: Uint8Array, zlib: Zlib): Promise<FieldFil
       'BAD_NUMBER',
       `this field's coverage is ${String(stored?.[strange])} at texel ${strange % width}, ${Math.floor(strange / width)}, which is no class from ${OUTSIDE} to ${MENDED}; extract it again.`,
     );
-  const sizes = attributes[TEXEL_SIZES_ATTRIBUTE];
   return {
     field: { width, height, channels: count, values, coverage },
     record: attributesToRecord(attributes),
-    texelSizes: sizes instanceof Float32Array ? sizes : null,
+    texelSizes: texelSizesOf(attributes),
   };
 }
 

@@ -119,6 +119,12 @@ export function attributesToRecord(attributes: Readonly<Record<string, unknown>>
   return out;
 }
 
+/** Mean sides of texels by blocks, as a field's file holds them; null in files of other programs. */
+export function texelSizesOf(attributes: Readonly<Record<string, unknown>>): Float32Array | null {
+  const sizes = attributes[TEXEL_SIZES_ATTRIBUTE];
+  return sizes instanceof Float32Array ? sizes : null;
+}
+
 /** The sidecar's text: the same keys as JSON. */
 export const recordToJson = (record: WrittenRecord): string => `${JSON.stringify(prefixed(record), null, 2)}\n`;
 

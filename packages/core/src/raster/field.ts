@@ -42,6 +42,12 @@ export interface Raster {
   readonly values: Float32Array; // channels x W x H, rows from the top
 }
 
+/** Smallest and largest value of a channel. */
+export interface Ends {
+  readonly min: number;
+  readonly max: number;
+}
+
 export interface FieldCounts {
   readonly covered: number;
   readonly missed: number;
@@ -50,6 +56,8 @@ export interface FieldCounts {
   /** Smallest and largest value over texels of class 1; null when there are none. */
   readonly min: number | null;
   readonly max: number | null;
+  /** The same of each channel; empty when there are none. */
+  readonly ends: readonly Ends[];
 }
 
 /** Texel counts and the value range over class 1. `covered` counts texels with a measured value: inside, doubtful, mended. */
@@ -58,8 +66,8 @@ export function fieldCounts({ values, coverage, channels }: Field): FieldCounts 
   let missed = 0;
   let doubtful = 0;
   let mended = 0;
-  let min = Infinity;
-  let max = -Infinity;
+  const lows = [Infinity, Infinity, Infinity];
+  const highs = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < coverage.length; i++) {
     const c = coverage[i];
     if (c === MISSED) missed++;
@@ -69,9 +77,11 @@ export function fieldCounts({ values, coverage, channels }: Field): FieldCounts 
     if (c !== INSIDE) continue;
     for (let k = 0; k < channels; k++) {
       const x = values[channels * i + k];
-      if (x < min) min = x;
-      if (x > max) max = x;
+      if (x < lows[k]) lows[k] = x;
+      if (x > highs[k]) highs[k] = x;
     }
   }
-  return { covered, missed, doubtful, mended, min: min <= max ? min : null, max: min <= max ? max : null };
+  const ends = lows.flatMap((min, k) => (min <= highs[k] ? [{ min, max: highs[k] }] : []));
+  const found = ends.length > 0;
+  return { covered, missed, doubtful, mended, min: found ? Math.min(...lows) : null, max: found ? Math.max(...highs) : null, ends };
 }

@@ -58,7 +58,7 @@ const histogram: Histogram = { from: -2, to: 2, counts: Uint32Array.from({ lengt
 const lens: Lens = { step: 0.5, half: 2.75, counts: Uint32Array.of(1, 2), inside: 3, codes: [-0.25, 0.25] };
 const asked: string[] = [];
 const store = {
-  spread: (id: string, axes: string) => {
+  spread: ({ id }: FieldInfo, axes: string) => {
     asked.push(`${id} ${axes}`);
     return Promise.resolve(histogram);
   },

@@ -332,27 +332,29 @@ export class Gauge implements OnDestroy {
         this.histogram.set(null);
         return;
       }
-      const asked = this.fields().map(async (f) => recordedHistogram(f, axes) ?? this.store.spread(f.id, axes));
+      const asked = this.fields().map(async (f) => recordedHistogram(f, axes) ?? this.store.spread(f, axes));
       void Promise.all(asked).then((all) => {
         if (wanted === mine) this.histogram.set(mergeHistograms(all));
       });
     });
     let looked = 0;
     effect(() => {
-      const ids = this.fields().map((f) => f.id);
+      const fields = this.fields();
       const e = this.encoding();
       const mine = ++looked;
       // of a large field only once somebody has had it loaded: a look at it is not worth hundreds of megabytes
-      const near = this.fields().every((f) => f.picturesHash === null || this.store.loadedIds().has(f.id));
-      if (ids.length === 0 || e === null || channelsOf(this.kind()) === 3 || !near) {
+      const near = fields.every((f) => f.picturesHash === null || this.store.loadedIds().has(f.id));
+      if (fields.length === 0 || e === null || channelsOf(this.kind()) === 3 || !near) {
         this.lens.set(null);
         return;
       }
-      this.store.lens(ids, e).then(
+      this.store.lens(fields, e).then(
         (lens) => {
           if (mine === looked) this.lens.set(lens);
         },
-        () => this.lens.set(null),
+        () => {
+          if (mine === looked) this.lens.set(null);
+        },
       );
     });
     effect(() => {

@@ -1,68 +1,138 @@
 import { inject, Injectable, signal } from '@angular/core';
-import type { EncodingSettings } from '@estampe/contracts';
+import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
 import { addressOf, ROUTES } from '@estampe/contracts';
 import type { DepthFigures, FieldAnswers, FieldRequest, Histogram, Lens, LoadedField, Marks, Swatch } from '../workers/field-messages';
+import { samplesOf } from '../workers/field-sample';
 import { WorkerCalls } from '../workers/worker-calls';
 import { FIELD_WORKER } from '../workers/worker-tokens';
 
-/** Fields for Sheet and Gauge, by id; fits and figures are computed beside them in a worker. */
+/** Texels in memory above which fields that are not asked about any more are let go. */
+const MOST_TEXELS = 2 ** 26;
+
+interface Held {
+  readonly here: Promise<unknown>;
+  readonly texels: number;
+}
+
+/** Fields for Sheet and Gauge; fits and figures are computed beside them in a worker. Of maps that are too large to be held, ranges are chosen from a
+ *  sample of their rows. */
 @Injectable({ providedIn: 'root' })
 export class FieldStore {
-  private readonly fields = new Map<string, Promise<LoadedField>>();
+  private readonly wholes = new Map<string, Promise<LoadedField>>();
+  /** What the worker holds, by id, in the order in which it was asked about. */
+  private readonly held = new Map<string, Held>();
+  private asking = 0;
   private readonly loaded = signal<ReadonlySet<string>>(new Set());
-  /** Fields that are here as a whole. */
+  /** Fields that are here, whole or as a sample. */
   readonly loadedIds = this.loaded.asReadonly();
   // figures are made of what the worker holds, so a new worker must load it again
   private readonly calls = new WorkerCalls(inject(FIELD_WORKER), () => {
-    this.fields.clear();
+    this.wholes.clear();
+    this.held.clear();
     this.loaded.set(new Set());
   });
 
-  load(fieldId: string): Promise<LoadedField> {
-    let field = this.fields.get(fieldId);
+  /** All of a field. */
+  load(info: FieldInfo): Promise<LoadedField> {
+    const { id } = info;
+    let field = this.wholes.get(id);
     if (field === undefined) {
-      field = this.ask<'load'>({ type: 'load', fieldId, url: addressOf(ROUTES.fieldData, { id: fieldId }) });
-      field.then(
-        () => this.loaded.update((ids) => new Set(ids).add(fieldId)),
-        () => this.fields.delete(fieldId),
-      );
-      this.fields.set(fieldId, field);
+      field = this.ask<'load'>({ type: 'load', fieldId: id, url: dataOf(id) });
+      this.wholes.set(id, field);
+      this.hold(id, { here: field, texels: info.width * info.height });
     }
     return field;
   }
 
-  async fit(
-    fieldIds: readonly string[],
+  fit(
+    fields: readonly FieldInfo[],
     wish: Omit<Extract<FieldRequest, { type: 'fit' }>, 'id' | 'type' | 'fieldIds'>,
   ): Promise<FieldAnswers['fit']> {
-    await Promise.all(fieldIds.map((id) => this.load(id)));
-    return this.ask<'fit'>({ type: 'fit', fieldIds, ...wish });
+    return this.with(fields, (fieldIds) => this.ask<'fit'>({ type: 'fit', fieldIds, ...wish }));
   }
 
   /** How the values of a field are spread, channels in the order that they are stored in. */
-  async spread(fieldId: string, axes: string): Promise<Histogram> {
-    const { histogram } = await this.load(fieldId);
-    return axes === '' ? histogram : this.ask<'spread'>({ type: 'spread', fieldId, axes });
+  async spread(info: FieldInfo, axes: string): Promise<Histogram> {
+    const { histogram } = await this.load(info);
+    return axes === '' ? histogram : this.ask<'spread'>({ type: 'spread', fieldId: info.id, axes });
   }
 
-  async figures(fieldIds: readonly string[], encoding: EncodingSettings): Promise<DepthFigures> {
-    await Promise.all(fieldIds.map((id) => this.load(id)));
-    return this.ask<'figures'>({ type: 'figures', fieldIds, encoding });
+  figures(fields: readonly FieldInfo[], encoding: EncodingSettings): Promise<DepthFigures> {
+    return this.with(fields, (fieldIds) => this.ask<'figures'>({ type: 'figures', fieldIds, encoding }));
   }
 
-  async lens(fieldIds: readonly string[], encoding: EncodingSettings): Promise<Lens> {
-    await Promise.all(fieldIds.map((id) => this.load(id)));
-    return this.ask<'lens'>({ type: 'lens', fieldIds, encoding });
+  lens(fields: readonly FieldInfo[], encoding: EncodingSettings): Promise<Lens> {
+    return this.with(fields, (fieldIds) => this.ask<'lens'>({ type: 'lens', fieldIds, encoding }));
   }
 
-  async swatch(fieldId: string, encodings: readonly EncodingSettings[]): Promise<Swatch | null> {
-    await this.load(fieldId);
-    return this.ask<'swatch'>({ type: 'swatch', fieldId, encodings });
+  /** Of the first of a map's fields. */
+  swatch(fields: readonly FieldInfo[], encodings: readonly EncodingSettings[]): Promise<Swatch | null> {
+    return this.with(fields, ([fieldId]) => this.ask<'swatch'>({ type: 'swatch', fieldId, encodings }));
   }
 
-  async marks(fieldId: string, encoding: EncodingSettings | null): Promise<Marks> {
-    await this.load(fieldId);
-    return this.ask<'marks'>({ type: 'marks', fieldId, encoding });
+  marks({ id, bytes }: Pick<FieldInfo, 'id' | 'bytes'>, encoding: EncodingSettings | null): Promise<Marks> {
+    return this.ask<'marks'>({ type: 'marks', fieldId: id, url: dataOf(id), bytes, encoding });
+  }
+
+  /** Asks about all fields of a map once they are here, or as much of them as can be held. */
+  private async with<R>(fields: readonly FieldInfo[], ask: (fieldIds: readonly string[]) => Promise<R>): Promise<R> {
+    const samples = samplesOf(fields);
+    this.asking++;
+    try {
+      for (const [i, info] of fields.entries()) {
+        const { id, bytes } = info;
+        const held = this.held.get(id);
+        if (held !== undefined) this.touch(id, held);
+        else if (samples === null) void this.load(info);
+        else {
+          const { every } = samples[i];
+          const here = this.ask<'sample'>({ type: 'sample', fieldId: id, url: dataOf(id), bytes, sample: samples[i] });
+          this.hold(id, { here, texels: (info.width * info.height) / every });
+        }
+      }
+      const ids = fields.map(({ id }) => id);
+      await Promise.all(ids.flatMap((id) => this.held.get(id)?.here ?? []));
+      return await ask(ids);
+    } finally {
+      this.asking--;
+      if (this.asking === 0) this.letGo(new Set(fields.map(({ id }) => id)));
+    }
+  }
+
+  /** Notes that a field was asked about last of all. */
+  private touch(id: string, held: Held): void {
+    this.held.delete(id);
+    this.held.set(id, held);
+  }
+  private hold(id: string, held: Held): void {
+    this.touch(id, held);
+    held.here.then(
+      () => this.loaded.update((ids) => new Set(ids).add(id)),
+      () => this.drop([id]),
+    );
+  }
+
+  private letGo(wanted: ReadonlySet<string>): void {
+    let texels = 0;
+    for (const held of this.held.values()) texels += held.texels;
+    const gone: string[] = [];
+    for (const [id, held] of this.held) {
+      if (texels <= MOST_TEXELS) break;
+      if (wanted.has(id)) continue;
+      gone.push(id);
+      texels -= held.texels;
+    }
+    if (gone.length === 0) return;
+    this.drop(gone);
+    void this.ask<'forget'>({ type: 'forget', fieldIds: gone });
+  }
+
+  private drop(ids: readonly string[]): void {
+    for (const id of ids) {
+      this.held.delete(id);
+      this.wholes.delete(id);
+    }
+    this.loaded.update((all) => new Set([...all].filter((id) => this.held.has(id))));
   }
 
   private async ask<K extends keyof FieldAnswers>(
@@ -71,3 +141,5 @@ export class FieldStore {
     return (await this.calls.ask<{ answer: FieldAnswers[K] }>(request)).answer;
   }
 }
+
+const dataOf = (fieldId: string): string => addressOf(ROUTES.fieldData, { id: fieldId });

@@ -1,5 +1,8 @@
 import { TestBed } from '@angular/core/testing';
-import { sampleEncoding } from '../../../test/samples';
+import type { FieldInfo } from '@estampe/contracts';
+import { sampleEncoding, sampleField } from '../../../test/samples';
+import type { FieldSample } from '../workers/field-sample';
+import { STRIP_ROWS } from '../workers/field-sample';
 import { BLOCK_WORKER, FIELD_WORKER, MESH_WORKER } from '../workers/worker-tokens';
 import { FieldBlocks } from './field-blocks';
 import { FieldStore } from './field-store';
@@ -11,6 +14,8 @@ interface Asked {
   readonly url?: string;
   readonly fieldId?: string;
   readonly use?: string;
+  readonly sample?: FieldSample;
+  readonly fieldIds?: readonly string[];
 }
 /** A worker that notes what it is asked, and answers when the test says so. */
 class FakeWorker {
@@ -39,13 +44,14 @@ beforeEach(() => {
     ],
   });
 });
+const [a, b] = ['a', 'b'].map((id) => sampleField({ id }));
 const settle = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 0));
 
 describe('the store of the fields', () => {
   it('starts its worker with the first question, loads each field once, and hands every answer to who asked', async () => {
     const store = TestBed.inject(FieldStore);
     expect(spawned).toHaveLength(0);
-    const [first, again, other] = [store.load('a'), store.load('a'), store.load('b')];
+    const [first, again, other] = [store.load(a), store.load(a), store.load(b)];
     const [worker] = spawned;
     expect(worker.asked.map((a) => [a.type, a.url])).toEqual([
       ['load', '/api/fields/a/data'],
@@ -58,7 +64,7 @@ describe('the store of the fields', () => {
 
   it('loads what is needed before it asks for figures of it', async () => {
     const store = TestBed.inject(FieldStore);
-    const figures = store.figures(['a', 'b'], sampleEncoding());
+    const figures = store.figures([a, b], sampleEncoding());
     const [worker] = spawned;
     expect(worker.asked.map((a) => a.type)).toEqual(['load', 'load']);
     worker.answer(0, { answer: {} });
@@ -73,7 +79,7 @@ describe('the store of the fields', () => {
 
   it('takes the spread that came with the field while the channels lie in plain order', async () => {
     const store = TestBed.inject(FieldStore);
-    const [plain, turned] = [store.spread('a', ''), store.spread('a', 'R=+V G=+U B=+N')];
+    const [plain, turned] = [store.spread(a, ''), store.spread(a, 'R=+V G=+U B=+N')];
     spawned[0].answer(0, { answer: { histogram: 'as measured' } });
     expect(await plain).toBe('as measured');
     await settle();
@@ -84,28 +90,72 @@ describe('the store of the fields', () => {
 
   it('asks again after a failure, and says what the worker said', async () => {
     const store = TestBed.inject(FieldStore);
-    const failed = store.load('a');
+    const failed = store.load(a);
     spawned[0].answer(0, { message: 'The field could not be loaded.' });
     await expect(failed).rejects.toThrow('The field could not be loaded.');
     await settle();
-    const second = store.load('a');
+    const second = store.load(a);
     spawned[0].answer(1, { answer: 'here' });
     expect(await second).toBe('here');
   });
 
   it('goes on with a new worker when one has ended, and loads again what that one held', async () => {
     const store = TestBed.inject(FieldStore);
-    const held = store.load('a');
+    const held = store.load(a);
     spawned[0].answer(0, { answer: 'field' });
     await held;
-    const marks = store.marks('a', null);
+    const lens = store.lens([a], sampleEncoding());
     await settle();
     spawned[0].onerror({ message: '' });
-    await expect(marks).rejects.toThrow('A worker of the page ended; load the page again.');
-    void store.marks('a', null);
+    await expect(lens).rejects.toThrow('A worker of the page ended; load the page again.');
+    expect(store.loadedIds().size).toBe(0);
+    void store.lens([a], sampleEncoding());
     await settle();
     expect(spawned).toHaveLength(2);
     expect(spawned[1].asked.map((a) => a.type)).toEqual(['load']);
+  });
+});
+
+describe('fields of film size', () => {
+  const large = (id: string, side: number): FieldInfo => sampleField({ id, width: side, height: side, bytes: 1000 });
+
+  it('are sampled, all tiles alike, where a map does not fit into memory', async () => {
+    const store = TestBed.inject(FieldStore);
+    const tiles = Array.from({ length: 40 }, (_, i) => large(`t${i}`, 8192));
+    void store.fit(tiles, { depth: '16', fit: 'symmetric', midpoint: null, axes: '', each: false });
+    const [{ asked }] = spawned;
+    expect(asked.map((a) => [a.type, a.fieldId])).toEqual(tiles.map((t) => ['sample', t.id]));
+    const strips = asked.flatMap((a) => a.sample ?? []);
+    expect(new Set(strips.map((s) => s.every))).toEqual(new Set([80]));
+    // one strip of each tile, and not the same of all
+    expect(strips.every((s) => s.first < Math.ceil(8192 / STRIP_ROWS))).toBe(true);
+    expect(new Set(strips.map((s) => s.first)).size).toBeGreaterThan(20);
+  });
+
+  it('are let go when others are asked about, what was asked about last at last', async () => {
+    const store = TestBed.inject(FieldStore);
+    const look = async (id: string): Promise<void> => {
+      void store.figures([large(id, 5000)], sampleEncoding());
+      const [worker] = spawned;
+      for (; answered < worker.asked.length; answered++) {
+        worker.answer(answered, { answer: {} });
+        await settle();
+      }
+    };
+    let answered = 0;
+    await look('a');
+    await look('b');
+    await look('a');
+    expect(spawned[0].asked.filter((q) => q.type === 'forget')).toEqual([]);
+    await look('c');
+    const gone = spawned[0].asked.filter((q) => q.type === 'forget').map((q) => q.fieldIds);
+    expect(gone).toEqual([['b']]);
+    expect([...store.loadedIds()]).toEqual(['a', 'c']);
+  });
+
+  it('are marked without being loaded', () => {
+    void TestBed.inject(FieldStore).marks(large('t', 8192), null);
+    expect(spawned[0].asked).toMatchObject([{ type: 'marks', fieldId: 't', url: '/api/fields/t/data', bytes: 1000 }]);
   });
 });
 

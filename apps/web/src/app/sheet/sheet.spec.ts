@@ -1,5 +1,5 @@
 import { TestBed } from '@angular/core/testing';
-import type { EncodingSettings, IslandEditRequest } from '@estampe/contracts';
+import type { EncodingSettings, FieldInfo, IslandEditRequest } from '@estampe/contracts';
 import { Subject } from 'rxjs';
 import { MatSelectHarness } from '@angular/material/select/testing';
 import { MatSliderThumbHarness } from '@angular/material/slider/testing';
@@ -92,7 +92,7 @@ async function render({ field, encoding, tiles = [1001], measured = [1001], fail
       {
         provide: FieldStore,
         useValue: {
-          load: (id: string) =>
+          load: ({ id }: FieldInfo) =>
             id === stuck
               ? new Promise(() => undefined)
               : fails === undefined

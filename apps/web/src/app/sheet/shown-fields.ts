@@ -40,7 +40,7 @@ export class ShownFields {
       this.message.set('Loading the field…');
       const [large, small] = [infos.filter((f) => f.picturesHash !== null), infos.filter((f) => f.picturesHash === null)];
       Promise.all([
-        Promise.all(small.map(async ({ id, tile }) => [tile, await this.store.load(id)] as const)),
+        Promise.all(small.map(async (info) => [info.tile, await this.store.load(info)] as const)),
         Promise.all(large.map(async (info) => [info.tile, { id: info.id, field: await this.blocks.open(info) }] as const)),
       ]).then(
         ([whole, opened]) => {

@@ -90,7 +90,7 @@ const angles = proofOf({ kind: 'normal', report: { normalAngle: { p95: 3 }, tole
 const values = proofOf({ kind: 'values', report: {} });
 const source: StageSource = {
   lowMeshId: 'low', sculptMeshId: 'top', sculptLabel: 'level 5', coarseMeshId: null, coarseLabel: 'level 2', sheetedMeshId: 'low', proofCoarser: 0,
-  fields: [{ id: 'f', tile: 1001 }], encoding: null, proof: heights, unit: 'mm', up: 'y', diagonal: 900,
+  fields: [{ id: 'f', tile: 1001, bytes: 900 }], encoding: null, proof: heights, unit: 'mm', up: 'y', diagonal: 900,
 }; // prettier-ignore
 
 async function render(changes: Partial<StageSource> = {}) {

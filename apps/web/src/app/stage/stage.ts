@@ -174,7 +174,7 @@ export class Stage implements OnDestroy {
       const { fields, encoding, sheetedMeshId } = this.source();
       if (fields.length === 0 || this.shownNow() !== 'marks') return;
       const mine = ++markRequest;
-      const all = fields.map(async ({ id, tile }) => [tile, await this.fields.marks(id, encoding)] as const);
+      const all = fields.map(async (field) => [field.tile, await this.fields.marks(field, encoding)] as const);
       Promise.all([this.store.sheeted(sheetedMeshId), Promise.all(all)]).then(
         ([mesh, marks]) => {
           if (mine !== markRequest) return;

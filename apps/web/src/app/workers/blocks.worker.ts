@@ -1,7 +1,8 @@
 import type { Field, FieldRows, Pyramid } from '@estampe/core';
-import { BLOCK_SIDE, cutField, openFieldRows, readPyramidBlock, readPyramidHead } from '@estampe/core';
+import { BLOCK_SIDE, cutField, readPyramidBlock, readPyramidHead } from '@estampe/core';
 import type { Block, BlockAnswers, BlockReply, BlockRequest, OpenedField, TexelRead } from './block-messages';
 import { browserZlib } from './browser-zlib';
+import { part, rowsAt } from './rows-from-server';
 
 /** Rows of the field that are read for the texel under the pointer: as many as its file packs together. */
 const PACKED_ROWS = 16;
@@ -20,14 +21,6 @@ interface Opened {
 }
 const opened = new Map<string, Opened>();
 
-/** @param to exclusive */
-async function part(url: string, from: number, to: number): Promise<Uint8Array> {
-  const response = await fetch(url, { headers: { Range: `bytes=${from}-${to - 1}` } });
-  if (!response.ok) throw new Error('The field could not be loaded from the server; load the page again.');
-  const bytes = new Uint8Array(await response.arrayBuffer());
-  return response.status === 206 ? bytes : bytes.subarray(from, to);
-}
-
 async function open(request: Extract<BlockRequest, { type: 'open' }>): Promise<OpenedField> {
   const { fieldId, picturesUrl, dataUrl, bytes } = request;
   const first = await part(picturesUrl, 0, FIRST_BYTES);
@@ -36,7 +29,7 @@ async function open(request: Extract<BlockRequest, { type: 'open' }>): Promise<O
   const end = pyramid.offsets[1];
   const picture = readPyramidBlock(pyramid, whole, 0, 0, end <= first.length ? first.subarray(pyramid.offsets[0], end) : await part(picturesUrl, pyramid.offsets[0], end), browserZlib); // prettier-ignore
   let known: Promise<FieldRows> | null = null;
-  const rows = (): Promise<FieldRows> => (known ??= openFieldRows({ bytes, read: (from, to) => part(dataUrl, from, to) }, browserZlib));
+  const rows = (): Promise<FieldRows> => (known ??= rowsAt(dataUrl, bytes));
   opened.set(fieldId, { picturesUrl, pyramid, rows, strips: new Map() });
   const { width, height, channels, levels } = pyramid;
   const own = { columns: Math.ceil(width / BLOCK_SIDE), rows: Math.ceil(height / BLOCK_SIDE) };

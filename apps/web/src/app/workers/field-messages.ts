@@ -1,5 +1,6 @@
 import type { EncodingSettings } from '@estampe/contracts';
 import type { EncodingFigures, MapKind } from '@estampe/core';
+import type { FieldSample } from './field-sample';
 
 /** Bars of the Gauge over class 1 values; equal widths from `from` to `to`. */
 export interface Histogram {
@@ -26,6 +27,8 @@ export interface DepthFigures {
   readonly figures: EncodingFigures;
   readonly angles: { readonly rest: number; readonly rms: number; readonly max: number } | null;
   readonly bytes: number;
+  /** Of all rows, how many were looked at; 1 where the fields fit into memory. */
+  readonly lookedAt: number;
   /** Share that each tile alone has cut off, in the order of the fields. */
   readonly clippedByTile: readonly number[];
 }
@@ -67,6 +70,16 @@ export interface Marks {
 
 export type FieldRequest =
   | { readonly id: number; readonly type: 'load'; readonly fieldId: string; readonly url: string }
+  /** Loads as much of a field as a sample wants; `bytes` are those of its file. */
+  | {
+      readonly id: number;
+      readonly type: 'sample';
+      readonly fieldId: string;
+      readonly url: string;
+      readonly bytes: number;
+      readonly sample: FieldSample;
+    }
+  | { readonly id: number; readonly type: 'forget'; readonly fieldIds: readonly string[] }
   | {
       readonly id: number;
       readonly type: 'fit';
@@ -83,10 +96,20 @@ export type FieldRequest =
   | { readonly id: number; readonly type: 'figures'; readonly fieldIds: readonly string[]; readonly encoding: EncodingSettings }
   | { readonly id: number; readonly type: 'swatch'; readonly fieldId: string; readonly encodings: readonly EncodingSettings[] }
   | { readonly id: number; readonly type: 'lens'; readonly fieldIds: readonly string[]; readonly encoding: EncodingSettings }
-  | { readonly id: number; readonly type: 'marks'; readonly fieldId: string; readonly encoding: EncodingSettings | null };
+  /** Needs nothing loaded: what is not there is read through, strip by strip. */
+  | {
+      readonly id: number;
+      readonly type: 'marks';
+      readonly fieldId: string;
+      readonly url: string;
+      readonly bytes: number;
+      readonly encoding: EncodingSettings | null;
+    };
 
 export interface FieldAnswers {
   readonly load: LoadedField;
+  readonly sample: null;
+  readonly forget: null;
   readonly fit: Pick<EncodingSettings, 'midpoint' | 'scale' | 'each'>;
   readonly spread: Histogram;
   readonly figures: DepthFigures;

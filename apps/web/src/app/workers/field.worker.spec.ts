@@ -127,7 +127,7 @@ describe('the worker of the fields', () => {
   });
 
   it('marks what is missed, and what a range cuts off of the channel that holds it', async () => {
-    const marks = (id: string, encoding: EncodingSettings | null): Promise<Marks> => ask<'marks'>({ type: 'marks', fieldId: id, encoding });
+    const marks = (id: string, encoding: EncodingSettings | null): Promise<Marks> => ask<'marks'>({ type: 'marks', fieldId: id, url: `/api/fields/${id}/data`, bytes: files.get(`/api/fields/${id}/data`)?.length ?? 0, encoding }); // prettier-ignore
     expect(await marks('heights', null)).toMatchObject({ missed: SIDE, clipped: 0 });
     const narrow = sampleEncoding({ depth: '16', midpoint: 0, scale: 0.25 });
     const { clipped } = await marks('heights', narrow);

@@ -22,7 +22,10 @@ import {
 import { browserZlib } from './browser-zlib';
 import { lookAtRest } from './lens';
 import { drawSwatch } from './swatch';
-import { findMarks } from './marks';
+import type { FieldSample } from './field-sample';
+import { readSample, STRIP_ROWS } from './field-sample';
+import { MarkFinder } from './marks';
+import { rowsAt } from './rows-from-server';
 import type { DepthFigures, FieldAnswers, FieldReply, FieldRequest, Histogram, LoadedField, Marks } from './field-messages';
 
 const BARS = 240;
@@ -33,6 +36,10 @@ interface Kept {
   readonly kind: MapKind;
   readonly frame: RecordedFrame | null;
   readonly texelSizes: Float32Array | null;
+  /** What of it is here; null where it is all of it. */
+  readonly sample: FieldSample | null;
+  /** Texels of the whole field. */
+  readonly texels: number;
 }
 const kept = new Map<string, Kept>();
 
@@ -46,11 +53,24 @@ async function load(fieldId: string, url: string): Promise<LoadedField> {
   const coverage = new Uint8Array(new SharedArrayBuffer(file.field.coverage.byteLength));
   coverage.set(file.field.coverage);
   const field: Field = { width, height, channels, values, coverage };
-  const said = file.record['kind'];
-  const kind = MAP_KIND_NAMES.find((k) => k === said) ?? (channels === 3 ? 'normal' : 'scalar');
-  const frame = RECORDED_FRAMES.find((f) => f === file.record['frame']) ?? null;
-  kept.set(fieldId, { field, kind, frame, texelSizes: file.texelSizes });
+  const { kind, frame } = saidOf(file.record, channels);
+  kept.set(fieldId, { field, kind, frame, texelSizes: file.texelSizes, sample: null, texels: width * height });
   return { width, height, channels, kind, values, coverage, histogram: histogramOf(field) };
+}
+
+async function loadSample({ fieldId, url, bytes, sample }: Extract<FieldRequest, { type: 'sample' }>): Promise<null> {
+  if (kept.get(fieldId)?.sample === null) return null; // all of it is here
+  const rows = await rowsAt(url, bytes);
+  const field = await readSample(rows, sample);
+  const { record, channels, texelSizes, width, height } = rows;
+  kept.set(fieldId, { field, ...saidOf(record, channels), texelSizes, sample, texels: width * height });
+  return null;
+}
+
+/** What the record of a field says of its kind; what it does not say follows from its channels. */
+function saidOf(record: Readonly<Record<string, unknown>>, channels: 1 | 3): Pick<Kept, 'kind' | 'frame'> {
+  const kind = MAP_KIND_NAMES.find((k) => k === record['kind']) ?? (channels === 3 ? 'normal' : 'scalar');
+  return { kind, frame: RECORDED_FRAMES.find((f) => f === record['frame']) ?? null };
 }
 
 /** Heights, or all components of a direction together. */
@@ -83,32 +103,57 @@ function fieldsOf(ids: readonly string[]): Kept[] {
 }
 
 function figures(ids: readonly string[], encoding: EncodingSettings): DepthFigures {
-  const parts = fieldsOf(ids).map(({ field, kind, frame, texelSizes }) => {
+  const parts = fieldsOf(ids).map(({ field, kind, frame, texelSizes, texels }) => {
     const { encoding: core, convention } = encodingOf(encoding, frame);
     const own = mapFigures(field, fieldRecordOf({ kind, frame }), core, texelSizes, convention);
-    return { inside: countOf(field.coverage, INSIDE), texels: field.values.length, figures: own };
+    const here = field.coverage.length;
+    // tiles weigh by what they cover, however much of each is here
+    return { inside: (countOf(field.coverage, INSIDE) * texels) / here, here, texels, values: texels * field.channels, figures: own };
   });
+  const sum = (of: (p: (typeof parts)[number]) => number): number => parts.reduce((n, p) => n + of(p), 0);
   const over = figuresOverTiles(parts);
   return {
     encoding,
     angles: 'restAngle' in over ? { rest: over.restAngle, rms: over.roundingAngle.rms, max: over.roundingAngle.max } : null,
-    bytes: parts.reduce((n, p) => n + p.texels * BYTES[encoding.depth], 0),
+    bytes: sum((p) => p.values * BYTES[encoding.depth]),
+    lookedAt: Math.min(1, sum((p) => p.here) / sum((p) => p.texels)),
     figures: over,
     clippedByTile: parts.map((p) => p.figures.clippedShare),
   };
 }
 
+/** Fields that are read through come one after another, so that only strips of one are in memory. */
+let before: Promise<unknown> = Promise.resolve();
+function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const mine = before.then(work);
+  before = mine.catch(() => undefined);
+  return mine;
+}
+
 /** Clipped texels are found in the order that the channels are stored in. */
-function markTexels({ field, kind, frame }: Kept, encoding: EncodingSettings | null): Marks {
-  if (encoding === null || holdsDirections(kind)) return findMarks(field, null);
-  const { encoding: core, convention } = encodingOf(encoding, frame);
-  return findMarks(hasAxes(kind) ? orderChannels(field, convention.axes) : field, core);
+async function markTexels({ fieldId, url, bytes, encoding }: Extract<FieldRequest, { type: 'marks' }>): Promise<Marks> {
+  const here = kept.get(fieldId);
+  const rows = here?.sample === null ? null : await rowsAt(url, bytes);
+  const { width, height, channels } = rows ?? (here as Kept).field;
+  const { kind, frame } = rows === null ? (here as Kept) : saidOf(rows.record, channels);
+  const written = encoding === null || holdsDirections(kind) ? null : encodingOf(encoding, frame);
+  const marks = new MarkFinder(width, height, channels, written?.encoding ?? null);
+  const add = (field: Field, y: number): void =>
+    marks.add(written !== null && hasAxes(kind) ? orderChannels(field, written.convention.axes) : field, y);
+  if (rows === null) add((here as Kept).field, 0);
+  else for (let y = 0; y < height; y += STRIP_ROWS) add(await rows.read(y, STRIP_ROWS), y);
+  return marks.found();
 }
 
 async function answer(request: FieldRequest): Promise<FieldAnswers[keyof FieldAnswers]> {
   switch (request.type) {
     case 'load':
       return load(request.fieldId, request.url);
+    case 'sample':
+      return loadSample(request);
+    case 'forget':
+      for (const id of request.fieldIds) kept.delete(id);
+      return null;
     case 'fit': {
       const found = fieldsOf(request.fieldIds);
       const [{ kind, frame }] = found;
@@ -124,8 +169,8 @@ async function answer(request: FieldRequest): Promise<FieldAnswers[keyof FieldAn
     case 'figures':
       return figures(request.fieldIds, request.encoding);
     case 'swatch': {
-      const [{ field, texelSizes }] = fieldsOf([request.fieldId]);
-      return texelSizes === null || field.channels === 3 ? null : drawSwatch(field, texelSizes, request.encodings);
+      const [{ field, texelSizes, sample }] = fieldsOf([request.fieldId]);
+      return texelSizes === null || field.channels === 3 ? null : drawSwatch(field, texelSizes, request.encodings, sample);
     }
     case 'lens':
       return lookAtRest(
@@ -133,7 +178,7 @@ async function answer(request: FieldRequest): Promise<FieldAnswers[keyof FieldAn
         request.encoding,
       );
     case 'marks':
-      return markTexels(fieldsOf([request.fieldId])[0], request.encoding);
+      return inTurn(() => markTexels(request));
   }
 }
 

@@ -1,11 +1,18 @@
 import type { EncodingSettings } from '@estampe/contracts';
-import type { Field } from '@estampe/core';
+import type { Encoding, Field } from '@estampe/core';
 import { INSIDE, MISSED, TEXEL_GRID } from '@estampe/core';
+import type { Marks } from './field-messages';
 import { lookAtRest } from './lens';
-import { findMarks, MARK_CLIPPED, MARK_MISSED } from './marks';
+import { MARK_CLIPPED, MARK_MISSED, MarkFinder } from './marks';
 import { drawSwatch } from './swatch';
 
 const SIDE = 160;
+const findMarks = (field: Field, encoding: Encoding | null): Marks => {
+  const { width, height, channels } = field;
+  const finder = new MarkFinder(width, height, channels, encoding);
+  finder.add(field, 0);
+  return finder.found();
+};
 const eight: EncodingSettings = {
   depth: '8',
   midpoint: 128 / 255,

@@ -2,6 +2,8 @@ import type { EncodingSettings } from '@estampe/contracts';
 import type { Field } from '@estampe/core';
 import { decodeStored, INSIDE, stepAt, texelBlock } from '@estampe/core';
 import type { Swatch } from './field-messages';
+import type { FieldSample } from './field-sample';
+import { rowOfSample, STRIP_ROWS } from './field-sample';
 
 /** Texels a side of the part that is shown, and picture points a texel. */
 const TEXELS = 80;
@@ -11,12 +13,17 @@ const ELEVATION_RAD = (7 * Math.PI) / 180;
 /** Grey of a flat surface. */
 const FLAT = 118;
 
-/** The part of a field where its coarsest encoding would show the most terraces, drawn in clay under raking light at each depth. Heights
+/** The part of a field, or of a sample of it, where its coarsest encoding would show the most terraces, drawn in clay under raking light at each depth. Heights
  *  are read bilinearly, as a renderer does, and shaded at their true proportions.
  *  @param texelSizes of the field, on its grid of blocks
  *  @returns null when nothing is covered */
-export function drawSwatch(field: Field, texelSizes: Float32Array, encodings: readonly EncodingSettings[]): Swatch | null {
-  const at = roughest(field, encodings[0]);
+export function drawSwatch(
+  field: Field,
+  texelSizes: Float32Array,
+  encodings: readonly EncodingSettings[],
+  sample: FieldSample | null = null,
+): Swatch | null {
+  const at = roughest(field, encodings[0], sample === null ? field.height : STRIP_ROWS);
   if (at === null) return null;
   const [x0, y0] = at;
   const side = Math.min(TEXELS, field.width, field.height);
@@ -24,18 +31,20 @@ export function drawSwatch(field: Field, texelSizes: Float32Array, encodings: re
   const texel = texelSizes[middle] > 0 ? texelSizes[middle] : (texelSizes.find((s) => s > 0) ?? 1);
   return {
     side: side * FINENESS,
-    at,
+    at: sample === null ? at : [x0, rowOfSample(sample, y0)],
     units: side * texel,
     pictures: encodings.map((e) => ({ depth: e.depth, grey: shade(heightsOf(field, x0, y0, side, e), side, texel) })),
   };
 }
 
-/** Corner of the part with the most texels that change by less than a step; null when nothing is covered. */
-function roughest({ values, coverage, width: W, height: H }: Field, e: EncodingSettings): readonly [number, number] | null {
+/** Corner of the part with the most texels that change by less than a step; null when nothing is covered.
+ *  @param strip rows that lie together on the surface */
+function roughest({ values, coverage, width: W, height: H }: Field, e: EncodingSettings, strip: number): readonly [number, number] | null {
   const side = Math.min(TEXELS, W, H);
   let best = -1;
   let at: readonly [number, number] | null = null;
-  for (let y0 = 0; y0 + side <= H; y0 += side >> 1)
+  for (let y0 = 0; y0 + side <= H; y0 += side >> 1) {
+    if ((y0 % strip) + side > strip) continue;
     for (let x0 = 0; x0 + side <= W; x0 += side >> 1) {
       let score = 0;
       for (let y = y0; y + 1 < y0 + side; y += 2)
@@ -52,6 +61,7 @@ function roughest({ values, coverage, width: W, height: H }: Field, e: EncodingS
         at = [x0, y0];
       }
     }
+  }
   return at;
 }
 

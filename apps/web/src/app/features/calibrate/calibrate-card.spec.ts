@@ -36,6 +36,7 @@ const store: Pick<FieldStore, 'fit' | 'figures' | 'swatch'> = {
     return Promise.resolve({
       encoding: e,
       bytes: 1000,
+      lookedAt: e.fileType === 'exr' ? 0.25 : 1,
       figures,
       // all of it lies in the last tile
       clippedByTile: ids.map((_, i) => (i + 1 === ids.length ? figures.clippedShare * ids.length : 0)),
@@ -83,6 +84,13 @@ describe('Calibrate card', () => {
     expect((await render({ encoding: { ...encoding, depth: '8' } })).host.textContent).toMatch(/8 bit shows terraces on 31 %/);
     TestBed.resetTestingModule();
     expect((await render({ encoding: { ...encoding, scale: 0.5 } })).host.textContent).toMatch(/20 % of the heights lie beyond the range/);
+  });
+
+  it('says of how many rows the figures are where a map is too large to be held', async () => {
+    expect((await render({ encoding })).text()).not.toContain('of the rows');
+    TestBed.resetTestingModule();
+    const { text } = await render({ encoding: { ...encoding, depth: 'float', fileType: 'exr' } });
+    expect(text()).toContain('shares and rounding are of 25 % of the rows');
   });
 
   it('says which tiles are cut off where there are several', async () => {

@@ -5,7 +5,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatButtonToggleModule } from '@angular/material/button-toggle';
 import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
-import type { EncodingSettings, SpanInfo } from '@estampe/contracts';
+import type { EncodingSettings, FieldInfo, SpanInfo } from '@estampe/contracts';
 import { DEPTHS, encodingSchema } from '@estampe/contracts';
 import type { AxisLetters } from '@estampe/core';
 import { axisLetters, displaces, exactMidpoint, hasAxes, holdsDirections, isInteger, LEGAL_DEPTHS } from '@estampe/core';
@@ -94,7 +94,7 @@ export class CalibrateCard {
     const { fromLevel, toLevel, kind } = this.span().settings;
     return `${KIND_NAMES[kind]}, level ${fromLevel} to ${toLevel}`;
   });
-  private readonly fieldIds = computed(() => this.span().fields.map((f) => f.id));
+  private readonly fields = computed(() => this.span().fields);
   private readonly figures = signal<Partial<Record<Depth, DepthFigures>>>({});
   private readonly tried = signal<readonly TriedFit[]>([]);
   protected readonly swatch = signal<Swatch | null>(null);
@@ -163,6 +163,11 @@ export class CalibrateCard {
       size,
     ]; // prettier-ignore
   });
+  /** Of maps too large to be held: how much of them the figures are of. */
+  protected readonly lookedAt = computed(() => {
+    const share = this.figures()[this.encoding()?.depth ?? 'float']?.lookedAt ?? 1;
+    return share < 1 ? percent(share, 2) : null;
+  });
   protected readonly clips = computed(() => (this.figures()[this.encoding()?.depth ?? 'float']?.figures.clippedShare ?? 0) > 0);
   /** Which tiles are cut off, and how much of each; empty where there is one. */
   protected readonly clippedTiles = computed(() => {
@@ -194,7 +199,7 @@ export class CalibrateCard {
       if (e) this.change(normalRange(e.depth, exact));
     });
     effect(() => {
-      if (this.encoding() !== null || this.fieldIds().length === 0) return;
+      if (this.encoding() !== null || this.fields().length === 0) return;
       const { depth, fileType } = defaultStorageOf(this.kind());
       void this.withFit(depth, defaultFitOf(this.kind(), depth), fileType).then((e) => {
         if (e) this.proposed.emit(e);
@@ -202,22 +207,24 @@ export class CalibrateCard {
     });
     let request = 0;
     effect(() => {
-      const ids = this.fieldIds();
+      const fields = this.fields();
       const now = this.encoding();
-      if (!now || ids.length === 0) return;
+      if (!now || fields.length === 0) return;
       const mine = ++request;
-      this.compute(ids, now, () => mine === request).catch((error: unknown) => this.problem.set(sentence(error)));
+      this.compute(fields, now, () => mine === request).catch((error: unknown) => {
+        if (mine === request) this.problem.set(sentence(error));
+      });
     });
   }
 
   /** The chosen depth first, then each other depth with the range it would get, then the other ranges of the chosen depth. */
-  private async compute(ids: readonly string[], now: EncodingSettings, wanted: () => boolean): Promise<void> {
+  private async compute(fields: readonly FieldInfo[], now: EncodingSettings, wanted: () => boolean): Promise<void> {
     const encodings: EncodingSettings[] = [];
     for (const depth of [now.depth, ...DEPTHS.filter((d) => d !== now.depth)]) {
       const encoding = depth === now.depth ? now : await this.withFit(depth, this.fitFor(depth), fileTypeFor(depth, now.fileType));
       if (!encoding || !wanted()) return;
       encodings.push(encoding);
-      const result = await this.store.figures(ids, encoding);
+      const result = await this.store.figures(fields, encoding);
       if (!wanted()) return;
       this.figures.update((f) => ({ ...f, [depth]: result }));
     }
@@ -229,13 +236,13 @@ export class CalibrateCard {
     for (const { fit } of fitsOf(this.kind(), now.depth)) {
       const encoding = fit === now.fit ? now : await this.withFit(now.depth, fit, now.fileType);
       if (!encoding || !wanted()) return;
-      tried.push({ fit, result: await this.store.figures(ids, encoding) });
+      tried.push({ fit, result: await this.store.figures(fields, encoding) });
       if (!wanted()) return;
       this.tried.set([...tried]);
     }
     // by depth, so that the part shown is the one where the coarsest depth steps
     const ordered = DEPTHS.map((d) => encodings.find((e) => e.depth === d)).filter((e) => e !== undefined);
-    const swatch = await this.store.swatch(ids[0], ordered);
+    const swatch = await this.store.swatch(fields, ordered);
     if (wanted()) this.swatch.set(swatch);
   }
 
@@ -249,7 +256,7 @@ export class CalibrateCard {
     if (!this.ranged()) return { ...rest, ...normalRange(depth, this.exactRest()) };
     if (fit === UNIT_FIT) return { ...rest, midpoint: 0, scale: 1 };
     try {
-      const range = await this.store.fit(this.fieldIds(), { depth, midpoint: null, axes, ...fitWish(fit) });
+      const range = await this.store.fit(this.fields(), { depth, midpoint: null, axes, ...fitWish(fit) });
       this.problem.set(null);
       return { ...rest, ...range };
     } catch (error) {
@@ -282,7 +289,7 @@ export class CalibrateCard {
     const turned = { ...e, axes };
     if (e.fit === 'by hand') this.changed.emit(turned);
     else
-      void this.store.fit(this.fieldIds(), { depth: e.depth, midpoint: null, axes, ...fitWish(e.fit) }).then(
+      void this.store.fit(this.fields(), { depth: e.depth, midpoint: null, axes, ...fitWish(e.fit) }).then(
         (range) => this.changed.emit({ ...turned, ...range }),
         (error: unknown) => this.problem.set(sentence(error)),
       );

@@ -99,7 +99,7 @@ export class ReachChart {
       const ids = this.fields().map((f) => f.id);
       wanted = ids.join();
       const mine = wanted;
-      const asked = this.fields().map(async (f) => recordedHistogram(f, '') ?? this.store.spread(f.id, ''));
+      const asked = this.fields().map(async (f) => recordedHistogram(f, '') ?? this.store.spread(f, ''));
       void Promise.all(asked).then(
         (all) => {
           if (mine === wanted) this.histograms.set(all);
