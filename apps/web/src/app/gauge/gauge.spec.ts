@@ -55,7 +55,7 @@ afterAll(() => Reflect.deleteProperty(HTMLElement.prototype, 'clientWidth'));
 beforeEach(() => (mockDrawn.length = 0));
 
 const histogram: Histogram = { from: -2, to: 2, counts: Uint32Array.from({ length: 240 }, (_, i) => i), total: 28680 };
-const lens: Lens = { step: 0.5, half: 2.75, counts: Uint32Array.of(1, 2), inside: 3, codes: [-0.25, 0.25] };
+const lens: Lens = { step: 0.5, half: 2.75, counts: Uint32Array.of(1, 2), inside: 3, isAbout: false, codes: [-0.25, 0.25] };
 const asked: string[] = [];
 const store = {
   spread: ({ id }: FieldInfo, axes: string) => {

@@ -81,7 +81,7 @@ const TYPED: readonly { readonly name: HandleName; readonly label: string }[] = 
     }
     <div class="plots">
       <div #box class="box">
-        <canvas #canvas aria-hidden="true"></canvas>
+        <canvas #canvas aria-hidden="true" [class.blank]="!histogram()"></canvas>
         @for (h of handles(); track h.name) {
           <div
             class="handle"
@@ -163,6 +163,9 @@ const TYPED: readonly { readonly name: HandleName; readonly label: string }[] = 
     canvas {
       position: absolute;
       inset: 0;
+    }
+    canvas.blank {
+      visibility: hidden;
     }
     .handle {
       position: absolute;

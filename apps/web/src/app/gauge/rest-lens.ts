@@ -87,9 +87,9 @@ export class RestLens {
     return codes.map((d) => ((d + half) / (2 * half)) * WIDTH);
   });
   protected readonly spoken = computed(() => {
-    const { inside, codes, step } = this.lens();
+    const { inside, isAbout, codes, step } = this.lens();
     const nearest = Math.min(...codes.map(Math.abs));
     const rest = nearest < 1e-6 * step ? 'rest is a code' : `rest is ${significant(nearest, 2)} ${this.unit()} off a code`;
-    return `${count(inside)} texels; ${rest}`;
+    return `${isAbout ? 'about ' : ''}${count(inside)} texels; ${rest}`;
   });
 }

@@ -7,7 +7,7 @@ import { WorkerCalls } from '../workers/worker-calls';
 import { FIELD_WORKER } from '../workers/worker-tokens';
 
 /** Texels in memory above which fields that are not asked about any more are let go. */
-const MOST_TEXELS = 2 ** 26;
+const MOST_TEXELS = 2 ** 25;
 
 interface Held {
   readonly here: Promise<unknown>;

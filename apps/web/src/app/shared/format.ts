@@ -22,7 +22,7 @@ export function percent(share: number | null | undefined, digits = 2): string {
 
 export function bytes(n: number): string {
   if (n >= 1e9) return `${(n / 1e9).toFixed(1)} GB`;
-  return n < 1e6 ? `${(n / 1e3).toFixed(0)} kB` : `${(n / 1e6).toFixed(1)} MB`;
+  return n < 1e6 ? `${(n / 1e3).toFixed(0)} kB` : `${(n / 1e6).toFixed(n < 1e8 ? 1 : 0)} MB`;
 }
 
 /** 0:07, 2:05. */

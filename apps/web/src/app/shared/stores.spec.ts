@@ -126,7 +126,7 @@ describe('fields of film size', () => {
     const [{ asked }] = spawned;
     expect(asked.map((a) => [a.type, a.fieldId])).toEqual(tiles.map((t) => ['sample', t.id]));
     const strips = asked.flatMap((a) => a.sample ?? []);
-    expect(new Set(strips.map((s) => s.every))).toEqual(new Set([80]));
+    expect(new Set(strips.map((s) => s.every))).toEqual(new Set([160]));
     // one strip of each tile, and not the same of all
     expect(strips.every((s) => s.first < Math.ceil(8192 / STRIP_ROWS))).toBe(true);
     expect(new Set(strips.map((s) => s.first)).size).toBeGreaterThan(20);
@@ -135,7 +135,7 @@ describe('fields of film size', () => {
   it('are let go when others are asked about, what was asked about last at last', async () => {
     const store = TestBed.inject(FieldStore);
     const look = async (id: string): Promise<void> => {
-      void store.figures([large(id, 5000)], sampleEncoding());
+      void store.figures([large(id, 4000)], sampleEncoding());
       const [worker] = spawned;
       for (; answered < worker.asked.length; answered++) {
         worker.answer(answered, { answer: {} });

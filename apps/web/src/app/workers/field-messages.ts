@@ -54,7 +54,8 @@ export interface Lens {
   readonly step: number;
   readonly half: number; // the lens shows -half to half
   readonly counts: Uint32Array;
-  readonly inside: number;
+  readonly inside: number; // of the whole fields; where only some rows were looked at, by their share
+  readonly isAbout: boolean;
   readonly codes: readonly number[];
 }
 

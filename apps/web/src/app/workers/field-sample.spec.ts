@@ -60,7 +60,7 @@ describe('a sample of a field', () => {
     const { ends, ...counts } = fieldCounts(field);
     const old: FieldInfo = sampleField({ width: 8192, height: 8192, ...counts, ends: [], spread: fieldSpread(field) });
     const [{ ends: found, every }] = samplesOf([old]) ?? [];
-    expect(every).toBe(6); // three channels
+    expect(every).toBe(12); // three channels
     const bar = fieldSpread(field).most / 160;
     for (const [k, { min, max }] of ends.entries()) {
       expect(found[k].min).toBeLessThanOrEqual(min);

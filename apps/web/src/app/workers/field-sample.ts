@@ -5,7 +5,7 @@ import { INSIDE } from '@estampe/core';
 /** Rows of a strip: blocks of the file, two parts of a swatch one above the other. */
 export const STRIP_ROWS = 160;
 /** Values of all tiles of a map together that are looked at while a range is chosen. */
-const MOST_VALUES = 2 ** 25;
+const MOST_VALUES = 2 ** 24;
 /** Neighbouring terms of multiples of it lie far apart (Kronecker sequence of the golden ratio). */
 const GOLDEN = 0.618034;
 

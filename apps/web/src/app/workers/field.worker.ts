@@ -26,7 +26,7 @@ import type { FieldSample } from './field-sample';
 import { readSample, STRIP_ROWS } from './field-sample';
 import { MarkFinder } from './marks';
 import { rowsAt } from './rows-from-server';
-import type { DepthFigures, FieldAnswers, FieldReply, FieldRequest, Histogram, LoadedField, Marks } from './field-messages';
+import type { DepthFigures, FieldAnswers, FieldReply, FieldRequest, Histogram, Lens, LoadedField, Marks } from './field-messages';
 
 const BARS = 240;
 const BYTES = { 8: 1, 16: 2, half: 2, float: 4 } as const;
@@ -102,21 +102,29 @@ function fieldsOf(ids: readonly string[]): Kept[] {
   });
 }
 
+/** Share of the fields' texels that is in memory. */
+function shareHere(fields: readonly Kept[]): number {
+  const [here, all] = fields.reduce(([h, a], { field, texels }) => [h + field.coverage.length, a + texels], [0, 0]);
+  return Math.min(1, here / all);
+}
+
+const lens = (fields: readonly Kept[], encoding: EncodingSettings): Lens => lookAtRest(fields.map((k) => k.field), encoding, shareHere(fields)); // prettier-ignore
+
 function figures(ids: readonly string[], encoding: EncodingSettings): DepthFigures {
-  const parts = fieldsOf(ids).map(({ field, kind, frame, texelSizes, texels }) => {
+  const found = fieldsOf(ids);
+  const parts = found.map(({ field, kind, frame, texelSizes, texels }) => {
     const { encoding: core, convention } = encodingOf(encoding, frame);
     const own = mapFigures(field, fieldRecordOf({ kind, frame }), core, texelSizes, convention);
     const here = field.coverage.length;
     // tiles weigh by what they cover, however much of each is here
-    return { inside: (countOf(field.coverage, INSIDE) * texels) / here, here, texels, values: texels * field.channels, figures: own };
+    return { inside: (countOf(field.coverage, INSIDE) * texels) / here, values: texels * field.channels, figures: own };
   });
-  const sum = (of: (p: (typeof parts)[number]) => number): number => parts.reduce((n, p) => n + of(p), 0);
   const over = figuresOverTiles(parts);
   return {
     encoding,
     angles: 'restAngle' in over ? { rest: over.restAngle, rms: over.roundingAngle.rms, max: over.roundingAngle.max } : null,
-    bytes: sum((p) => p.values * BYTES[encoding.depth]),
-    lookedAt: Math.min(1, sum((p) => p.here) / sum((p) => p.texels)),
+    bytes: parts.reduce((n, p) => n + p.values * BYTES[encoding.depth], 0),
+    lookedAt: shareHere(found),
     figures: over,
     clippedByTile: parts.map((p) => p.figures.clippedShare),
   };
@@ -173,10 +181,7 @@ async function answer(request: FieldRequest): Promise<FieldAnswers[keyof FieldAn
       return texelSizes === null || field.channels === 3 ? null : drawSwatch(field, texelSizes, request.encodings, sample);
     }
     case 'lens':
-      return lookAtRest(
-        fieldsOf(request.fieldIds).map((k) => k.field),
-        request.encoding,
-      );
+      return lens(fieldsOf(request.fieldIds), request.encoding);
     case 'marks':
       return inTurn(() => markTexels(request));
   }

@@ -6,8 +6,9 @@ import type { Lens } from './field-messages';
 const BARS = 88;
 const STEPS = 10;
 
-/** The distribution around rest, ten steps wide, with the heights that can be stored there. */
-export function lookAtRest(fields: readonly Field[], e: EncodingSettings): Lens {
+/** The distribution around rest, ten steps wide, with the heights that can be stored there.
+ *  @param lookedAt share of the texels that `fields` hold */
+export function lookAtRest(fields: readonly Field[], e: EncodingSettings, lookedAt = 1): Lens {
   const step = stepAt(e, e.midpoint);
   const half = (STEPS / 2 + 0.5) * step;
   const counts = new Uint32Array(BARS);
@@ -18,7 +19,7 @@ export function lookAtRest(fields: readonly Field[], e: EncodingSettings): Lens 
       counts[Math.floor(((values[i] + half) / (2 * half)) * BARS)]++;
       inside++;
     }
-  return { step, half, counts, inside, codes: codesNear(e, half, step) };
+  return { step, half, counts, inside: Math.round(inside / lookedAt), isAbout: lookedAt < 1, codes: codesNear(e, half, step) };
 }
 
 function codesNear(e: EncodingSettings, half: number, step: number): number[] {

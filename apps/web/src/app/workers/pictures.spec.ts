@@ -57,6 +57,8 @@ describe('the lens at rest', () => {
     expect(lens.inside).toBe(SIDE * SIDE); // 0 to 0.159, all inside half a unit
     expect(lens.counts.reduce((a, b) => a + b, 0)).toBe(lens.inside);
     expect(Math.min(...lens.codes.map(Math.abs))).toBeLessThan(1e-9);
+    const quarter = lookAtRest([slope], eight, 0.25);
+    expect([quarter.inside, quarter.isAbout, lens.isAbout]).toEqual([4 * lens.inside, true, false]);
     const half = lookAtRest([slope], { ...eight, midpoint: 0.5 });
     expect(Math.min(...half.codes.map(Math.abs))).toBeCloseTo(0.05, 6);
   });
