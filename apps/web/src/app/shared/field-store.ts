@@ -9,6 +9,9 @@ import { FIELD_WORKER } from '../workers/worker-tokens';
 /** Texels in memory above which fields that are not asked about any more are let go. */
 const MOST_TEXELS = 2 ** 25;
 
+/** What is needed of a field to look for texels of note. */
+export type MarkedField = Pick<FieldInfo, 'id' | 'bytes' | 'missed' | 'doubtful' | 'mended' | 'ends'>;
+
 interface Held {
   readonly here: Promise<unknown>;
   readonly texels: number;
@@ -70,8 +73,9 @@ export class FieldStore {
     return this.with(fields, ([fieldId]) => this.ask<'swatch'>({ type: 'swatch', fieldId, encodings }));
   }
 
-  marks({ id, bytes }: Pick<FieldInfo, 'id' | 'bytes'>, encoding: EncodingSettings | null): Promise<Marks> {
-    return this.ask<'marks'>({ type: 'marks', fieldId: id, url: dataOf(id), bytes, encoding });
+  marks({ id, bytes, missed, doubtful, mended, ends }: MarkedField, encoding: EncodingSettings | null): Promise<Marks> {
+    const ofNote = missed + doubtful + mended;
+    return this.ask<'marks'>({ type: 'marks', fieldId: id, url: dataOf(id), bytes, ofNote, ends, encoding });
   }
 
   /** Asks about all fields of a map once they are here, or as much of them as can be held. */

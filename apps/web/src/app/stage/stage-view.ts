@@ -1,5 +1,6 @@
 import { displaces } from '@estampe/core';
 import type { EncodingSettings, FieldInfo, ProofInfo, UpAxis } from '@estampe/contracts';
+import type { MarkedField } from '../shared/field-store';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import type { MarkLayers } from './marks-texture';
 import type { StageContent, StageSide } from './stage-ref';
@@ -14,7 +15,7 @@ export interface StageSource {
   /** A mesh with UVs, to lay texels on. */
   readonly sheetedMeshId: string;
   /** The measured fields whose marks are laid on it, by tile. */
-  readonly fields: readonly Pick<FieldInfo, 'id' | 'tile' | 'bytes'>[];
+  readonly fields: readonly (MarkedField & Pick<FieldInfo, 'tile'>)[];
   readonly encoding: EncodingSettings | null;
   readonly proof: ProofInfo | null;
   /** Levels of its refinement that are left out of what is drawn of it. */

@@ -1,5 +1,6 @@
 import { TestBed } from '@angular/core/testing';
 import type { ProofInfo } from '@estampe/contracts';
+import { sampleField } from '../../../test/samples';
 import { FieldStore } from '../shared/field-store';
 import { LevelBrushing } from '../shared/level-brushing';
 import { MeshStore } from '../shared/mesh-store';
@@ -90,7 +91,7 @@ const angles = proofOf({ kind: 'normal', report: { normalAngle: { p95: 3 }, tole
 const values = proofOf({ kind: 'values', report: {} });
 const source: StageSource = {
   lowMeshId: 'low', sculptMeshId: 'top', sculptLabel: 'level 5', coarseMeshId: null, coarseLabel: 'level 2', sheetedMeshId: 'low', proofCoarser: 0,
-  fields: [{ id: 'f', tile: 1001, bytes: 900 }], encoding: null, proof: heights, unit: 'mm', up: 'y', diagonal: 900,
+  fields: [sampleField()], encoding: null, proof: heights, unit: 'mm', up: 'y', diagonal: 900,
 }; // prettier-ignore
 
 async function render(changes: Partial<StageSource> = {}) {
@@ -223,6 +224,24 @@ describe('the Stage', () => {
     await stage.press('marks');
     expect(stage.sides()).toMatchObject({ left: 'sheeted low', shading: 'marks' });
     expect(stage.text()).toMatch(/missed ?12.*clipped ?3 ?456/);
+  });
+  it('reads tile by tile for its marks, says so, and stops with the view', async () => {
+    const fields = ['f', 'g', 'h'].map((id, i) => sampleField({ id, tile: 1001 + i }));
+    const stage = await render({ fields });
+    const waiting: { id: string; come: () => void }[] = [];
+    const store = TestBed.inject(FieldStore);
+    store.marks = ({ id }) => new Promise((resolve) => waiting.push({ id, come: () => resolve(marks) }));
+    await stage.press('marks');
+    expect(stage.text()).toContain('Looking for texels of note, tile 1 of 3');
+    waiting[0].come();
+    await stage.settle();
+    expect(stage.text()).toContain('tile 2 of 3');
+    await stage.press('sculpt');
+    expect(stage.text()).not.toContain('Looking for');
+    waiting[1].come();
+    await stage.settle();
+    expect(waiting.map((w) => w.id)).toEqual(['f', 'g']);
+    expect(stage.text()).not.toContain('Looking for');
   });
   it('colours the light mesh by its UVs, and nothing else', async () => {
     const stage = await render();

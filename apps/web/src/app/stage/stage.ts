@@ -13,6 +13,7 @@ import { MeshStore } from '../shared/mesh-store';
 import { SeamPicking } from '../shared/seam-picking';
 import { RakingLight } from '../shared/raking-light';
 import { byValues, ShownUvColours, uvColour } from '../shared/uv-colours';
+import type { Marks } from '../workers/field-messages';
 import type { DrawnMesh } from '../workers/mesh-messages';
 import { LeftButton } from './left-button';
 import { LightDial } from './light-dial';
@@ -63,6 +64,8 @@ export class Stage implements OnDestroy {
   protected readonly wipe = signal(0.5);
   protected readonly light = inject(RakingLight).direction;
   protected readonly message = signal<string | null>(null);
+  /** What marks wait for, or why they did not come. */
+  protected readonly looking = signal<string | null>(null);
   private readonly come = signal<StageMeshes | null>(null);
   private readonly preview = inject(MendPreview);
   /** The light mesh as a mend would leave it, while one is tried. */
@@ -172,19 +175,28 @@ export class Stage implements OnDestroy {
     let markRequest = 0;
     effect(() => {
       const { fields, encoding, sheetedMeshId } = this.source();
-      if (fields.length === 0 || this.shownNow() !== 'marks') return;
       const mine = ++markRequest;
-      const all = fields.map(async (field) => [field.tile, await this.fields.marks(field, encoding)] as const);
-      Promise.all([this.store.sheeted(sheetedMeshId), Promise.all(all)]).then(
-        ([mesh, marks]) => {
+      this.looking.set(null);
+      if (fields.length === 0 || this.shownNow() !== 'marks') return;
+      const show = async (): Promise<void> => {
+        const marks: (readonly [number, Marks])[] = [];
+        for (const [i, field] of fields.entries()) {
           if (mine !== markRequest) return;
-          this.layers()?.texture.dispose();
-          this.sheeted.set(mesh);
-          this.marks.set(sumOfMarks(marks.map(([, m]) => m)));
-          this.layers.set(markLayers(marks));
-        },
-        (error: unknown) => this.message.set(error instanceof Error ? error.message : String(error)),
-      );
+          const of = fields.length > 1 ? `, tile ${i + 1} of ${fields.length}` : '';
+          this.looking.set(`Looking for texels of note${of}…`);
+          marks.push([field.tile, await this.fields.marks(field, encoding)]);
+        }
+        const mesh = await this.store.sheeted(sheetedMeshId);
+        if (mine !== markRequest) return;
+        this.layers()?.texture.dispose();
+        this.sheeted.set(mesh);
+        this.marks.set(sumOfMarks(marks.map(([, m]) => m)));
+        this.layers.set(markLayers(marks));
+        this.looking.set(null);
+      };
+      show().catch((error: unknown) => {
+        if (mine === markRequest) this.looking.set(error instanceof Error ? error.message : String(error));
+      });
     });
     effect(() => {
       const meshes = this.loaded();

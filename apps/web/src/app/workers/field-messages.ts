@@ -1,5 +1,5 @@
 import type { EncodingSettings } from '@estampe/contracts';
-import type { EncodingFigures, MapKind } from '@estampe/core';
+import type { EncodingFigures, Ends, MapKind } from '@estampe/core';
 import type { FieldSample } from './field-sample';
 
 /** Bars of the Gauge over class 1 values; equal widths from `from` to `to`. */
@@ -97,13 +97,16 @@ export type FieldRequest =
   | { readonly id: number; readonly type: 'figures'; readonly fieldIds: readonly string[]; readonly encoding: EncodingSettings }
   | { readonly id: number; readonly type: 'swatch'; readonly fieldId: string; readonly encodings: readonly EncodingSettings[] }
   | { readonly id: number; readonly type: 'lens'; readonly fieldIds: readonly string[]; readonly encoding: EncodingSettings }
-  /** Needs nothing loaded: what is not there is read through, strip by strip. */
+  /** Needs nothing loaded: what is not there is read through, strip by strip, where anything of note can be in it at all. */
   | {
       readonly id: number;
       readonly type: 'marks';
       readonly fieldId: string;
       readonly url: string;
       readonly bytes: number;
+      /** Missed, doubtful and mended texels, and the ends of what is inside; empty where these are not known. */
+      readonly ofNote: number;
+      readonly ends: readonly Ends[];
       readonly encoding: EncodingSettings | null;
     };
 

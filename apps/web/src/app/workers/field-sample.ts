@@ -65,13 +65,22 @@ export async function readSample(rows: FieldRows, { first, every, ends }: FieldS
     coverage.set(strip.coverage, width * at);
     at += counts[i];
   }
-  const last = ends.length < channels ? [] : [ends.map((e) => e.min), ends.map((e) => e.max)];
-  for (const [k, end] of last.entries()) {
-    values.set(end.slice(0, channels), channels * (width * taken + k));
-    coverage[width * taken + k] = INSIDE;
+  if (ends.length >= channels) {
+    const last = fieldOfEnds(ends.slice(0, channels));
+    values.set(last.values, channels * width * taken);
+    coverage.set(last.coverage, width * taken);
   }
   return { width, height: taken + 1, channels, values, coverage };
 }
+
+/** Two texels: one of the lowest values, one of the highest. @param ends of one channel or of three */
+export const fieldOfEnds = (ends: readonly Ends[]): Field => ({
+  width: 2,
+  height: 1,
+  channels: ends.length as 1 | 3,
+  values: Float32Array.from([...ends.map((e) => e.min), ...ends.map((e) => e.max)]),
+  coverage: new Uint8Array(2).fill(INSIDE),
+});
 
 /** Row of the field that a row of its sample is. */
 export const rowOfSample = ({ first, every }: FieldSample, y: number): number =>

@@ -24,12 +24,14 @@ const ramp = (channels: 1 | 3): Field => ({
   }),
   coverage: Uint8Array.from({ length: SIDE * SIDE }, (_, i) => (i < SIDE * (SIDE - 1) ? INSIDE : MISSED)),
 });
+const urlOf = (id: string): string => `/api/fields/${id}/data`;
 const files = new Map<string, Uint8Array>();
 const store = async (id: string, field: Field, change: Partial<Parameters<typeof fieldRecordOf>[0]>): Promise<void> => {
   const sizes = new Float32Array(TEXEL_GRID * TEXEL_GRID).fill(0.5);
-  files.set(`/api/fields/${id}/data`, await writeField(field, fieldRecordOf({ kind: 'scalar', ...change }), sizes, zlib));
+  files.set(urlOf(id), await writeField(field, fieldRecordOf({ kind: 'scalar', ...change }), sizes, zlib));
 };
 
+const asked: string[] = [];
 let heard: (event: { data: FieldRequest }) => void = () => undefined;
 const replies = new Map<number, (reply: FieldReply) => void>();
 let nextId = 1;
@@ -50,6 +52,7 @@ beforeAll(async () => {
     addEventListener: (_type: string, listener: typeof heard) => (heard = listener),
     postMessage: (reply: FieldReply) => replies.get(reply.id)?.(reply),
     fetch: (url: string) => {
+      asked.push(url);
       const body = files.get(url);
       return Promise.resolve(body ? new Response(body as Uint8Array<ArrayBuffer>) : new Response('', { status: 404 }));
     },
@@ -60,7 +63,7 @@ beforeAll(async () => {
   await store('normals', { ...ramp(3), values: ramp(3).values.map((_, i) => (i % 3 === 2 ? 1 : 0)) }, { kind: 'normal', frame: 'mikk' });
   await import('./field.worker');
 });
-const load = (id: string): Promise<LoadedField> => ask<'load'>({ type: 'load', fieldId: id, url: `/api/fields/${id}/data` });
+const load = (id: string): Promise<LoadedField> => ask<'load'>({ type: 'load', fieldId: id, url: urlOf(id) });
 
 describe('the worker of the fields', () => {
   it('reads a field into memory that both sides see, with the spread of what was measured', async () => {
@@ -127,7 +130,8 @@ describe('the worker of the fields', () => {
   });
 
   it('marks what is missed, and what a range cuts off of the channel that holds it', async () => {
-    const marks = (id: string, encoding: EncodingSettings | null): Promise<Marks> => ask<'marks'>({ type: 'marks', fieldId: id, url: `/api/fields/${id}/data`, bytes: files.get(`/api/fields/${id}/data`)?.length ?? 0, encoding }); // prettier-ignore
+    const marks = (id: string, encoding: EncodingSettings | null): Promise<Marks> =>
+      ask<'marks'>({ type: 'marks', fieldId: id, url: urlOf(id), bytes: files.get(urlOf(id))?.length ?? 0, ofNote: 1, ends: [], encoding });
     expect(await marks('heights', null)).toMatchObject({ missed: SIDE, clipped: 0 });
     const narrow = sampleEncoding({ depth: '16', midpoint: 0, scale: 0.25 });
     const { clipped } = await marks('heights', narrow);
@@ -140,6 +144,24 @@ describe('the worker of the fields', () => {
     const vector = await marks('vectors', sampleEncoding({ axes, each: [wide, { midpoint: 0, scale: 0.25 }, wide] }));
     expect(vector.clipped).toBe(values.filter((x, i) => coverage[i] === INSIDE && (-x < -1e-5 || -x > 0.25 + 1e-5)).length);
     expect((await marks('normals', narrow)).clipped).toBe(0); // directions always fit
+  });
+
+  it('reads a field through for its marks only where something of note can be in it', async () => {
+    const request = { type: 'marks', fieldId: 'unloaded', url: urlOf('sums'), ofNote: 0, encoding: null } as const;
+    const height = 4 * SIDE;
+    const values = Float32Array.from({ length: 3 * SIDE * height }, (_, i) => Math.sin(i * i)); // noise, so that the file is larger than its head
+    await store('sums', { width: SIDE, height, channels: 3, values, coverage: new Uint8Array(SIDE * height).fill(INSIDE) }, { kind: 'vector', frame: 'derivative' }); // prettier-ignore
+    const bytes = files.get(urlOf('sums'))?.length ?? 0;
+    const ends = [-1, -1, -1].map((min) => ({ min, max: 1 }));
+    const encoding = sampleEncoding({ depth: '16', midpoint: 0.5, scale: 4 });
+    asked.length = 0;
+    expect(await ask<'marks'>({ ...request, bytes, ends, encoding })).toMatchObject({ missed: 0, clipped: 0 });
+    expect(asked).toHaveLength(1);
+    expect((await ask<'marks'>({ ...request, bytes, ends, encoding: { ...encoding, scale: 1 } })).clipped).toBeGreaterThan(100);
+    expect(asked.length).toBeGreaterThan(2);
+    asked.length = 0;
+    await ask<'marks'>({ ...request, bytes, ends, encoding, ofNote: 3 });
+    expect(asked.length).toBeGreaterThan(1);
   });
 
   it('draws a swatch of heights, and none of vectors', async () => {

@@ -23,7 +23,7 @@ import { browserZlib } from './browser-zlib';
 import { lookAtRest } from './lens';
 import { drawSwatch } from './swatch';
 import type { FieldSample } from './field-sample';
-import { readSample, STRIP_ROWS } from './field-sample';
+import { fieldOfEnds, readSample, STRIP_ROWS } from './field-sample';
 import { MarkFinder } from './marks';
 import { rowsAt } from './rows-from-server';
 import type { DepthFigures, FieldAnswers, FieldReply, FieldRequest, Histogram, Lens, LoadedField, Marks } from './field-messages';
@@ -139,17 +139,25 @@ function inTurn<T>(work: () => Promise<T>): Promise<T> {
 }
 
 /** Clipped texels are found in the order that the channels are stored in. */
-async function markTexels({ fieldId, url, bytes, encoding }: Extract<FieldRequest, { type: 'marks' }>): Promise<Marks> {
+async function markTexels({ fieldId, url, bytes, ofNote, ends, encoding }: Extract<FieldRequest, { type: 'marks' }>): Promise<Marks> {
   const here = kept.get(fieldId);
   const rows = here?.sample === null ? null : await rowsAt(url, bytes);
   const { width, height, channels } = rows ?? (here as Kept).field;
   const { kind, frame } = rows === null ? (here as Kept) : saidOf(rows.record, channels);
   const written = encoding === null || holdsDirections(kind) ? null : encodingOf(encoding, frame);
-  const marks = new MarkFinder(width, height, channels, written?.encoding ?? null);
-  const add = (field: Field, y: number): void =>
-    marks.add(written !== null && hasAxes(kind) ? orderChannels(field, written.convention.axes) : field, y);
-  if (rows === null) add((here as Kept).field, 0);
-  else for (let y = 0; y < height; y += STRIP_ROWS) add(await rows.read(y, STRIP_ROWS), y);
+  const none = (): MarkFinder => new MarkFinder(width, height, channels, written?.encoding ?? null);
+  const stored = (field: Field): Field => (written !== null && hasAxes(kind) ? orderChannels(field, written.convention.axes) : field);
+  if (
+    ofNote === 0 &&
+    ends.length === channels &&
+    none()
+      .add(stored(fieldOfEnds(ends)), 0)
+      .found().clipped === 0
+  )
+    return none().found();
+  const marks = none();
+  if (rows === null) return marks.add(stored((here as Kept).field), 0).found();
+  for (let y = 0; y < height; y += STRIP_ROWS) marks.add(stored(await rows.read(y, STRIP_ROWS)), y);
   return marks.found();
 }
 

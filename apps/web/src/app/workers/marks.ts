@@ -20,7 +20,7 @@ export class MarkFinder {
 
   /** @param encoding whose range clips; null where nothing is encoded yet, or nothing can be cut off */
   constructor(
-    private readonly width: number,
+    width: number,
     private readonly height: number,
     private readonly channels: number,
     encoding: Encoding | null,
@@ -33,8 +33,8 @@ export class MarkFinder {
   }
 
   /** Adds rows of the field. @param first which of its rows these begin with */
-  add({ values, coverage, height }: Field, first: number): void {
-    const { side, width: W, classes, counts } = this;
+  add({ values, coverage, width: W, height }: Field, first: number): this {
+    const { side, classes, counts } = this;
     for (let y = 0; y < height; y++) {
       const row = Math.floor(((first + y) * side) / this.height) * side;
       for (let x = 0; x < W; x++) {
@@ -49,6 +49,7 @@ export class MarkFinder {
         if (classes[o] === 0 || mark < classes[o]) classes[o] = mark;
       }
     }
+    return this;
   }
 
   found(): Marks {

@@ -145,7 +145,15 @@ export class BenchPage implements Bench {
       const sheeted = asset.stackKind === 'stack' ? levels.filter((l) => l.level < levels.length - 1 && l.faces <= SHEETED_FACES) : [];
       return {
         sheetedMeshId: (sheeted.at(-1) ?? from).meshId,
-        fields: (span?.fields ?? []).map(({ id, tile, bytes }) => ({ id, tile, bytes })),
+        fields: (span?.fields ?? []).map(({ id, tile, bytes, missed, doubtful, mended, ends }) => ({
+          id,
+          tile,
+          bytes,
+          missed,
+          doubtful,
+          mended,
+          ends,
+        })),
         encoding: this.encoding(),
         diagonal: asset.diagonal,
         lowMeshId: from.meshId,
