@@ -5,7 +5,7 @@ import { ByteWindow, EstampeError, faceCount, readMap, throwIfAborted } from '@e
 import type { MapRecordKeys } from '@estampe/contracts';
 import { parseMapRecord } from '@estampe/contracts';
 import { readMesh } from '@estampe/geometry';
-import { nodeZlib, openInput, readInput, requireFreeOutputs, ThreadPool, writeOutput } from '@estampe/node';
+import { nodeZlib, openInput, packOn, readInput, requireFreeOutputs, ThreadPool, writeOutput } from '@estampe/node';
 import type { CommonOptions } from './args';
 
 /** What a command runs with: threads, cancel, progress, warnings, its files. */
@@ -20,6 +20,7 @@ export class Context {
 
   constructor({ threads, json }: CommonOptions, signal: { readonly aborted: boolean }, watched: boolean) {
     this.threads = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url), threads);
+    packOn(this.threads.count);
     this.control = watched ? { signal, onProgress: progressLine() } : { signal };
     this.json = json ?? null;
   }

@@ -1,5 +1,7 @@
+import { availableParallelism } from 'node:os';
 import { promisify } from 'node:util';
 import { constants, deflate, inflate } from 'node:zlib';
+import pLimit from 'p-limit';
 import type { Zlib } from '@estampe/core';
 import { InvalidInputError } from '@estampe/core';
 
@@ -13,16 +15,26 @@ const LEVEL = 4;
 const pieceFor = (expected: number): number => Math.min(LARGEST_PIECE, Math.ceil(expected) + constants.Z_MIN_CHUNK);
 const LARGEST_PIECE = 4 << 20;
 
+/** As many pieces at once as Node has threads for, unless it is told how many threads may be used. */
+let inTurn = pLimit(availableParallelism());
+
+/** Packs and unpacks on at most so many of Node's threads from now on. */
+export function packOn(threads: number): void {
+  inTurn = pLimit(threads);
+}
+
 /** The core's deflate port on Node's own threads. */
 export const nodeZlib: Zlib = {
-  deflate: (data) => deflateAsync(data, { level: LEVEL, chunkSize: pieceFor(data.length / 4) }),
+  deflate: (data) => inTurn(() => deflateAsync(data, { level: LEVEL, chunkSize: pieceFor(data.length / 4) })),
   async inflate(data, sizeHint) {
     try {
-      return await inflateAsync(data, {
-        maxOutputLength: Math.max(1, sizeHint),
-        finishFlush: constants.Z_SYNC_FLUSH,
-        chunkSize: pieceFor(sizeHint),
-      });
+      return await inTurn(() =>
+        inflateAsync(data, {
+          maxOutputLength: Math.max(1, sizeHint),
+          finishFlush: constants.Z_SYNC_FLUSH,
+          chunkSize: pieceFor(sizeHint),
+        }),
+      );
     } catch {
       throw new InvalidInputError('TRUNCATED', "the file's compressed data is damaged; write or copy it again.");
     }

@@ -20,7 +20,7 @@ import {
   triangulate,
   vertexNormals,
 } from '@estampe/core';
-import { meshHash, nodeZlib, readInput, sha256, ThreadPool, writeOutput } from '../src';
+import { meshHash, nodeZlib, packOn, readInput, sha256, ThreadPool, writeOutput } from '../src';
 
 const dir = mkdtempSync(join(tmpdir(), 'estampe-node-'));
 afterAll(() => rmSync(dir, { recursive: true, force: true }));
@@ -188,6 +188,19 @@ describe('deflate and hashes', () => {
     await expect(nodeZlib.inflate(packed, 100)).rejects.toMatchObject({ code: 'TRUNCATED' });
     await expect(nodeZlib.inflate(Uint8Array.of(9, 9, 9, 9), 100)).rejects.toMatchObject({ code: 'TRUNCATED' });
   });
+  it('take no more threads than are allowed', async () => {
+    const noise = new Uint8Array(1 << 24).map((_, i) => Math.imul(i, 2654435761) >>> 13);
+    const order = async (threads: number): Promise<string[]> => {
+      packOn(threads);
+      const done: string[] = [];
+      await Promise.all([noise, noise.subarray(0, 100)].map(async (data) => done.push(`${(await nodeZlib.deflate(data), data.length)}`)));
+      return done;
+    };
+    const [large, small] = [String(noise.length), '100'];
+    expect(await order(1)).toEqual([large, small]); // one after the other
+    expect(await order(2)).toEqual([small, large]);
+  });
+
   it('depend on points, polygons and UVs, not on names', () => {
     const renamed = { ...square, sections: [{ object: 'other', group: '', material: '', smoothing: '' }] };
     expect(meshHash(renamed)).toBe(meshHash(square));

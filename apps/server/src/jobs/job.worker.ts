@@ -1,7 +1,7 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import type { RunControl, Threads } from '@estampe/core';
 import { ByteWindow, toErrorRecord } from '@estampe/core';
-import { movable, standBack, ThreadPool } from '@estampe/node';
+import { movable, packOn, standBack, ThreadPool } from '@estampe/node';
 import type { FileLane } from './file-lane';
 import { LaneSource } from './file-lane';
 import type { FromJobThread, JobInput, JobResult, ToJobThread } from './job-messages';
@@ -91,6 +91,7 @@ parentPort?.on('message', (message: ToJobThread) => {
     },
   };
   const pool = (threads ??= new ThreadPool(new URL('./kernel.worker.js', import.meta.url), allowed));
+  packOn(pool.count);
   Promise.resolve()
     .then(() => run(input, pool, control))
     // a copy of a film-size stack would hold up the server for seconds
