@@ -1,11 +1,13 @@
 import type { PolyMesh } from '../src';
 import { CancelledError, polyMesh, unwrap, unwrapAround, uvFigures, uvLayers } from '../src';
 import { faceStretch } from '../src/uv/stretch';
+import type { BitGrid } from '../src/unwrap/bit-grid';
+import { bitGrid, firstFree, isSet, setCell } from '../src/unwrap/bit-grid';
 import { faceGraph } from '../src/unwrap/face-graph';
 import { cutChart } from '../src/unwrap/chart';
 import { FINAL, flatten } from '../src/unwrap/flatten';
 import { blockHand } from './block-hand';
-import { meshOf, plane } from './shapes';
+import { meshOf, plane, random } from './shapes';
 
 const bare = (mesh: PolyMesh): PolyMesh => ({ ...mesh, uvs: null, faceUvs: null });
 
@@ -194,5 +196,40 @@ describe('unwrap', () => {
     let asked = 0;
     const signal = { get aborted() { return ++asked > 40; } }; // prettier-ignore
     expect(() => unwrap(blockHand(1), {}, { signal })).toThrow(CancelledError);
+  });
+});
+
+describe('the first free place of an island', () => {
+  const cellsOf = (grid: BitGrid): [number, number][] => {
+    const out: [number, number][] = [];
+    for (let y = 0; y < grid.height; y++) for (let x = 0; x < grid.width; x++) if (isSet(grid, x, y)) out.push([x, y]);
+    return out;
+  };
+
+  it('is the one that looking at every column finds, whatever is taken and whatever holes the island has', () => {
+    const next = random(7);
+    let found = 0;
+    for (let n = 0; n < 300; n++) {
+      const there = bitGrid(40 + Math.floor(next() * 100), 60);
+      const shape = bitGrid(1 + Math.floor(next() * 70), 1 + Math.floor(next() * 20));
+      const blobs = Math.floor(next() * 12);
+      for (let k = 0; k < blobs; k++) {
+        const [x, y, w, h] = [next() * there.width, next() * there.height, next() * 30, next() * 9].map(Math.floor);
+        for (let v = y; v < Math.min(there.height, y + h); v++) for (let u = x; u < Math.min(there.width, x + w); u++) setCell(there, u, v);
+      }
+      const dense = next();
+      for (let y = 0; y < shape.height; y++) for (let x = 0; x < shape.width; x++) if (next() < dense) setCell(shape, x, y);
+      const taken = (x: number, y: number): boolean => cells.some(([u, v]) => isSet(there, x + u, y + v));
+      const cells = cellsOf(shape);
+      for (let y = 0; y + shape.height <= there.height; y += 7) {
+        const [from, last] = [Math.floor(next() * 5), there.width - shape.width];
+        let x = from;
+        while (x <= last && taken(x, y)) x++;
+        const expected = x <= last ? x : -1;
+        expect(firstFree(there, shape, y, from, last)).toBe(expected);
+        if (expected > from) found++;
+      }
+    }
+    expect(found).toBeGreaterThan(100);
   });
 });

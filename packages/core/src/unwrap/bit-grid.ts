@@ -50,21 +50,63 @@ export function markTriangle(grid: BitGrid, p: readonly number[]): void {
   }
 }
 
-/** Whether a shape at (x, y) would share a cell with what is there. */
-export function collides(there: BitGrid, shape: BitGrid, x: number, y: number): boolean {
-  const [shift, word] = [x & 31, x >>> 5];
-  for (let row = 0; row < shape.height; row++) {
-    const from = row * shape.words;
-    const to = (y + row) * there.words + word;
-    let carry = 0;
-    for (let k = 0; k < shape.words; k++) {
-      const bits = shape.bits[from + k];
-      if (((carry | (bits << shift)) & there.bits[to + k]) !== 0) return true;
-      carry = shift === 0 ? 0 : bits >>> (32 - shift);
+/** Rows for columns. */
+export function transposed(grid: BitGrid): BitGrid {
+  const out = bitGrid(grid.height, grid.width);
+  for (let y = 0; y < grid.height; y++) for (let x = 0; x < grid.width; x++) if (isSet(grid, x, y)) setCell(out, y, x);
+  return out;
+}
+
+/** The first of the columns from `from` to `last` where a shape, its lowest row in row y, shares no cell with what is there; -1 where there is none.
+ *  Where a run of its cells meets a run of taken ones, it cannot be free before its run has passed that one. */
+export function firstFree(there: BitGrid, shape: BitGrid, y: number, from: number, last: number): number {
+  let row = 0; // where it met something the last time: mostly it does so again
+  for (let x = from, clear = 0; x <= last;) {
+    const shared = sharedCell(there, shape, x, y, row);
+    if (shared < 0) {
+      if (++clear === shape.height) return x;
+      if (++row === shape.height) row = 0;
+      continue;
     }
-    if (carry !== 0 && word + shape.words < there.words && (carry & there.bits[to + shape.words]) !== 0) return true;
+    clear = 0;
+    x = runEnd(there, y + row, shared) + 1 - runStart(shape, row, shared - x);
   }
-  return false;
+  return -1;
+}
+
+/** A cell of a row of a shape at (x, y) that is taken; -1 where there is none. */
+function sharedCell(there: BitGrid, shape: BitGrid, x: number, y: number, row: number): number {
+  const [shift, word] = [x & 31, x >>> 5];
+  const own = row * shape.words;
+  const to = (y + row) * there.words + word;
+  let carry = 0;
+  for (let k = 0; k < shape.words; k++) {
+    const bits = shape.bits[own + k];
+    const shared = (carry | (bits << shift)) & there.bits[to + k];
+    if (shared !== 0) return 32 * (word + k) + 31 - Math.clz32(shared);
+    carry = shift === 0 ? 0 : bits >>> (32 - shift);
+  }
+  if (carry === 0 || word + shape.words >= there.words) return -1;
+  const shared = carry & there.bits[to + shape.words];
+  return shared === 0 ? -1 : 32 * (word + shape.words) + 31 - Math.clz32(shared);
+}
+
+/** The last cell of the run that a marked cell belongs to. */
+function runEnd({ words, bits }: BitGrid, y: number, x: number): number {
+  for (let w = x >>> 5, from = x & 31; w < words; w++, from = 0) {
+    const open = (~bits[y * words + w] >>> from) << from;
+    if (open !== 0) return 32 * w + 30 - Math.clz32(open & -open);
+  }
+  return 32 * words - 1;
+}
+
+/** The first cell of the run that a marked cell belongs to. */
+function runStart({ words, bits }: BitGrid, y: number, x: number): number {
+  for (let w = x >>> 5, beyond = 31 - (x & 31); w >= 0; w--, beyond = 0) {
+    const open = (~bits[y * words + w] << beyond) >>> beyond;
+    if (open !== 0) return 32 * w + 32 - Math.clz32(open);
+  }
+  return 0;
 }
 
 /** Marks a shape at (x, y), and `margin` cells around it. */

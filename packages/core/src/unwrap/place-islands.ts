@@ -1,5 +1,5 @@
 import type { BitGrid } from './bit-grid';
-import { bitGrid, collides, stamp, turned } from './bit-grid';
+import { bitGrid, firstFree, stamp, transposed, turned } from './bit-grid';
 import type { BoxedIsland, IslandPlace } from './boxed-island';
 import { shapeOf } from './boxed-island';
 
@@ -21,23 +21,23 @@ export function placeIslands(
   }: { readonly cells: number; readonly gap: number; readonly tiles: number; readonly begun: readonly BitGrid[] },
 ): IslandPlace[] | null {
   const rim = Math.ceil(gap / 2);
-  const there: BitGrid[] = [];
+  const there: Ground[] = [];
   const places: IslandPlace[] = [];
   for (const i of order) {
     const { width, height } = islands[i];
     if (Math.max(width, height) * scale > cells) return null;
-    const quarters = [shapeOf(islands[i], scale)];
-    while (quarters.length < 4) quarters.push(turned(quarters[quarters.length - 1]));
+    const quarters = [new Ground(shapeOf(islands[i], scale))];
+    while (quarters.length < 4) quarters.push(new Ground(turned(quarters[quarters.length - 1].rows)));
     let best: (IslandPlace & { key: number }) | null = null;
     for (let tile = 0; tile < tiles && best === null; tile++) {
-      there[tile] ??= tile < begun.length ? { ...begun[tile], bits: begun[tile].bits.slice() } : bitGrid(cells, cells);
+      there[tile] ??= new Ground(tile < begun.length ? { ...begun[tile], bits: begun[tile].bits.slice() } : bitGrid(cells, cells));
       for (let quarter = 0; quarter < 4; quarter++) {
         const found = bestPlace(there[tile], quarters[quarter], rim, side, best?.key ?? Infinity);
         if (found !== null) best = { ...found, quarter, tile };
       }
     }
     if (best === null) return null;
-    stamp(there[best.tile], quarters[best.quarter], best.x, best.y, gap);
+    there[best.tile].stamp(quarters[best.quarter], best.x, best.y, gap);
     places[i] = best;
   }
   return places;
@@ -46,30 +46,49 @@ export function placeIslands(
 const KEY = 65536;
 
 /** The first free place in a side's order, if its key (by the island's far corner) is below a limit. */
-function bestPlace(there: BitGrid, shape: BitGrid, rim: number, side: Side, below: number): { x: number; y: number; key: number } | null {
-  const [w, h] = [shape.width, shape.height];
-  const [right, top] = [there.width - rim - w, there.height - rim - h];
-  const free = (x: number, y: number): boolean => !collides(there, shape, x, y);
+function bestPlace(there: Ground, shape: Ground, rim: number, side: Side, below: number): { x: number; y: number; key: number } | null {
+  const [w, h] = [shape.rows.width, shape.rows.height];
+  const [right, top] = [there.rows.width - rim - w, there.rows.height - rim - h];
   if (side === 'low') {
-    for (let y = rim; y <= top && (y + h) * KEY < below; y++)
-      for (let x = rim; x <= right; x++) if (free(x, y)) return keyed(x, y, (y + h) * KEY + x + w, below);
+    for (let y = rim; y <= top && (y + h) * KEY < below; y++) {
+      const x = firstFree(there.rows, shape.rows, y, rim, right);
+      if (x >= 0) return keyed(x, y, (y + h) * KEY + x + w, below);
+    }
     return null;
   }
   if (side === 'left') {
-    for (let x = rim; x <= right && (x + w) * KEY < below; x++)
-      for (let y = rim; y <= top; y++) if (free(x, y)) return keyed(x, y, (x + w) * KEY + y + h, below);
+    for (let x = rim; x <= right && (x + w) * KEY < below; x++) {
+      const y = firstFree(there.columns(), shape.columns(), x, rim, top);
+      if (y >= 0) return keyed(x, y, (x + w) * KEY + y + h, below);
+    }
     return null;
   }
   // shells of equal distance from the corner, each from its ends inwards
-  for (let m = rim + Math.max(w, h); m <= there.width - rim && m * KEY < below; m++) {
+  for (let m = rim + Math.max(w, h); m <= there.rows.width - rim && m * KEY < below; m++) {
     const [x, y] = [m - w, m - h];
-    for (let k = rim; k <= Math.max(x, y); k++) {
-      if (k <= y && x <= right && x >= rim && k <= top && k + h <= m && free(x, k)) return keyed(x, k, m * KEY + k + h, below);
-      if (k < x && y <= top && y >= rim && k <= right && k + w <= m && free(k, y)) return keyed(k, y, m * KEY + k + w, below);
-    }
+    const up = x <= right ? firstFree(there.columns(), shape.columns(), x, rim, Math.min(y, top)) : -1;
+    const along = y <= top ? firstFree(there.rows, shape.rows, y, rim, Math.min(x - 1, right, up < 0 ? Infinity : up - 1)) : -1;
+    if (along >= 0) return keyed(along, y, m * KEY + along + w, below);
+    if (up >= 0) return keyed(x, up, m * KEY + up + h, below);
   }
   return null;
 }
 
 const keyed = (x: number, y: number, key: number, below: number): { x: number; y: number; key: number } | null =>
   key < below ? { x, y, key } : null;
+
+/** A raster by its rows and, once they are asked for, by its columns. */
+class Ground {
+  private turnedOver: BitGrid | null = null;
+
+  constructor(readonly rows: BitGrid) {}
+
+  columns(): BitGrid {
+    return (this.turnedOver ??= transposed(this.rows));
+  }
+
+  stamp(shape: Ground, x: number, y: number, gap: number): void {
+    stamp(this.rows, shape.rows, x, y, gap);
+    if (this.turnedOver !== null) stamp(this.turnedOver, shape.columns(), y, x, gap);
+  }
+}
