@@ -35,7 +35,7 @@ describe('normal maps', () => {
     const options = { width: 256, height: 256, maps: ['normal'] as const, base: 'polygons' as const, samples: 2 };
     const span = prepareSpan(low, sculpt, options);
     const field = (await extractTile(span, 1001)).fields.get('normal') as Field;
-    const { report, worst } = proveNormals(span, new Map([[1001, { ...field }]]), { midpoint: 0, scale: 1, tolerance: 1 });
+    const { report, worst } = await proveNormals(span, new Map([[1001, { ...field }]]), { midpoint: 0, scale: 1, tolerance: 1 });
     expect(known(report.normalAngle).mean).toBeLessThan(0.25);
     expect(known(report.bareAngle).mean).toBeGreaterThan(10 * known(report.normalAngle).mean);
     expect(report.passed).toBe(true);
@@ -43,11 +43,11 @@ describe('normal maps', () => {
     expect(Math.hypot(...worst[0].position)).toBeGreaterThan(0.5); // a place on the cube
     // half a code of rounding in each component is about 0.2 degrees
     const map = encodeNormals(field, eight, up);
-    const { report: rounded } = proveNormals(span, new Map([[1001, storedRaster(map)]]));
+    const { report: rounded } = await proveNormals(span, new Map([[1001, storedRaster(map)]]));
     expect(known(rounded.normalAngle).mean).toBeGreaterThan(known(report.normalAngle).mean);
     expect(known(rounded.normalAngle).mean).toBeLessThan(known(report.normalAngle).mean + 0.25);
     // green read the wrong way round is far off
-    expect(proveNormals(span, new Map([[1001, storedRaster(map)]]), { green: 'down' }).report.normalAngle?.mean).toBeGreaterThan(
+    expect((await proveNormals(span, new Map([[1001, storedRaster(map)]]), { green: 'down' })).report.normalAngle?.mean).toBeGreaterThan(
       10 * known(rounded.normalAngle).mean,
     );
   });

@@ -10,6 +10,7 @@ import {
   proveNormals,
   refineLevels,
   sharesOverTiles,
+  TilesByNeed,
   triangleVerts,
   triangulate,
 } from '../src';
@@ -25,18 +26,18 @@ describe('a proof of normals', () => {
   const sculpt = onSphere(refineLevels(low, 3).mesh, 1.2);
   const up: Raster = { width: 2, height: 2, channels: 3, values: Float32Array.from([0.5, 0.5, 1, 0.5, 0.5, 1, 0.5, 0.5, 1, 0.5, 0.5, 1]) };
 
-  it('has no verdict where nothing could be compared', () => {
+  it('has no verdict where nothing could be compared', async () => {
     const span = prepareSpan(low, sculpt, { maps: ['normal'], width: 64, height: 64, match: 'rays', reach: 1e-3 });
-    const { report } = proveNormals(span, new Map([[1001, up]]), { tolerance: 180 });
+    const { report } = await proveNormals(span, new Map([[1001, up]]), { tolerance: 180 });
     expect(report).toMatchObject({ normalAngle: null, bareAngle: null, unmatchedShare: 1, passed: null });
   });
 
-  it('holds where a part of the area could not be compared, and says how much', () => {
+  it('holds where a part of the area could not be compared, and says how much', async () => {
     const span = (reach: number) => prepareSpan(low, sculpt, { maps: ['normal'], width: 64, height: 64, match: 'rays', reach });
-    const run = (reach: number) => proveNormals(span(reach), new Map([[1001, up]]), { tolerance: 180 }).report;
-    const whole = run(2);
+    const run = async (reach: number) => (await proveNormals(span(reach), new Map([[1001, up]]), { tolerance: 180 })).report;
+    const whole = await run(2);
     expect([whole.unmatchedShare, whole.passed]).toEqual([0, true]);
-    const short = run(0.35);
+    const short = await run(0.35);
     expect(short.unmatchedShare).toBeGreaterThan(0.01);
     expect(short.unmatchedShare).toBeLessThan(1);
     expect(short.passed).toBe(false);
@@ -45,9 +46,9 @@ describe('a proof of normals', () => {
   it('reads a field as it is, and its file by its range', async () => {
     const span = prepareSpan(low, sculpt, { maps: ['normal'], width: 64, height: 64 });
     const field = known((await extractTile(span, 1001)).fields.get('normal'));
-    const asIs = proveNormals(span, new Map([[1001, field]]), { midpoint: 0, scale: 1 }).report;
+    const { report: asIs } = await proveNormals(span, new Map([[1001, field]]), { midpoint: 0, scale: 1 });
     const stored: Raster = { ...field, values: field.values.map((n) => n / NORMAL_RANGE.scale + NORMAL_RANGE.midpoint) };
-    const read = proveNormals(span, new Map([[1001, stored]])).report;
+    const { report: read } = await proveNormals(span, new Map([[1001, stored]]));
     expect(known(asIs.normalAngle).mean).toBeCloseTo(known(read.normalAngle).mean, 4);
     expect(known(asIs.normalAngle).mean).toBeLessThan(3);
   });
@@ -190,5 +191,62 @@ describe('the frame of a place', () => {
     let worst = 0;
     still.values.forEach((x, i) => (worst = Math.max(worst, Math.abs(x - turned.values[i]))));
     expect(worst).toBeLessThan(1e-4);
+  });
+});
+
+describe('tiles that are read when they are asked for', () => {
+  /** A cube with every other face on the second tile. */
+  const parted = (): PolyMesh => {
+    const low = cube();
+    const uvs = Float32Array.from(low.uvs ?? []);
+    const faceUvs = Uint32Array.from(low.faceUvs ?? []);
+    const own: number[] = [];
+    faceUvs.forEach((t, c) => own.push(uvs[2 * t] + (Math.floor(c / 4) % 2), uvs[2 * t + 1]));
+    return { ...low, uvs: Float32Array.from(own), faceUvs: Uint32Array.from(faceUvs, (_, c) => c) };
+  };
+
+  it('give what a map of all of them gives, and are in memory one at a time', async () => {
+    const low = parted();
+    const sculpt = onSphere(refineLevels(low, 3).mesh, 1);
+    const options = { width: 64, height: 64, maps: ['scalar', 'vector', 'normal'] as const };
+    const span = prepareSpan(low, sculpt, options);
+    expect(span.tiles).toEqual([1001, 1002]);
+    const fields = new Map(await Promise.all(span.tiles.map(async (tile) => [tile, (await extractTile(span, tile)).fields] as const)));
+    const asked: string[] = [];
+    const both = (kind: 'scalar' | 'vector' | 'normal'): [Map<number, Field>, TilesByNeed<{ tile: number }, Field>] => [
+      new Map(span.tiles.map((tile) => [tile, known(fields.get(tile)?.get(kind))])),
+      new TilesByNeed(
+        span.tiles.map((tile) => ({ tile })),
+        ({ tile }) => Promise.resolve((asked.push(`${kind} ${tile}`), known(fields.get(tile)?.get(kind)))),
+      ),
+    ];
+    for (const kind of ['scalar', 'vector'] as const) {
+      const [all, oneByOne] = both(kind);
+      const whole = await proveDisplacement({ low, sculpt, maps: all, fields: all }, { kind, subdivisions: 3 });
+      asked.length = 0;
+      const read = await proveDisplacement({ low, sculpt, maps: oneByOne, fields: all }, { kind, subdivisions: 3 });
+      expect(read.report).toEqual(whole.report);
+      expect(Buffer.from(read.mesh.positions.buffer).equals(Buffer.from(whole.mesh.positions.buffer))).toBe(true);
+      expect(asked).toEqual([`${kind} 1001`, `${kind} 1002`]);
+    }
+    const [all, oneByOne] = both('normal');
+    asked.length = 0;
+    const { report } = await proveNormals(span, oneByOne, { midpoint: 0, scale: 1 });
+    expect(report).toEqual((await proveNormals(span, all, { midpoint: 0, scale: 1 })).report);
+    // faces of both tiles lie among each other, and yet each is read once
+    expect(asked).toEqual(['normal 1001', 'normal 1002']);
+  });
+
+  it('hold on to the last, also one that was at hand already', async () => {
+    const asked: number[] = [];
+    const raster = (tile: number): Raster => ({ width: 1, height: 1, channels: 1, values: Float32Array.of(tile) });
+    const sources = [{ tile: 1001 }, { tile: 1011 }];
+    const tiles = new TilesByNeed(sources, ({ tile }) => Promise.resolve((asked.push(tile), raster(tile))));
+    tiles.hold(1011, raster(1011));
+    for (const tile of [1011, 1011, 1001, 1001, 1011]) expect((await tiles.get(tile))?.values[0]).toBe(tile);
+    expect(asked).toEqual([1001, 1011]);
+    expect([tiles.has(1002), tiles.get(1002)]).toEqual([false, undefined]);
+    const tile = proveNormals(prepareSpan(parted(), onSphere(refineLevels(parted(), 2).mesh, 1), { maps: ['normal'], width: 16, height: 16, match: 'rays' }), new Map([[1001, raster(1)]])); // prettier-ignore
+    await expect(tile).rejects.toMatchObject({ code: 'NO_TILE', where: { tile: 1002 } });
   });
 });

@@ -119,20 +119,20 @@ describe('the encoding of a kind', () => {
 });
 
 describe('a map read back', () => {
-  it('lies within half a step of what was measured, in every channel and order; what was not measured does not count', () => {
+  it('lies within half a step of what was measured, in every channel and order; what was not measured does not count', async () => {
     const next = random(9);
     const field: Field = { width: 20, height: 1, channels: 3, values: Float32Array.from({ length: 60 }, () => 2 * next() - 1), coverage: new Uint8Array(20).fill(INSIDE, 0, 15) }; // prettier-ignore
     const range = { midpoint: 0.5, scale: 2.5 };
     const choice = { depth: '8' as const, ...range, each: [range, { midpoint: 0.5, scale: 4 }, range] as const, green: 'up' as const, keepBlue: true, axes: '' }; // prettier-ignore
     const { encoding, convention } = encodingOf(choice, 'derivative');
     const { map } = encodeMap(field, fieldRecordOf({ kind: 'vector', frame: 'derivative' }), encoding, null, convention);
-    const { covered, difference } = readBack([[field, { width: 20, height: 1, channels: 3, values: Float32Array.from(map.stored, (q) => q / 255) }]], encoding); // prettier-ignore
+    const { covered, difference } = await readBack([[field, { width: 20, height: 1, channels: 3, values: Float32Array.from(map.stored, (q) => q / 255) }]], encoding); // prettier-ignore
     expect(covered).toBe(15);
     const { rms, max } = known(difference);
     expect(max).toBeLessThanOrEqual(4 / 255 / 2 + 1e-6);
     expect(max).toBeGreaterThan(2.5 / 255 / 2); // the widest channel
     expect(rms).toBeLessThan(max);
-    expect(readBack([], encoding)).toEqual({ covered: 0, difference: null });
+    expect(await readBack([], encoding)).toEqual({ covered: 0, difference: null });
   });
 
   it('refuses what a kind cannot have', () => {

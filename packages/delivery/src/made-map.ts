@@ -16,15 +16,17 @@ import { nodeZlib } from '@estampe/node';
 const READY_TO_WRITE = 0.3;
 const WRITTEN = 0.75;
 
-/** A map file as it was written, and as it reads back. */
+/** A map file as it was written. */
 export interface MadeMap {
   readonly tile: number;
   readonly file: Uint8Array;
   readonly sidecar: Uint8Array;
   readonly record: WrittenRecord;
   readonly figures: EncodingFigures;
-  readonly raster: Raster;
 }
+
+/** What is in a map's file. */
+export const readMade = async ({ file }: Pick<MadeMap, 'file'>): Promise<Raster> => (await readMap(file, nodeZlib)).raster;
 
 /** Encodes a field, writes the file with its record and reads it back: what is proven is the file, not the numbers that went into it.
  *  @throws InvalidInputError BAD_OPTION where the file type cannot hold the depth */
@@ -34,7 +36,7 @@ export async function makeMap(
   convention: Partial<MapConvention>,
   fileType: MapFormat,
   control?: RunControl,
-): Promise<MadeMap> {
+): Promise<{ readonly made: MadeMap; readonly raster: Raster }> {
   control?.onProgress?.(0, 'encoding the map');
   const encoded = encodeMap(field, record, encoding, texelSizes, convention);
   control?.onProgress?.(READY_TO_WRITE, 'writing the map');
@@ -47,12 +49,7 @@ export async function makeMap(
     subProgress(control, READY_TO_WRITE, WRITTEN),
   );
   control?.onProgress?.(WRITTEN, 'reading the map back');
-  return {
-    tile: record.tile,
-    file,
-    sidecar: new TextEncoder().encode(recordToJson(written)),
-    record: written,
-    figures: encoded.figures,
-    raster: (await readMap(file, nodeZlib)).raster,
-  };
+  const sidecar = new TextEncoder().encode(recordToJson(written));
+  const made = { tile: record.tile, file, sidecar, record: written, figures: encoded.figures };
+  return { made, raster: await readMade(made) };
 }

@@ -5,10 +5,13 @@ import type {
   Field,
   MapConvention,
   PolyMesh,
+  Raster,
   RunControl,
   SpanSurfaces,
   SurfaceOptions,
   Threads,
+  TileRasters,
+  Tiles,
   WorstPlace,
 } from '@estampe/core';
 import {
@@ -28,9 +31,11 @@ import type { MadeMap } from './made-map';
 export interface MadePair {
   readonly low: PolyMesh;
   readonly sculpt: PolyMesh;
-  /** All tiles of one map, as they were read back from their files. */
-  readonly made: readonly MadeMap[];
-  readonly fields: ReadonlyMap<number, Field>;
+  /** All tiles of one map. */
+  readonly made: readonly Pick<MadeMap, 'tile' | 'record'>[];
+  /** What was read back from their files. */
+  readonly maps: TileRasters;
+  readonly fields: Tiles<Field>;
 }
 
 export interface MadeProofOptions {
@@ -60,9 +65,8 @@ const SHOWN_LEVELS = 4;
 /** Proves the written files of one map by what its kind can be proven by: as surfaces, by angles, or by reading back.
  *  @throws InvalidInputError NO_TILE, BAD_OPTION; CancelledError */
 export async function proveMade(pair: MadePair, o: MadeProofOptions, threads: Threads, control?: RunControl): Promise<MadeProof> {
-  const { low, sculpt, made, fields } = pair;
+  const { low, sculpt, made, maps, fields } = pair;
   const [{ record }] = made;
-  const maps = new Map(made.map((m) => [m.tile, m.raster]));
   const shares = sharesOverTiles(made.map((m) => m.record));
   if (displaces(record.kind)) {
     const { axes } = o.convention;
@@ -89,17 +93,22 @@ export async function proveMade(pair: MadePair, o: MadeProofOptions, threads: Th
     const { green, keepBlue } = o.convention;
     const span = o.span();
     const options = { ...shares, midpoint, scale, green, keepBlue, tolerance: o.tolerance };
-    const { report, errors, worst } = proveNormals(span, maps, options, control);
+    const { report, errors, worst } = await proveNormals(span, maps, options, control);
     const mesh = bareBase(low, o, span.base.level);
     return { outcome: { kind: 'normal', report }, worst, mesh, errors: errors.slice(0, mesh.positions.length / 3) };
   }
-  const back = readBack(made.flatMap((m) => pairOf(fields.get(m.tile), m)), o.encoding); // prettier-ignore
+  const back = await readBack(pairsOf(pair), o.encoding);
   const mesh = bareBase(low, o, record.baseLevel);
   const report = { ...back, ...shares, tolerance: null, passed: null };
   return { outcome: { kind: 'values', report }, worst: [], mesh, errors: new Float32Array(mesh.positions.length / 3) };
 }
 
-const pairOf = (field: Field | undefined, { raster }: MadeMap) => (field === undefined ? [] : [[field, raster] as const]);
+async function* pairsOf({ made, maps, fields }: MadePair): AsyncGenerator<readonly [Field, Raster]> {
+  for (const { tile } of made) {
+    const [field, raster] = [await fields.get(tile), await maps.get(tile)];
+    if (field !== undefined && raster !== undefined) yield [field, raster];
+  }
+}
 
 /** Points of a lighter level are the first of a finer one, so errors a point of the base fit. */
 const bareBase = (low: PolyMesh, { base, surface }: MadeProofOptions, level: number): PolyMesh => ({

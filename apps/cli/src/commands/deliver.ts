@@ -5,7 +5,18 @@ import { basename, dirname, join, resolve } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { DeliveredMap, Manifest, MapRecipe, Recipe } from '@estampe/contracts';
 import { coreOptions, passOfRecipe, recipeSchema } from '@estampe/contracts';
-import type { Depth, Encoding, Field, MapConvention, PolyMesh, SpanSurfaces, VectorFrameKind } from '@estampe/core';
+import type {
+  Depth,
+  Encoding,
+  Field,
+  MapConvention,
+  PolyMesh,
+  RunControl,
+  SpanSurfaces,
+  TileRasters,
+  Tiles,
+  VectorFrameKind,
+} from '@estampe/core';
 import {
   axisLetters,
   diagonalOf,
@@ -13,7 +24,6 @@ import {
   exactMidpoint,
   extractTile,
   pointCount,
-  faceTiles,
   fieldRecord,
   fitEncoding,
   hasAxes,
@@ -29,9 +39,8 @@ import {
   prepareSpanBeside,
   provingBytes,
   refinedFaceCount,
-  requireUvs,
   subProgress,
-  tilesInUse,
+  TilesByNeed,
 } from '@estampe/core';
 import type { DeliveredTile, MadeMap, MadeProof, SheetPictures } from '@estampe/delivery';
 import { writeMesh } from '@estampe/geometry';
@@ -43,6 +52,7 @@ import {
   deliveredScene,
   lowFileName,
   makeMap,
+  readMade,
   MANIFEST_FILE,
   manifestBytes,
   manifestOf,
@@ -60,6 +70,7 @@ import { readArgs } from '../args';
 import type { Context } from '../context';
 import { passes } from '../passes';
 import type { Command, Outcome } from '../command';
+import { allOf, KeptFields } from './kept-fields';
 
 const SPEC = { name: 'deliver', positionals: ['RECIPE.json'], options: z.object({ out: z.string().min(1) }) };
 
@@ -149,9 +160,14 @@ function encodingOf(map: MapRecipe, { depth, convention }: Storage, fields: read
 
 interface Made {
   readonly delivered: DeliveredTile[];
-  readonly tiles: MadeMap[];
-  readonly fields: ReadonlyMap<number, Field>;
+  readonly tiles: readonly WrittenTile[];
+  /** What the files of the delivery hold. */
+  readonly maps: TileRasters;
+  readonly fields: Tiles<Field>;
   readonly encoding: Encoding;
+}
+interface WrittenTile extends Pick<MadeMap, 'tile' | 'record'> {
+  readonly path: string;
 }
 
 /** A tolerance of the recipe in scene units: a length, or a share of the diagonal. */
@@ -204,15 +220,12 @@ class Delivery {
     }
   }
 
-  /** All tiles of a map are proven together. */
   private requireMemory(low: PolyMesh, sculpt: PolyMesh): void {
     const { maps, subdivisions } = this.recipe;
-    const { uvs, faceUvs } = requireUvs(low);
-    const tiles = tilesInUse(faceTiles(low, uvs, faceUvs)).length;
     const faces = refinedFaceCount(low, subdivisions ?? levelsByCount(low, sculpt) ?? 4);
     for (const { kind, size } of maps) {
       const [width, height] = typeof size === 'number' ? [size, size] : size;
-      const needed = provingBytes(displaces(kind) ? faces : 0, pointCount(sculpt), tiles * width * height, 3);
+      const needed = provingBytes(displaces(kind) ? faces : 0, pointCount(sculpt), width * height, 3);
       requireMemory(needed, `Measuring and proving the ${kind} map`, 'take a smaller size or fewer subdivisions');
     }
   }
@@ -254,26 +267,25 @@ class Delivery {
       const control = subProgress(this.context.control, share(0), share(1));
       const { pass, kinds } = passOfRecipe(r, group);
       span = await prepareSpanBeside(low, sculpt, coreOptions(pass, kinds), this.context.threads, subProgress(control, 0, 0.2));
-      const tiles = new Map<number, Awaited<ReturnType<typeof extractTile>>>();
-      for (const [i, tile] of span.tiles.entries())
-        tiles.set(
-          tile,
-          await extractTile(
-            span,
-            tile,
-            this.context.threads,
-            subProgress(control, 0.2 + (0.3 * i) / span.tiles.length, 0.2 + (0.3 * (i + 1)) / span.tiles.length),
-          ),
-        );
-      for (const map of group) {
-        const storage = storageOf(map, `maps.${r.maps.indexOf(map)}`);
-        const made = await this.makeMap(map, storage, span, tiles, low, maps);
-        const { outcome, mesh } = await this.prove(map, storage, span, made, low, sculpt);
-        maps.push(deliveredMap(made.delivered, [span.options.width, span.options.height], storage.fileType, outcome));
-        pictures.push({
-          map: await mapPicture(made.tiles[0].raster),
-          proof: displaces(map.kind) ? await formPicture(mesh, r.up ?? 'y') : null,
-        });
+      const kept = new KeptFields(`${this.folder}.fields`, span.tiles.length);
+      try {
+        for (const [i, tile] of span.tiles.entries()) {
+          const own = subProgress(control, 0.2 + (0.3 * i) / span.tiles.length, 0.2 + (0.3 * (i + 1)) / span.tiles.length);
+          const { fields, texelSizes } = await extractTile(span, tile, this.context.threads, own);
+          await kept.keep(tile, fields, texelSizes);
+        }
+        for (const [k, map] of group.entries()) {
+          const at = (part: number): number => 0.5 + (0.5 * (k + part)) / group.length;
+          const storage = storageOf(map, `maps.${r.maps.indexOf(map)}`);
+          const made = await this.makeMap(map, storage, span, kept, low, maps, subProgress(control, at(0), at(0.3)));
+          const { outcome, mesh } = await this.prove(map, storage, span, made, low, sculpt, subProgress(control, at(0.3), at(1)));
+          maps.push(deliveredMap(made.delivered, [span.options.width, span.options.height], storage.fileType, outcome));
+          const shown = await made.maps.get(span.tiles[0]);
+          if (shown === undefined) throw new Error('a map without its first tile');
+          pictures.push({ map: await mapPicture(shown), proof: displaces(map.kind) ? await formPicture(mesh, r.up ?? 'y') : null });
+        }
+      } finally {
+        await kept.clear();
       }
     }
     const levels = span?.levels ?? null;
@@ -302,29 +314,37 @@ class Delivery {
     map: MapRecipe,
     storage: Storage,
     span: SpanSurfaces,
-    extracted: ReadonlyMap<number, Awaited<ReturnType<typeof extractTile>>>,
+    kept: KeptFields,
     low: PolyMesh,
     others: readonly DeliveredMap[],
+    control: RunControl,
   ): Promise<Made> {
     const { recipe: r } = this;
     const { depth, fileType, convention } = storage;
-    const fields = new Map([...extracted].map(([tile, e]) => [tile, e.fields.get(map.kind) as Field]));
-    const encoding = encodingOf(map, storage, [...fields.values()]);
+    const fields = kept.of(map.kind);
+    // a range that clips is found from all values
+    const clips = map.fit !== undefined && parseFit(map.fit).kind === 'clip';
+    const encoding = encodingOf(map, storage, clips ? await allOf(span.tiles, fields) : kept.extremes(map.kind));
     const toLevel = span.levels === null ? null : r.lowLevel + span.levels;
     const parts = { asset: r.asset, kind: map.kind, fromLevel: r.lowLevel, toLevel, depth, fileType };
     const used = new Set(others.flatMap((m) => m.files.map((f) => f.file)));
-    const tiles: MadeMap[] = [];
+    const tiles: WrittenTile[] = [];
+    const maps = new TilesByNeed(tiles, async ({ path }) => readMade({ file: await readInput(join(this.folder, path)) }));
     const delivered: DeliveredTile[] = [];
     const lowHash = meshHash(low);
-    for (const [tile, field] of fields) {
+    for (const [i, tile] of span.tiles.entries()) {
+      const field = await fields.get(tile);
+      if (field === undefined) throw new Error(`a pass without its tile ${tile}`);
       const record = fieldRecord(span, map.kind, tile, field, { unit: r.unit, lowHash, colourSpace: map.colourSpace });
-      const made = await makeMap({ field, record, texelSizes: extracted.get(tile)?.texelSizes ?? null }, encoding, convention, fileType);
+      const own = subProgress(control, i / span.tiles.length, (i + 1) / span.tiles.length);
+      const { made, raster } = await makeMap({ field, record, texelSizes: kept.texelSizes(tile) }, encoding, convention, fileType, own);
       const file = await this.put(freeName(mapFileName(parts, tile, span.tiles.length), span.options.width, used), made.file);
       await this.put(`${file.file}.json`, made.sidecar);
-      tiles.push(made);
+      tiles.push({ tile, record: made.record, path: file.file });
+      maps.hold(tile, raster);
       delivered.push({ record: made.record, figures: made.figures, ...file });
     }
-    return { delivered, tiles, fields, encoding };
+    return { delivered, tiles, maps, fields, encoding };
   }
 
   private prove(
@@ -334,11 +354,12 @@ class Delivery {
     made: Made,
     low: PolyMesh,
     sculpt: PolyMesh,
+    control: RunControl,
   ): Promise<MadeProof> {
     const { recipe: r, context } = this;
     const { boundary, uv } = r;
     return proveMade(
-      { low, sculpt, made: made.tiles, fields: made.fields },
+      { low, sculpt, made: made.tiles, maps: made.maps, fields: made.fields },
       {
         encoding: made.encoding,
         convention,
@@ -349,8 +370,7 @@ class Delivery {
         span: () => span,
       },
       context.threads,
-      // shares come from many kinds of proof: only the cancel passes through
-      context.control.signal ? { signal: context.control.signal } : {},
+      control,
     );
   }
 

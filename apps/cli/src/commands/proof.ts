@@ -1,4 +1,4 @@
-import type { Base, MapKind, MovingKind, NormalProofReport, PolyMesh, ProofOptions, VectorFrameKind } from '@estampe/core';
+import type { Base, MapKind, MovingKind, NormalProofReport, PolyMesh, ProofOptions, TileRasters, VectorFrameKind } from '@estampe/core';
 import {
   adviseOnProof,
   axisLetters,
@@ -36,8 +36,8 @@ import * as z from 'zod';
 import { ENCODING, length, readArgs, SURFACE, whole } from '../args';
 import type { Context } from '../context';
 import type { Command, Outcome } from '../command';
-import type { Picker, ReadMap } from './read-maps';
-import { picker, rasters, readFields, readTiles, requireOneMap, ruleOf } from './read-maps';
+import type { Picker, SaidMap } from './read-maps';
+import { picker, readFields, readMaps, requireOneMap, ruleOf } from './read-maps';
 
 /** Kinds that can be compared with a sculpt. */
 const PROVABLE = [...MOVING_KINDS, ...MAP_KIND_NAMES.filter(holdsDirections)] as [MapKind, ...MapKind[]];
@@ -81,7 +81,7 @@ export function proof(argv: readonly string[]): Command {
       const sculpt = await context.readSculpt(o.sculpt);
       const { uvs, faceUvs } = requireUvs(low);
       const tiles = tilesInUse(faceTiles(low, uvs, faceUvs));
-      const maps = await readTiles(o.map, tiles, (path) => context.readMap(path));
+      const { maps, rasters } = await readMaps(context, o.map, tiles);
       const first = [...maps.values()][0];
       requireOneMap(maps, o.map);
       const pick = picker(context, o.map, first);
@@ -94,7 +94,7 @@ export function proof(argv: readonly string[]): Command {
             option: 'kind',
           },
         );
-      const channels = first.raster.channels;
+      const { channels } = first;
       if (channelsOf(kind) > channels)
         throw new InvalidInputError(
           'BAD_OPTION',
@@ -107,7 +107,7 @@ export function proof(argv: readonly string[]): Command {
         throw new InvalidInputError('BAD_OPTION', `only a vector map has an axis order, and ${o.map} is a ${kind} map; leave --axes out.`, {
           option: 'axes',
         });
-      const given = { o, low, sculpt, tiles, maps, first, pick, ...rangeOf(o, first, kind, pick), ...commonOf(o, maps, pick) };
+      const given = { o, low, sculpt, tiles, maps, rasters, first, pick, ...rangeOf(o, first, kind, pick), ...commonOf(o, maps, pick) };
       const lowHash = pick('lowHash', undefined, '');
       if (lowHash !== '' && lowHash !== meshHash(low))
         context.warnings.push(`${o.map}: the map was made for another low mesh than ${o.low}; point order, points or UVs differ.`);
@@ -121,13 +121,14 @@ interface Given extends ReturnType<typeof rangeOf>, ReturnType<typeof commonOf> 
   readonly low: PolyMesh;
   readonly sculpt: PolyMesh;
   readonly tiles: readonly number[];
-  readonly maps: ReadonlyMap<number, ReadMap>;
-  readonly first: ReadMap;
+  readonly maps: ReadonlyMap<number, SaidMap>;
+  readonly rasters: TileRasters;
+  readonly first: SaidMap;
   readonly pick: Picker;
 }
 
 /** What the values of the file mean. A field holds unit vectors and scene units as they are. */
-function rangeOf(o: Options, first: ReadMap, kind: MapKind, pick: Picker) {
+function rangeOf(o: Options, first: SaidMap, kind: MapKind, pick: Picker) {
   const half = holdsDirections(kind) && !first.isField;
   const integer = first.depth === '8' || first.depth === '16';
   const rest = half ? NORMAL_RANGE.midpoint : integer ? exactMidpoint(first.depth) : 0;
@@ -138,7 +139,7 @@ function rangeOf(o: Options, first: ReadMap, kind: MapKind, pick: Picker) {
 }
 
 /** What proofs of all kinds take alike. */
-function commonOf(o: Options, maps: ReadonlyMap<number, ReadMap>, pick: Picker) {
+function commonOf(o: Options, maps: ReadonlyMap<number, SaidMap>, pick: Picker) {
   return {
     base: pick('base', o.base, 'limit') as Base,
     surface: { boundary: pick('boundary', o.boundary, SURFACE_DEFAULTS.boundary), uv: pick('uv', o.uv, SURFACE_DEFAULTS.uv) },
@@ -150,7 +151,10 @@ function commonOf(o: Options, maps: ReadonlyMap<number, ReadMap>, pick: Picker) 
 }
 
 /** A normal map against the sculpt's own normals. */
-function proveDirections(context: Context, { o, low, sculpt, maps, first, pick, base, surface, midpoint, scale, shared }: Given): Outcome {
+async function proveDirections(
+  context: Context,
+  { o, low, sculpt, rasters, first, pick, base, surface, midpoint, scale, shared }: Given,
+): Promise<Outcome> {
   // where attributes and sidecar differ, that is said
   for (const key of ['normalSource', 'match', 'reach'] as const) pick(key, undefined, '');
   const span = prepareSpan(
@@ -175,9 +179,9 @@ function proveDirections(context: Context, { o, low, sculpt, maps, first, pick, 
   const green = pick('green', o.green, 'up');
   const keepBlue = pick('keepBlue', o['keep-blue'], 'yes');
   const tolerance = o.tolerance === undefined ? null : Number(o.tolerance);
-  const { report } = proveNormals(
+  const { report } = await proveNormals(
     span,
-    rasters(maps),
+    rasters,
     {
       ...shared,
       midpoint: oneOf(midpoint),
@@ -199,7 +203,7 @@ function proveDirections(context: Context, { o, low, sculpt, maps, first, pick, 
 /** A displaced light mesh against the sculpt. */
 async function proveSurface(
   context: Context,
-  { o, low, sculpt, tiles, maps, first, pick, base, surface, midpoint, scale, shared }: Given,
+  { o, low, sculpt, tiles, maps, rasters, first, pick, base, surface, midpoint, scale, shared }: Given,
   kind: MovingKind,
 ): Promise<Outcome> {
   const diagonal = diagonalOf(sculpt.positions);
@@ -213,16 +217,16 @@ async function proveSurface(
         axes: parseAxes(pick('axes', o.axes, formatAxes(PLAIN_ORDER, axisLetters(vectorFrame))), axisLetters(vectorFrame)),
       }
     : {};
-  const fields = o.field === undefined ? {} : { fields: await readFields(o.field, tiles, { kind, ...(hasAxes(kind) ? { frame } : {}) }) };
+  const fields = o.field === undefined ? {} : { fields: readFields(o.field, tiles, { kind, ...(hasAxes(kind) ? { frame } : {}) }) };
   const subdivisions = o.subdivisions ?? levelsByCount(low, sculpt) ?? 4;
-  const texels = [...maps.values()].reduce((sum, { raster }) => sum + raster.width * raster.height, 0);
+  const texels = Math.max(...[...maps.values()].map(({ width, height }) => width * height));
   requireMemory(
-    provingBytes(refinedFaceCount(low, subdivisions), pointCount(sculpt), texels, first.raster.channels),
+    provingBytes(refinedFaceCount(low, subdivisions), pointCount(sculpt), texels, first.channels),
     `A proof at ${subdivisions} subdivisions`,
     'take fewer --subdivisions',
   );
   const { report, worst: places } = await proveDisplacement(
-    { low, sculpt, maps: rasters(maps), ...fields },
+    { low, sculpt, maps: rasters, ...fields },
     {
       ...shared,
       ...vector,

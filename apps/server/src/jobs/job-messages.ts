@@ -34,6 +34,13 @@ export interface NamedBytes {
   readonly name: string;
   readonly bytes: Uint8Array;
 }
+/** A file of a tile, as it is stored. */
+export interface TileFile {
+  readonly tile: number;
+  readonly hash: string;
+}
+/** All of a tile's file. */
+export type ReadTile = (file: TileFile) => Promise<Uint8Array>;
 /** The two surfaces of a span, packed. */
 export interface Pair {
   readonly low: Uint8Array;
@@ -64,7 +71,7 @@ export type JobInput =
   /** Its files are asked for one by one. */
   | {
       readonly kind: 'import';
-      readonly names: readonly string[];
+      readonly files: readonly { readonly name: string; readonly hash: string }[];
       /** The mesh of a part that is completed, packed. */
       readonly there: ({ readonly name: string } & PackedLight) | null;
       readonly uvSet: string | null;
@@ -115,7 +122,8 @@ export type JobInput =
       readonly kind: 'proof';
       readonly settings: ExtractSettings;
       readonly encoding: EncodingSettings;
-      readonly fields: readonly { readonly tile: number; readonly bytes: Uint8Array }[];
+      /** Asked for one by one. */
+      readonly fields: readonly TileFile[];
       readonly subdivisions: number;
       readonly tolerance: number | null;
       readonly assetName: string;
@@ -129,7 +137,8 @@ export type JobInput =
       /** Level that a vector map's frames were computed on; null for heights. */
       readonly frameLevel: number | null;
       readonly frameRule: FrameRule;
-      readonly maps: readonly { readonly tile: number; readonly bytes: Uint8Array }[];
+      /** Asked for one by one. */
+      readonly maps: readonly TileFile[];
     } & Pair)
   | ({
       readonly kind: 'delivery';
@@ -245,7 +254,7 @@ export type ToJobThread = { readonly input: JobInput; readonly cancelled: Int32A
 export type FromJobThread =
   | { readonly type: 'progress'; readonly fraction: number; readonly stage: string }
   | { readonly type: 'piece'; readonly piece: PieceOfTile }
-  | { readonly type: 'file'; readonly index: number }
+  | { readonly type: 'file'; readonly hash: string }
   /** A place on the lane of that file is empty. */
   | { readonly type: 'taken' }
   | { readonly type: 'result'; readonly result: JobResult }

@@ -18,8 +18,8 @@ export interface JobHearing {
   onProgress(fraction: number, stage: string): void;
   /** Rows of a map that have just been measured. */
   onPiece(piece: PieceOfTile): void;
-  /** A file of the job, by its place in the list. */
-  file(index: number): Promise<FileInPieces>;
+  /** A file of the job. */
+  file(hash: string): Promise<FileInPieces>;
 }
 
 /** A thread that runs jobs, one after another. It keeps what it prepared for a pass, so that the next tile need not prepare it again. */
@@ -37,7 +37,7 @@ export class JobThread {
     this.worker.on('message', (message: FromJobThread) => {
       if (message.type === 'progress') this.waiting?.hearing.onProgress(message.fraction, message.stage);
       else if (message.type === 'piece') this.waiting?.hearing.onPiece(message.piece);
-      else if (message.type === 'file') void this.giveFile(message.index);
+      else if (message.type === 'file') void this.giveFile(message.hash);
       else if (message.type === 'taken') this.feed?.taken();
       else this.settle((w) => (message.type === 'result' ? w.resolve(message.result) : w.reject(rebuildError(message.error))));
     });
@@ -74,10 +74,10 @@ export class JobThread {
     if (!this.ended) void this.worker.terminate();
   }
 
-  private async giveFile(index: number): Promise<void> {
+  private async giveFile(hash: string): Promise<void> {
     try {
       if (this.waiting === null) return;
-      const { size, pieceBytes, pieces } = await this.waiting.hearing.file(index);
+      const { size, pieceBytes, pieces } = await this.waiting.hearing.file(hash);
       this.feed?.stop();
       this.feed = new LaneFeed(size, pieceBytes);
       this.worker.postMessage({ lane: this.feed.lane } satisfies ToJobThread);

@@ -4,7 +4,7 @@ import { ByteWindow, toErrorRecord } from '@estampe/core';
 import { movable, packOn, standBack, ThreadPool } from '@estampe/node';
 import type { FileLane } from './file-lane';
 import { LaneSource } from './file-lane';
-import type { FromJobThread, JobInput, JobResult, ToJobThread } from './job-messages';
+import type { FromJobThread, JobInput, JobResult, ReadTile, ToJobThread } from './job-messages';
 import { threadData } from './job-messages';
 import { runDelivery } from './run-delivery';
 import { PassRunner } from './run-extract';
@@ -28,17 +28,19 @@ const pass = new PassRunner((piece) => send({ type: 'piece', piece }));
 
 let arrived: (lane: FileLane) => void = () => undefined;
 /** Asks for a file of the job, which comes in pieces. */
-const fileAt = (index: number): Promise<ByteWindow> =>
+const fileOf = (hash: string): Promise<ByteWindow> =>
   new Promise((resolve) => {
     arrived = (lane) => resolve(new ByteWindow(new LaneSource(lane, () => send({ type: 'taken' }))));
-    send({ type: 'file', index });
+    send({ type: 'file', hash });
   });
+
+const bytesOf: ReadTile = async ({ hash }) => (await fileOf(hash)).whole();
 
 function run(input: JobInput, threads: Threads, control: RunControl): Promise<JobResult> | JobResult {
   if (input.kind !== 'extract') pass.forget();
   switch (input.kind) {
     case 'import':
-      return runImport(input, fileAt, control);
+      return runImport(input, fileOf, control);
     case 'low':
       return runLow(input, control);
     case 'islands':
@@ -56,9 +58,9 @@ function run(input: JobInput, threads: Threads, control: RunControl): Promise<Jo
     case 'extract':
       return pass.run(input, threads, control);
     case 'proof':
-      return runProof(input, threads, control);
+      return runProof(input, bytesOf, threads, control);
     case 'study':
-      return runStudy(input, threads, control);
+      return runStudy(input, bytesOf, threads, control);
     case 'delivery':
       return runDelivery(input, control);
   }

@@ -30,19 +30,19 @@ const PICTURE = { width: 360, height: 240 };
 
 /** Reads the files one after another, finds out which is the light mesh and how the others belong to it, checks it and draws its picture.
  *  One mesh by itself is taken too: its other may come later.
- *  @param fileAt gives a file, from its beginning whenever it is asked */
+ *  @param fileOf gives a file, from its beginning whenever it is asked */
 export async function runImport(
-  { names, there, uvSet, up }: Extract<JobInput, { kind: 'import' }>,
-  fileAt: (index: number) => Promise<FileBytes>,
+  { files, there, uvSet, up }: Extract<JobInput, { kind: 'import' }>,
+  fileOf: (hash: string) => Promise<FileBytes>,
   control: RunControl,
 ): Promise<ImportResult> {
   const read: { readonly name: string; readonly mesh: PolyMesh }[] = [];
   const said: string[] = [];
   const sets = new Set<string>();
-  for (const [i, name] of names.entries()) {
-    const share = subProgress(control, (0.6 * i) / names.length, (0.6 * (i + 1)) / names.length);
+  for (const [i, { name, hash }] of files.entries()) {
+    const share = subProgress(control, (0.6 * i) / files.length, (0.6 * (i + 1)) / files.length);
     try {
-      const { mesh, warnings, uvSets = [] } = await readOne(() => fileAt(i), uvSet, share);
+      const { mesh, warnings, uvSets = [] } = await readOne(() => fileOf(hash), uvSet, share);
       read.push({ name, mesh });
       said.push(...warnings.map((warning) => `${name}: ${warning}`));
       for (const set of uvSets) sets.add(set);

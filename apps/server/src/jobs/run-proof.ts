@@ -1,10 +1,10 @@
 import type { Field, RunControl, Threads } from '@estampe/core';
-import { encodingOf, extremesOf, fieldRecordOf, hasAxes, orderChannels, packMesh, prepareSpan, readField, requireUsable, searchOf, subProgress, unpackMesh } from '@estampe/core'; // prettier-ignore
+import { encodingOf, extremesOf, fieldRecordOf, hasAxes, orderChannels, packMesh, prepareSpan, readField, requireUsable, searchOf, subProgress, TilesByNeed, unpackMesh } from '@estampe/core'; // prettier-ignore
 import { parseMapRecord } from '@estampe/contracts';
 import type { MadeMap } from '@estampe/delivery';
-import { makeMap, mapFileName, proveMade } from '@estampe/delivery';
+import { makeMap, mapFileName, proveMade, readMade } from '@estampe/delivery';
 import { nodeZlib } from '@estampe/node';
-import type { JobInput, ProofResult } from './job-messages';
+import type { JobInput, ProofResult, ReadTile, TileFile } from './job-messages';
 import { spanOptions } from './job-messages';
 
 type ProofInput = Extract<JobInput, { kind: 'proof' }>;
@@ -12,23 +12,27 @@ type ProofInput = Extract<JobInput, { kind: 'proof' }>;
 const MAPS_MADE = 0.2;
 
 /** Encodes the span's fields, writes the map files, reads them back and proves what was read. */
-export async function runProof(input: ProofInput, threads: Threads, control: RunControl): Promise<ProofResult> {
+export async function runProof(input: ProofInput, readTile: ReadTile, threads: Threads, control: RunControl): Promise<ProofResult> {
   const started = performance.now();
   const { settings, encoding } = input;
   const { kind, fromLevel, toLevel } = settings;
   const made: MadeMap[] = [];
-  const fields = new Map<number, Field>();
+  const read = async (file: TileFile) => readField(await readTile(file), nodeZlib);
+  const fields = new TilesByNeed(input.fields, async (file) => (await read(file)).field);
+  const rasters = new TilesByNeed(made, readMade);
   const extremes: Field[] = [];
   const { encoding: core, convention } = encodingOf(encoding, hasAxes(kind) ? settings.vectorFrame : settings.frame);
-  for (const [i, { tile, bytes }] of input.fields.entries()) {
+  for (const [i, file] of input.fields.entries()) {
     const at = (part: number): number => (MAPS_MADE * (i + part)) / input.fields.length;
     control.onProgress?.(at(0), 'reading the field');
-    const { field, record, texelSizes } = await readField(bytes, nodeZlib);
+    const { field, record, texelSizes } = await read(file);
     extremes.push(extremesOf(hasAxes(kind) ? orderChannels(field, convention.axes) : field));
     // a field of ours that came back from the database: no key that matters is missing
     const measured = { field, record: fieldRecordOf({ ...parseMapRecord(record).record, kind }), texelSizes };
-    made.push(await makeMap(measured, core, convention, encoding.fileType, subProgress(control, at(0.2), at(1))));
-    fields.set(tile, field);
+    const { made: own, raster } = await makeMap(measured, core, convention, encoding.fileType, subProgress(control, at(0.2), at(1)));
+    made.push(own);
+    fields.hold(file.tile, field);
+    rasters.hold(file.tile, raster);
   }
   requireUsable(extremes, core);
   const parts = { asset: input.assetName, kind, fromLevel, toLevel: input.free ? null : toLevel, ...encoding };
@@ -43,7 +47,7 @@ export async function runProof(input: ProofInput, threads: Threads, control: Run
   const sculpt = unpackMesh(input.sculpt);
   const { boundary, uv, base } = settings;
   const { outcome, worst, mesh, errors } = await proveMade(
-    { low, sculpt, made, fields },
+    { low, sculpt, made, maps: rasters, fields },
     {
       encoding: core,
       convention,

@@ -1,7 +1,7 @@
-import type { PolyMesh, Raster, RunControl, Threads } from '@estampe/core';
-import { encodingOf, errorParts, extractTile, faceCount, hasAxes, kneeOf, prepareSpan, readMap, recordedRange, refinedFaceCount, stackBounds, stackLevel, subProgress, SWEEP_FACES, sweepSubdivisions, unpackMesh } from '@estampe/core'; // prettier-ignore
+import type { Field, PolyMesh, RunControl, SpanSurfaces, Threads } from '@estampe/core';
+import { encodingOf, errorParts, extractTile, faceCount, hasAxes, kneeOf, prepareSpan, readMap, recordedRange, refinedFaceCount, stackBounds, stackLevel, subProgress, SWEEP_FACES, sweepSubdivisions, TilesByNeed, unpackMesh } from '@estampe/core'; // prettier-ignore
 import { nodeZlib } from '@estampe/node';
-import type { JobInput, StudyResult } from './job-messages';
+import type { JobInput, ReadTile, StudyResult } from './job-messages';
 import { spanOptions } from './job-messages';
 
 type StudyInput = Extract<JobInput, { kind: 'study' }>;
@@ -10,14 +10,13 @@ type StudyInput = Extract<JobInput, { kind: 'study' }>;
 const FREE_SWEEP = 4;
 
 /** Looks closer at a proof: where its error comes from, and what fewer or more subdivisions would do. */
-export async function runStudy(input: StudyInput, threads: Threads, control: RunControl): Promise<StudyResult> {
+export async function runStudy(input: StudyInput, readTile: ReadTile, threads: Threads, control: RunControl): Promise<StudyResult> {
   const started = performance.now();
   const { settings: s, encoding, outcome } = input;
   const { report } = outcome;
   const low = unpackMesh(input.low);
   const sculpt = unpackMesh(input.sculpt);
-  const maps = new Map<number, Raster>();
-  for (const { tile, bytes } of input.maps) maps.set(tile, (await readMap(bytes, nodeZlib)).raster);
+  const maps = new TilesByNeed(input.maps, async (file) => (await readMap(await readTile(file), nodeZlib)).raster);
   const surface = { boundary: s.boundary, uv: s.uv };
   const stack = stackLevel(low, sculpt, control);
   const bounds = stack === null ? null : await boundsOf(input, low, sculpt, threads, subProgress(control, 0, 0.5));
@@ -64,18 +63,25 @@ async function boundsOf(input: StudyInput, low: PolyMesh, sculpt: PolyMesh, thre
     matchSeams: false,
     fitTexels: false,
   };
-  const span = prepareSpan(low, sculpt, options, threads, subProgress(control, 0, 0.3));
-  const offsets = new Map<number, Raster>();
-  for (const [i, tile] of span.tiles.entries()) {
-    const own = subProgress(control, 0.3 + (0.2 * i) / span.tiles.length, 0.3 + (0.2 * (i + 1)) / span.tiles.length);
-    const field = (await extractTile(span, tile, threads, own)).fields.get('vector');
-    if (field) offsets.set(tile, field);
-  }
+  let span: SpanSurfaces | null = prepareSpan(low, sculpt, options, threads, subProgress(control, 0, 0.3));
+  const { tiles } = span;
+  const measure = async ({ tile, place }: { readonly tile: number; readonly place: number }): Promise<Field> => {
+    if (span === null) throw new Error('offsets were asked for twice');
+    const at = (i: number): number => 0.37 + (0.2 * i) / tiles.length;
+    const field = (await extractTile(span, tile, threads, subProgress(control, at(place), at(place + 1)))).fields.get('vector');
+    if (place + 1 === tiles.length) span = null; // what comes next needs its memory
+    if (field === undefined) throw new Error('a pass for vectors without them');
+    return field;
+  };
+  const offsets = new TilesByNeed(
+    tiles.map((tile, place) => ({ tile, place })),
+    measure,
+  );
   return stackBounds(
     { low, sculpt, offsets },
     { subdivisions: report.subdivisions, base: s.base, surface: { boundary: s.boundary, uv: s.uv }, filter: 'bilinear' },
     threads,
-    subProgress(control, 0.5, 1),
+    subProgress(control, 0.3, 1),
   );
 }
 

@@ -48,7 +48,7 @@ export class JobInputs {
       case 'import': {
         const { part, partId, uvSet, up } = importPayload.parse(row.payload);
         const there = partId === null ? null : { name: part.name, ...(await this.light(partId)) };
-        return { kind: 'import', names: part.files.map((file) => file.name), there, uvSet, up };
+        return { kind: 'import', files: part.files, there, uvSet, up };
       }
       case 'low': {
         const { partId, hash, name } = lowPayload.parse(row.payload);
@@ -124,7 +124,7 @@ export class JobInputs {
         const fields = await this.ports.spans.fields(spanId);
         return {
           kind: 'proof', ...(await pair()), settings, encoding, subdivisions, tolerance, assetName: titleOf(asset), free: asset.stackKind === 'free',
-          fields: await Promise.all(fields.map(async ({ tile, hash }) => ({ tile, bytes: await blobs.readShared(hash) }))),
+          fields: fields.map(({ tile, hash }) => ({ tile, hash })),
         }; // prettier-ignore
       }
       case 'study':
@@ -143,11 +143,10 @@ export class JobInputs {
   }
 
   /** A file that a job asks for while it runs. */
-  async file(row: JobRow, index: number): Promise<FileInPieces> {
+  async file(hash: string): Promise<FileInPieces> {
     const { blobs } = this.ports;
-    const { hash } = importPayload.parse(row.payload).part.files[index];
     const blob = await blobs.find(hash);
-    if (blob === null) throw new AppError('NOT_FOUND', 'A file of this job is not here any more; bring it in again.');
+    if (blob === null) throw new AppError('NOT_FOUND', 'A file of this job is not here any more; bring it in or measure it again.');
     return { size: blob.bytes, pieceBytes: CHUNK_BYTES, pieces: blobs.read(hash) };
   }
 
@@ -165,7 +164,6 @@ export class JobInputs {
     if (outcome.kind === 'normal' || outcome.kind === 'values')
       throw new AppError('BAD_OPTION', 'Only the proof of a map that displaces can be looked into further.');
     const files = await this.ports.spans.mapFiles(proofId);
-    const maps = await Promise.all(files.map(async ({ tile, hash }) => ({ tile, bytes: await this.ports.blobs.readShared(hash) })));
     const encoding = encodingSchema.parse(proof.encoding);
     return {
       kind: 'study',
@@ -175,7 +173,7 @@ export class JobInputs {
       outcome,
       frameLevel: files[0]?.record?.frameLevel ?? null,
       frameRule: frameRuleOf(files[0]?.record ?? {}),
-      maps,
+      maps: files.map(({ tile, hash }) => ({ tile, hash })),
     };
   }
 

@@ -226,7 +226,7 @@ export class Press {
           if (alone) this.announce(Object.assign(job, { fraction, stage }));
         },
         onPiece: (piece) => events.send(pieceEvent(job, piece)),
-        file: (index) => this.ports.inputs.file(job, index),
+        file: (hash) => this.ports.inputs.file(hash),
       });
       if (result.kind === 'extract') this.keep(thread);
       else thread.close();

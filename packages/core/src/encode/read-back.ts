@@ -10,14 +10,17 @@ export interface ReadBack {
   readonly difference: { readonly rms: number; readonly max: number } | null;
 }
 
-/** @param raster stored values as they were read from the file, channels in the field's order */
-export function readBack(fields: Iterable<readonly [Field, Raster]>, encoding: Encoding): ReadBack {
+/** @param pairs fields, each with the stored values as they were read from the file, channels in the field's order; one tile after another */
+export async function readBack(
+  pairs: Iterable<readonly [Field, Raster]> | AsyncIterable<readonly [Field, Raster]>,
+  encoding: Encoding,
+): Promise<ReadBack> {
   const encodings = [0, 1, 2].map((k) => channelEncoding(encoding, k));
   let covered = 0;
   let squares = 0;
   let count = 0;
   let max = 0;
-  for (const [{ channels, values, coverage }, raster] of fields)
+  for await (const [{ channels, values, coverage }, raster] of pairs)
     for (let i = 0; i < coverage.length; i++) {
       if (coverage[i] !== INSIDE) continue;
       covered++;

@@ -9,6 +9,7 @@ import { TangentFrame } from '../frames/tangent-frame';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, faceOfCorner, requireUvs } from '../mesh/poly-mesh';
 import type { Raster } from '../raster/field';
+import type { TileRasters } from '../raster/raster-tiles';
 import type { TextureFilter } from '../raster/sample';
 import { sampleRaster } from '../raster/sample';
 import { InvalidInputError } from '../runtime/errors';
@@ -21,9 +22,6 @@ import { crackAtSeams } from './cracked-mesh';
 import type { MovingKind } from '../raster/map-kinds';
 import { hasAxes } from '../raster/map-kinds';
 
-/** Texel maps by tile number; one map without tiles stands under 1001. */
-export type TileRasters = ReadonlyMap<number, Raster>;
-
 /** The base taken apart along its UV seams, as a renderer reads it.
  *  @throws InvalidInputError NO_UVS; NO_TILE for a face outside the numbered tiles */
 export function crackBase(low: PolyMesh, base: BaseSurface, subdivisions: number): CrackedMesh {
@@ -31,26 +29,38 @@ export function crackBase(low: PolyMesh, base: BaseSurface, subdivisions: number
   const lowTiles = faceTiles(low, uvs, faceUvs);
   const tiles = new Uint16Array(faceCount(base.mesh));
   const perCorner = subdivisions === 0 ? 0 : 4 ** (subdivisions - 1);
+  requireNumbered(lowTiles);
   for (let f = 0; f < lowTiles.length; f++) {
-    if (lowTiles[f] === 0)
-      throw new InvalidInputError('NO_TILE', `Face ${f} lies outside the numbered UV tiles; move its island and write the mesh again.`, {
-        face: f,
-      });
     if (perCorner === 0) tiles[f] = lowTiles[f];
     else tiles.fill(lowTiles[f], low.faceOffsets[f] * perCorner, low.faceOffsets[f + 1] * perCorner);
   }
   return crackAtSeams(base.mesh, tiles);
 }
 
-function requireTiles(cracked: CrackedMesh, maps: TileRasters): void {
-  for (const tile of tilesInUse(cracked.tiles))
-    if (!maps.has(tile))
-      throw new InvalidInputError(
-        'NO_TILE',
-        `The mesh uses tile ${tile}, but there is no map for it; name the maps with <UDIM> and write all tiles.`,
-        { tile },
-      );
+/** @throws InvalidInputError NO_TILE for a face outside the numbered tiles */
+export function requireNumbered(lowTiles: Uint16Array): void {
+  const face = lowTiles.indexOf(0);
+  if (face >= 0)
+    throw new InvalidInputError('NO_TILE', `Face ${face} lies outside the numbered UV tiles; move its island and write the mesh again.`, {
+      face,
+    });
 }
+
+/** All tiles are looked for before the first is read. @throws InvalidInputError NO_TILE when a tile in use has no map */
+export function requireTiles(tiles: readonly number[], maps: TileRasters): void {
+  for (const tile of tiles) if (!maps.has(tile)) noTile(tile);
+}
+
+function noTile(tile: number): never {
+  throw new InvalidInputError(
+    'NO_TILE',
+    `The mesh uses tile ${tile}, but there is no map for it; name the maps with <UDIM> and write all tiles.`,
+    { tile },
+  );
+}
+
+/** The map of a tile that is known to be there. */
+export const mapOf = async (maps: TileRasters, tile: number): Promise<Raster> => (await maps.get(tile)) ?? noTile(tile);
 
 /** How the values of a displacement map become movements. */
 export interface DisplacementConvention {
@@ -77,83 +87,89 @@ export interface DisplacedBase {
   readonly cracked: CrackedMesh;
 }
 
-/** Positions of all copies, float32[3 N], each moved by its own read of the map: along its normal, or by a vector in its frame.
+/** Positions of all copies, float32[3 N], each moved by its own read of the map: along its normal, or by a vector in its frame. Tiles are read one
+ *  after another.
  *  @param decoded whether the maps hold scene units already, components in their own order: a field
  *  @throws InvalidInputError NO_TILE when a tile in use has no map; BAD_OPTION for a vector map of one channel */
-export function displace(
+export async function displace(
   on: DisplacedBase,
   maps: TileRasters,
   filter: TextureFilter,
   convention: DisplacementConvention,
   decoded = false,
-): Float32Array {
-  requireTiles(on.cracked, maps);
-  return hasAxes(convention.kind) ? byVectors(on, maps, filter, convention, decoded) : alongNormals(on, maps, filter, convention, decoded);
+): Promise<Float32Array> {
+  const tiles = tilesInUse(on.cracked.tiles);
+  requireTiles(tiles, maps);
+  const out = new Float32Array(3 * on.cracked.points.length);
+  const move = hasAxes(convention.kind) ? byVectors(on, out, filter, convention, decoded) : alongNormals(on, out, filter, convention, decoded); // prettier-ignore
+  for (const tile of tiles) move(tile, await mapOf(maps, tile));
+  return out;
 }
+
+/** Moves the copies of one tile. */
+type MoveTile = (tile: number, raster: Raster) => void;
 
 const ofChannel = (x: number | readonly number[], channel: number): number => (typeof x === 'number' ? x : x[channel]);
 
 function alongNormals(
   { base, cracked }: DisplacedBase,
-  maps: TileRasters,
+  out: Float32Array,
   filter: TextureFilter,
   { midpoint, scale, channel }: DisplacementConvention,
   decoded: boolean,
-): Float32Array {
+): MoveTile {
   const { positions: p } = base.mesh;
   const { normals: n } = base;
   const range = { midpoint: ofChannel(midpoint, channel), scale: ofChannel(scale, channel) };
-  const out = new Float32Array(3 * cracked.points.length);
-  for (let i = 0; i < cracked.points.length; i++) {
-    const raster = maps.get(cracked.tiles[i]);
-    if (raster === undefined) continue;
-    const read = sampleRaster(raster, decoded ? 0 : channel, cracked.uvs[2 * i], cracked.uvs[2 * i + 1], filter);
-    const d = decoded ? read : decodeValue(range, read);
-    const v = 3 * cracked.points[i];
-    const length = Math.sqrt(n[v] ** 2 + n[v + 1] ** 2 + n[v + 2] ** 2);
-    const k = length === 0 ? 0 : d / length;
-    out[3 * i] = p[v] + k * n[v];
-    out[3 * i + 1] = p[v + 1] + k * n[v + 1];
-    out[3 * i + 2] = p[v + 2] + k * n[v + 2];
-  }
-  return out;
+  return (tile, raster) => {
+    for (let i = 0; i < cracked.points.length; i++) {
+      if (cracked.tiles[i] !== tile) continue;
+      const read = sampleRaster(raster, decoded ? 0 : channel, cracked.uvs[2 * i], cracked.uvs[2 * i + 1], filter);
+      const d = decoded ? read : decodeValue(range, read);
+      const v = 3 * cracked.points[i];
+      const length = Math.sqrt(n[v] ** 2 + n[v + 1] ** 2 + n[v + 2] ** 2);
+      const k = length === 0 ? 0 : d / length;
+      out[3 * i] = p[v] + k * n[v];
+      out[3 * i + 1] = p[v + 1] + k * n[v + 1];
+      out[3 * i + 2] = p[v + 2] + k * n[v + 2];
+    }
+  };
 }
 
 function byVectors(
   on: DisplacedBase,
-  maps: TileRasters,
+  out: Float32Array,
   filter: TextureFilter,
   { midpoint, scale, axes, frame, frameLevel, frameRule }: DisplacementConvention,
   decoded: boolean,
-): Float32Array {
+): MoveTile {
   const { base, cracked } = on;
   const { positions: p } = base.mesh;
-  for (const [tile, { channels }] of maps)
+  const ranges = [0, 1, 2].map((k) => ({ midpoint: ofChannel(midpoint, k), scale: ofChannel(scale, k) }));
+  const frames = frame === 'object' ? null : new CopyFrames(on, frame, frameLevel, frameRule);
+  const read = new Float64Array(3);
+  const move = new Float64Array(3);
+  return (tile, raster) => {
+    const { channels } = raster;
     if (channels < 3)
       throw new InvalidInputError(
         'BAD_OPTION',
         `The map of tile ${tile} has ${channels} channel${channels === 1 ? '' : 's'}; a vector map has three, so prove it as a scalar map or choose another file.`,
         { option: 'kind', tile },
       );
-  const ranges = [0, 1, 2].map((k) => ({ midpoint: ofChannel(midpoint, k), scale: ofChannel(scale, k) }));
-  const frames = frame === 'object' ? null : new CopyFrames(on, frame, frameLevel, frameRule);
-  const out = new Float32Array(3 * cracked.points.length);
-  const read = new Float64Array(3);
-  const move = new Float64Array(3);
-  for (let i = 0; i < cracked.points.length; i++) {
-    const raster = maps.get(cracked.tiles[i]);
-    if (raster === undefined) continue;
-    for (let k = 0; k < 3; k++) {
-      const c = sampleRaster(raster, k, cracked.uvs[2 * i], cracked.uvs[2 * i + 1], filter);
-      read[k] = decoded ? c : decodeValue(ranges[k], c);
+    for (let i = 0; i < cracked.points.length; i++) {
+      if (cracked.tiles[i] !== tile) continue;
+      for (let k = 0; k < 3; k++) {
+        const c = sampleRaster(raster, k, cracked.uvs[2 * i], cracked.uvs[2 * i + 1], filter);
+        read[k] = decoded ? c : decodeValue(ranges[k], c);
+      }
+      if (decoded) move.set(read);
+      else fromChannels(move, axes, read[0], read[1], read[2]);
+      if (frames !== null) frames.at(i).fromFrame(move, 0, move[0], move[1], move[2]);
+      const v = 3 * cracked.points[i];
+      for (let k = 0; k < 3; k++) out[3 * i + k] = p[v + k] + move[k];
     }
-    if (decoded) move.set(read);
-    else fromChannels(move, axes, read[0], read[1], read[2]);
-    if (frames !== null) frames.at(i).fromFrame(move, 0, move[0], move[1], move[2]);
-    const v = 3 * cracked.points[i];
-    for (let k = 0; k < 3; k++) out[3 * i + k] = p[v + k] + move[k];
-  }
-  return out;
+  };
 }
 
 /** The tangent frame of each copy. A copy takes it from the first face that has it. */

@@ -10,9 +10,9 @@ import { inlineThreads } from '../runtime/threads';
 import type { Base } from '../subdivision/base-surface';
 import { baseSurfaceAt } from '../subdivision/base-surface';
 import type { SurfaceOptions } from '../mesh/surface-rules';
+import type { TileRasters } from '../raster/raster-tiles';
 import type { TextureFilter } from '../raster/sample';
 import { comparedSurface, ComparedWith, NO_NORMALS } from './compare';
-import type { TileRasters } from './displace';
 import { crackBase, displace } from './displace';
 import { PROOF_DEFAULTS } from './prove-displacement';
 
@@ -68,7 +68,11 @@ export async function stackBounds(
   if (stack === null)
     throw new InvalidInputError('NOT_A_STACK', 'The error can be split by cause only between two levels of one stack.', {});
   throwIfAborted(control);
-  const base = baseSurfaceAt(low, rule, subdivisions, surface, subProgress(control, 0, 0.15));
+  const base = baseSurfaceAt(low, rule, subdivisions, surface, subProgress(control, 0, 0.1));
+  const cracked = crackBase(low, base, subdivisions);
+  const on = { low, rule, surface, base, cracked };
+  // first of all: offsets that are measured when they are asked for hold what they are measured with
+  const positions = await displace(on, offsets, filter, { ...PROOF_DEFAULTS, kind: 'vector', frame: 'object' }, true);
   const against = new ComparedWith(comparedSurface(withOriginOf(sculpt, low), threads, NO_NORMALS), threads);
   throwIfAborted(control);
   const exact = comparedSurface(
@@ -76,15 +80,12 @@ export async function stackBounds(
     threads,
     NO_NORMALS,
   );
-  const exactFigures = await against.distance(exact, subProgress(control, 0.25, 0.6));
-  const cracked = crackBase(low, base, subdivisions);
-  const on = { low, rule, surface, base, cracked };
-  const positions = displace(on, offsets, filter, { ...PROOF_DEFAULTS, kind: 'vector', frame: 'object' }, true);
+  const exactFigures = await against.distance(exact, subProgress(control, 0.4, 0.7));
   const read = comparedSurface(
     polyMesh({ positions, faceOffsets: base.mesh.faceOffsets, faceVerts: cracked.faceVerts }),
     threads,
     NO_NORMALS,
   );
-  const readFigures = await against.distance(read, subProgress(control, 0.65, 1));
+  const readFigures = await against.distance(read, subProgress(control, 0.7, 1));
   return { exactPoints: exactFigures.rms, samplingBound: readFigures.rms };
 }

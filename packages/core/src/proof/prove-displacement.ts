@@ -7,6 +7,7 @@ import { normalsBeside } from '../mesh/normals-beside';
 import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, polyMesh } from '../mesh/poly-mesh';
+import type { TileRasters } from '../raster/raster-tiles';
 import type { TextureFilter } from '../raster/sample';
 import { InvalidInputError } from '../runtime/errors';
 import { checkRange, resolveOptions } from '../runtime/options';
@@ -24,7 +25,7 @@ import type { ComparedSurface, TwoWayDistance } from './compare';
 import { comparedSurface, distancesTo, NO_NORMALS, roughly, twoWay, unsigned } from './compare';
 import type { CrackedMesh } from './cracked-mesh';
 import { seamGap } from './cracked-mesh';
-import type { DisplacedBase, DisplacementConvention, TileRasters } from './displace';
+import type { DisplacedBase, DisplacementConvention } from './displace';
 import { crackBase, displace } from './displace';
 import { pooledQuantile, weightedFigures } from './statistics';
 import { FOLD_ALLOWED, MISSED_ALLOWED } from './allowed';
@@ -112,7 +113,7 @@ export async function proveDisplacement(
   const bare = await roughlyFrom(sculpt, comparedSurface(base.mesh, threads, NO_NORMALS), trees, threads, subProgress(control, 0.1, 0.2));
 
   const on = { low: input.low, rule: o.base, surface: o.surface, base, cracked };
-  const displaced = displace(on, input.maps, o.filter, o);
+  const displaced = await displace(on, input.maps, o.filter, o);
   requireNear(displaced, on, diagonalOf(input.sculpt.positions));
   const mesh = polyMesh({
     positions: displaced,
@@ -121,7 +122,7 @@ export async function proveDisplacement(
     faceVerts: cracked.faceVerts,
   });
   const proof = comparedSurface(mesh, threads, smoothNormals(mesh, cracked, base.mesh));
-  const exact = input.fields ? comparedSurface({ ...mesh, positions: displace(on, input.fields, o.filter, o, true) }, threads, NO_NORMALS) : null; // prettier-ignore
+  const exact = input.fields ? comparedSurface({ ...mesh, positions: await displace(on, input.fields, o.filter, o, true) }, threads, NO_NORMALS) : null; // prettier-ignore
   // one tree at a time: what is measured against the sculpt all at once, then the sculpt against each
   const [toSculpt, bareToSculpt, ...exactToSculpt] = await distancesTo(
     sculpt,

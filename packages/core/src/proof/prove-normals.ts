@@ -5,15 +5,17 @@ import { NormalAt } from '../extract/normal-at';
 import { Place } from '../extract/place';
 import { SculptSearch } from '../extract/sculpt-search';
 import type { SpanSurfaces } from '../extract/prepare-span';
+import type { TileRasters } from '../raster/raster-tiles';
 import { sampleRaster } from '../raster/sample';
 import type { TextureFilter } from '../raster/sample';
+import type { Raster } from '../raster/field';
 import { diagonalOf } from '../mesh/bounds';
 import { InvalidInputError } from '../runtime/errors';
 import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
-import { tileOrigin } from '../uv/tiles';
-import type { TileRasters } from './displace';
+import { tileOrigin, tilesInUse } from '../uv/tiles';
+import { mapOf, requireNumbered, requireTiles } from './displace';
 import { MISSED_ALLOWED } from './allowed';
 import { pooledQuantile, weightedFigures } from './statistics';
 import { triangleArea } from '../mesh/surface-samples';
@@ -71,16 +73,16 @@ export interface NormalProof {
 
 const CHECK_EVERY = 50_000;
 
-/** Reads the map at the middle of every triangle of the base, turns it through the frame there into a direction, and compares it with the
+/** Reads the map, tile after tile, at the middle of every triangle of the base, turns it through the frame there into a direction, and compares it with the
  *  sculpt's normal at the matching place.
  *  @param span prepared with the normal map's own base, frame, match and surface rules
  *  @throws InvalidInputError NO_TILE when a tile in use has no map; CancelledError */
-export function proveNormals(
+export async function proveNormals(
   span: SpanSurfaces,
   maps: TileRasters,
   options: Partial<NormalProofOptions> = {},
   control?: RunControl,
-): NormalProof {
+): Promise<NormalProof> {
   const o = resolveOptions('proof', NORMAL_PROOF_DEFAULTS, options);
   const { arrays } = span;
   const measure = span.measures.find(isNormals);
@@ -95,29 +97,14 @@ export function proveNormals(
   const weights = new Float64Array(T);
   let unmatched = 0;
   let all = 0;
-  let tile = 0;
-  let raster = maps.get(tile);
-  let place = new Place(arrays, uvOf(span, 1001), 1, 1);
-  for (let t = 0; t < T; t++) {
-    if (t % CHECK_EVERY === 0) {
+  let done = 0;
+  const compare = (t: number, tile: number, map: Raster, place: Place): void => {
+    if (done++ % CHECK_EVERY === 0) {
       throwIfAborted(control);
-      control?.onProgress?.(t / T, 'comparing normals');
+      control?.onProgress?.(done / T, 'comparing normals');
     }
-    const own = span.lowTiles[arrays.lowFaces[t]];
-    if (own !== tile) {
-      tile = own;
-      raster = maps.get(tile);
-      place = new Place(arrays, uvOf(span, tile), 1, 1);
-    }
-    if (raster === undefined)
-      throw new InvalidInputError(
-        'NO_TILE',
-        `The mesh uses tile ${tile}, but there is no map for it; name the maps with <UDIM> and write all tiles.`,
-        { tile },
-      );
-    const map = raster;
     const area = triangleArea(arrays.positions, arrays.verts, t);
-    if (area === 0) continue;
+    if (area === 0) return;
     const [u, v] = middleUv(span, t);
     const [u0, v0] = tileOrigin(tile);
     all += area;
@@ -125,7 +112,7 @@ export function proveNormals(
     const answered = whole && (source === 'parameter' || (source === 'hit' ? search.along(place) : search.nearest(place)));
     if (!answered || !normalAt.find(place, search, arrays.lowFaces[t], u, v)) {
       unmatched += area;
-      continue;
+      return;
     }
     const at = (channel: number): number => sampleRaster(map, channel, u - u0, v - v0, o.filter);
     decodeNormal(read, o, o, at(0), at(1), at(2));
@@ -134,6 +121,14 @@ export function proveNormals(
     angles[t] = normalAt.decode(read, read[0], read[1], read[2]) ? angleBetween(read, x, y, z) : 180;
     read.set([place.nx, place.ny, place.nz]);
     bare[t] = angleBetween(read, x, y, z);
+  };
+  requireNumbered(span.lowTiles);
+  const tiles = tilesInUse(span.lowTiles);
+  requireTiles(tiles, maps);
+  for (const tile of tiles) {
+    const map = await mapOf(maps, tile);
+    const place = new Place(arrays, uvOf(span, tile), 1, 1);
+    for (let t = 0; t < T; t++) if (span.lowTiles[arrays.lowFaces[t]] === tile) compare(t, tile, map, place);
   }
   const unmatchedShare = all === 0 ? 1 : unmatched / all;
   const compared = weights.some((w) => w > 0);

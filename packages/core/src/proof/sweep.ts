@@ -1,6 +1,7 @@
 import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, polyMesh } from '../mesh/poly-mesh';
+import type { TileRasters } from '../raster/raster-tiles';
 import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
@@ -8,7 +9,6 @@ import type { Threads } from '../runtime/threads';
 import { inlineThreads } from '../runtime/threads';
 import { baseSurfaceAt } from '../subdivision/base-surface';
 import { comparedSurface, ComparedWith, NO_NORMALS } from './compare';
-import type { TileRasters } from './displace';
 import { crackBase, displace } from './displace';
 import type { ProofOptions } from './prove-displacement';
 import { PROOF_DEFAULTS } from './prove-displacement';
@@ -56,7 +56,7 @@ export async function sweepSubdivisions(
     const own = subProgress(control, spent / total, (spent + costs[i]) / total);
     const base = baseSurfaceAt(low, o.base, subdivisions, o.surface, subProgress(own, 0, 0.1));
     const cracked = crackBase(low, base, subdivisions);
-    const positions = displace({ low, rule: o.base, surface: o.surface, base, cracked }, maps, o.filter, o);
+    const positions = await displace({ low, rule: o.base, surface: o.surface, base, cracked }, maps, o.filter, o);
     const mesh = polyMesh({ positions, faceOffsets: base.mesh.faceOffsets, faceVerts: cracked.faceVerts });
     const distance = await against.distance(comparedSurface(mesh, threads, NO_NORMALS), subProgress(own, 0.2, 1));
     points.push({ subdivisions, faces: faceCount(mesh), rms: distance.rms, p99: distance.p99, max: distance.max });
