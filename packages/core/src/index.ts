@@ -38,7 +38,7 @@ export { openFieldRows } from './formats/field-rows';
 export type { FieldRows } from './formats/field-rows';
 export { cutField } from './raster/cut-field';
 export { fieldSpread } from './raster/field-spread';
-export { TilesByNeed } from './raster/raster-tiles';
+export { texelsHeld, TilesByNeed } from './raster/raster-tiles';
 export type { TileRasters, Tiles } from './raster/raster-tiles';
 export { TEXEL_GRID, texelBlock } from './raster/texel-grid';
 export { baseSurfaceAt, parseBase } from './subdivision/base-surface';

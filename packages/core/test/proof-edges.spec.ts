@@ -10,6 +10,7 @@ import {
   proveNormals,
   refineLevels,
   sharesOverTiles,
+  texelsHeld,
   TilesByNeed,
   triangleVerts,
   triangulate,
@@ -218,6 +219,7 @@ describe('tiles that are read when they are asked for', () => {
       new TilesByNeed(
         span.tiles.map((tile) => ({ tile })),
         ({ tile }) => Promise.resolve((asked.push(`${kind} ${tile}`), known(fields.get(tile)?.get(kind)))),
+        0,
       ),
     ];
     for (const kind of ['scalar', 'vector'] as const) {
@@ -237,15 +239,21 @@ describe('tiles that are read when they are asked for', () => {
     expect(asked).toEqual(['normal 1001', 'normal 1002']);
   });
 
-  it('hold on to the last, also one that was at hand already', async () => {
+  it('hold on to the first that fit and to the last, also where one was at hand already', async () => {
     const asked: number[] = [];
     const raster = (tile: number): Raster => ({ width: 1, height: 1, channels: 1, values: Float32Array.of(tile) });
     const sources = [{ tile: 1001 }, { tile: 1011 }];
-    const tiles = new TilesByNeed(sources, ({ tile }) => Promise.resolve((asked.push(tile), raster(tile))));
+    const read = ({ tile }: { tile: number }) => Promise.resolve((asked.push(tile), raster(tile)));
+    const tiles = new TilesByNeed(sources, read, 0);
     tiles.hold(1011, raster(1011));
     for (const tile of [1011, 1011, 1001, 1001, 1011]) expect((await tiles.get(tile))?.values[0]).toBe(tile);
     expect(asked).toEqual([1001, 1011]);
     expect([tiles.has(1002), tiles.get(1002)]).toEqual([false, undefined]);
+    asked.length = 0;
+    const few = new TilesByNeed([...sources, { tile: 1012 }], read, 2);
+    for (let n = 0; n < 2; n++) for (const tile of [1001, 1011, 1012]) await few.get(tile);
+    expect(asked).toEqual([1001, 1011, 1012]); // two that fit, and the last
+    expect([texelsHeld(1, 2 ** 22, 3), texelsHeld(4, 2 ** 22, 3), texelsHeld(100, 2 ** 26, 1)]).toEqual([2 ** 22, 2 ** 24, 2 ** 27]);
     const tile = proveNormals(prepareSpan(parted(), onSphere(refineLevels(parted(), 2).mesh, 1), { maps: ['normal'], width: 16, height: 16, match: 'rays' }), new Map([[1001, raster(1)]])); // prettier-ignore
     await expect(tile).rejects.toMatchObject({ code: 'NO_TILE', where: { tile: 1002 } });
   });

@@ -23,6 +23,7 @@ import {
   displaces,
   exactMidpoint,
   extractTile,
+  faceTiles,
   pointCount,
   fieldRecord,
   fitEncoding,
@@ -39,8 +40,11 @@ import {
   prepareSpanBeside,
   provingBytes,
   refinedFaceCount,
+  requireUvs,
   subProgress,
+  texelsHeld,
   TilesByNeed,
+  tilesInUse,
 } from '@estampe/core';
 import type { DeliveredTile, MadeMap, MadeProof, SheetPictures } from '@estampe/delivery';
 import { writeMesh } from '@estampe/geometry';
@@ -222,10 +226,12 @@ class Delivery {
 
   private requireMemory(low: PolyMesh, sculpt: PolyMesh): void {
     const { maps, subdivisions } = this.recipe;
+    const { uvs, faceUvs } = requireUvs(low);
+    const tiles = tilesInUse(faceTiles(low, uvs, faceUvs)).length;
     const faces = refinedFaceCount(low, subdivisions ?? levelsByCount(low, sculpt) ?? 4);
     for (const { kind, size } of maps) {
       const [width, height] = typeof size === 'number' ? [size, size] : size;
-      const needed = provingBytes(displaces(kind) ? faces : 0, pointCount(sculpt), width * height, 3);
+      const needed = provingBytes(displaces(kind) ? faces : 0, pointCount(sculpt), texelsHeld(tiles, width * height, 3), 3);
       requireMemory(needed, `Measuring and proving the ${kind} map`, 'take a smaller size or fewer subdivisions');
     }
   }

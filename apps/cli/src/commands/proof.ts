@@ -29,6 +29,7 @@ import {
   searchOf,
   sharesOverTiles,
   SURFACE_DEFAULTS,
+  texelsHeld,
   tilesInUse,
 } from '@estampe/core';
 import { meshHash, requireMemory } from '@estampe/node';
@@ -219,7 +220,8 @@ async function proveSurface(
     : {};
   const fields = o.field === undefined ? {} : { fields: readFields(o.field, tiles, { kind, ...(hasAxes(kind) ? { frame } : {}) }) };
   const subdivisions = o.subdivisions ?? levelsByCount(low, sculpt) ?? 4;
-  const texels = Math.max(...[...maps.values()].map(({ width, height }) => width * height));
+  const each = Math.max(...[...maps.values()].map(({ width, height }) => width * height));
+  const texels = texelsHeld(maps.size, each, first.channels);
   requireMemory(
     provingBytes(refinedFaceCount(low, subdivisions), pointCount(sculpt), texels, first.channels),
     `A proof at ${subdivisions} subdivisions`,

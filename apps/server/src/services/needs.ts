@@ -10,6 +10,7 @@ import {
   readingBytes,
   SWEEP_FACES,
   texelBytes,
+  texelsHeld,
   transferringBytes,
 } from '@estampe/core';
 import { requireMemory } from '@estampe/node';
@@ -156,24 +157,28 @@ export class Needs {
   }
 
   async proving(spanId: string, subdivisions: number): Promise<void> {
-    const { settings, low, sculpt } = await this.facts(spanId);
+    const { settings, low, sculpt, tiles } = await this.facts(spanId);
     // maps wait for the end of the job as their files; they are no larger than those of their fields
     const files = (await this.ports.spans.fields(spanId)).reduce((sum, { info }) => sum + info.bytes, 0);
     const levels = displaces(settings.kind) ? subdivisions : SHOWN_LEVELS;
     const faces = facesAfter(low, 4 * low, levels);
     this.require(
-      provingBytes(faces, sculpt, settings.size ** 2, channelsOf(settings.kind)) + files,
+      provingBytes(faces, sculpt, texelsHeld(tiles, settings.size ** 2, channelsOf(settings.kind)), channelsOf(settings.kind)) + files,
       `A proof at ${levels} subdivisions (${faces} faces)`,
       'take fewer subdivisions',
     );
   }
 
   async studying(spanId: string, proven: number): Promise<void> {
-    const { settings, low, sculpt, sculptFaces } = await this.facts(spanId);
+    const { settings, low, sculpt, sculptFaces, tiles } = await this.facts(spanId);
     const { ofSculpt, further } = SWEEP_FACES;
     const swept = Math.max(facesAfter(low, 4 * low, proven), ofSculpt * sculptFaces);
     const faces = 4 * swept <= further ? 4 * swept : swept;
-    this.require(provingBytes(faces, sculpt, settings.size ** 2, 3), 'A closer look at this proof', 'prove it with fewer subdivisions');
+    this.require(
+      provingBytes(faces, sculpt, texelsHeld(tiles, settings.size ** 2, 3), 3),
+      'A closer look at this proof',
+      'prove it with fewer subdivisions',
+    );
   }
 
   /** The largest tile is drawn for the sheet; files of maps go by in pieces. */
@@ -190,13 +195,15 @@ export class Needs {
   }
 
   /** Faces of the light mesh, points of the sculpt. */
-  private async facts(spanId: string): Promise<{ settings: ExtractSettings; low: number; sculpt: number; sculptFaces: number }> {
+  private async facts(
+    spanId: string,
+  ): Promise<{ settings: ExtractSettings; low: number; sculpt: number; sculptFaces: number; tiles: number }> {
     const { spans } = this.ports;
     const { partId, settings: raw } = await spans.get(spanId);
     const settings = extractSettingsSchema.parse(raw);
     const low = await spans.levelMesh(partId, settings.fromLevel);
     const sculpt = await spans.levelMesh(partId, settings.toLevel);
-    return { settings, low: low.faces, sculpt: sculpt.points, sculptFaces: sculpt.faces };
+    return { settings, low: low.faces, sculpt: sculpt.points, sculptFaces: sculpt.faces, tiles: low.tiles.length };
   }
 
   private require(bytes: number, what: string, advice: string): void {

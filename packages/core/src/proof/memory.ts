@@ -43,7 +43,7 @@ export const measuringBytes = (sculptPoints: number, texels: number, texelBytes:
   BASE + (threads > 1 ? THREADS.handed + THREADS.each * (threads - 1) : 0) + POINT.measured * sculptPoints + texels * texelBytes;
 
 /** Displacing a base and comparing it with the sculpt. @param baseFaces after refining @param sculptPoints each with a quad or two triangles
- *  @param texels of the largest tile: its map and the field that it was made from are in memory together, those of others are not */
+ *  @param texels whose maps are in memory together, and the fields that they were made from (`texelsHeld`) */
 export const provingBytes = (baseFaces: number, sculptPoints: number, texels: number, channels: number): number =>
   BASE +
   FACE.proven * baseFaces +

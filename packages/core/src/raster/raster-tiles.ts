@@ -7,14 +7,24 @@ export interface Tiles<R extends Raster> {
 }
 export type TileRasters = Tiles<Raster>;
 
-/** Reads tiles from their sources when they are asked for and holds on to the last, so that one is in memory. */
+/** Values of tiles that stay in memory once they were read: reading a map of some small tiles again would cost more than it saves. */
+const HELD_VALUES = 2 ** 26;
+
+/** Texels of a map in memory at most where its tiles are read by need. @param each texels of a tile */
+export const texelsHeld = (tiles: number, each: number, channels: number): number =>
+  Math.min(tiles * each, each + Math.floor(HELD_VALUES / channels));
+
+/** Reads tiles from their sources when they are asked for. The first that fit stay in memory, and of the others the last. */
 export class TilesByNeed<S extends { readonly tile: number }, R extends Raster> implements Tiles<R> {
+  private readonly held = new Map<number, R>();
+  private values = 0;
   private last: { readonly tile: number; readonly raster: R } | null = null;
 
   /** @param sources may still grow */
   constructor(
     private readonly sources: readonly S[],
     private readonly read: (source: S) => Promise<R>,
+    private readonly most = HELD_VALUES,
   ) {}
 
   has(tile: number): boolean {
@@ -22,14 +32,20 @@ export class TilesByNeed<S extends { readonly tile: number }, R extends Raster> 
   }
 
   get(tile: number): R | Promise<R> | undefined {
-    if (this.last?.tile === tile) return this.last.raster;
+    const known = this.held.get(tile) ?? (this.last?.tile === tile ? this.last.raster : undefined);
+    if (known !== undefined) return known;
     const source = this.sources.find((s) => s.tile === tile);
     return source === undefined ? undefined : this.readNow(source);
   }
 
   /** Takes what was read or made already. */
   hold(tile: number, raster: R): void {
-    this.last = { tile, raster };
+    const { length } = raster.values;
+    if (this.values + length > this.most) this.last = { tile, raster };
+    else if (!this.held.has(tile)) {
+      this.held.set(tile, raster);
+      this.values += length;
+    }
   }
 
   private async readNow(source: S): Promise<R> {
