@@ -163,6 +163,22 @@ describe('the worked example: a plane raised by a known step', () => {
       [1002, true],
     ]);
 
+    // the same maps by a delivery, which reads tile after tile, among maps of other kinds and ranges
+    const kinds = [{ kind: 'scalar', matchSeams: true }, { kind: 'scalar', fit: 'clip:0.1' }, { kind: 'normal' }, { kind: 'occlusion', rays: 4 }]; // prettier-ignore
+    const maps = kinds.map((map) => ({ size: 32, depth: '16', fileType: 'png', ...map }));
+    put('tiled.json', JSON.stringify({ asset: 'Slope', low: 'two.obj', sculpt: 'slope.obj', subdivisions: 3, maps }));
+    expect(estampe('deliver', 'tiled.json', '-o', 'tiled').status).toBe(0);
+    expect(readdirSync(join(dir, 'tiled')).sort()).toEqual(['slope_v001', 'slope_v001.zip']);
+    const { maps: delivered } = JSON.parse(readFileSync(join(dir, 'tiled/slope_v001/manifest.json'), 'utf8')) as { maps: { scale: number; files: { file: string }[]; proof: { report: { distance?: object; clippedShare: number } } }[] }; // prettier-ignore
+    expect(delivered.map((m) => m.files.length)).toEqual([2, 2, 2, 2]);
+    const inDelivery = (k: number): string => `tiled/slope_v001/${delivered[k].files[0].file.replace('1001', '<UDIM>')}`;
+    for (const [k, tile] of [1001, 1002].entries())
+      expect(tool('oiiotool', '--hash', `tiled/slope_v001/${delivered[0].files[k].file}`).split('SHA-1:')[1]).toBe(tool('oiiotool', '--hash', `s.${tile}.png`).split('SHA-1:')[1]); // prettier-ignore
+    const again = estampe('proof', '--low', 'two.obj', '--map', inDelivery(0), '--sculpt', 'slope.obj', '--subdivisions', '3');
+    expect(again.json['distance']).toEqual(delivered[0].proof.report.distance);
+    expect(delivered[1].scale).toBeLessThan(delivered[0].scale);
+    expect(delivered[1].proof.report.clippedShare).toBeCloseTo(0.05, 1); // of the upper tail: the lower one ends at rest
+
     // a range that cuts the right tile alone: shares are over both, each tile's own beside them
     const cut = estampe('encode', 's.<UDIM>.exr', '-o', 'c.<UDIM>.png', '--depth', '16', '--midpoint', '0', '--scale', '0.25');
     const own = (cut.json['perTile'] as { clippedShare: number }[]).map((t) => t.clippedShare);

@@ -28,7 +28,8 @@ export function check(argv: readonly string[]): Command {
         ...(size === undefined ? {} : { size }),
         ...(padding === undefined ? {} : { gap: padding }),
       });
-      const together = options.sculpt === undefined ? null : togetherWith(mesh, await context.readSculpt(options.sculpt));
+      const together =
+        options.sculpt === undefined ? null : togetherWith(mesh, (await context.readMeshFile(options.sculpt, { withoutUvs: true })).mesh);
       const earlier = options.before === undefined ? null : await context.readMesh(options.before);
       if (earlier !== null && movedPoints(earlier, mesh) === null)
         throw new InvalidInputError(
