@@ -166,7 +166,7 @@ export class CalibrateCard {
   /** Of maps too large to be held: how much of them the figures are of. */
   protected readonly lookedAt = computed(() => {
     const share = this.figures()[this.encoding()?.depth ?? 'float']?.lookedAt ?? 1;
-    return share < 1 ? percent(share, 2) : null;
+    return share < 1 ? percent(share, 1) : null;
   });
   protected readonly clips = computed(() => (this.figures()[this.encoding()?.depth ?? 'float']?.figures.clippedShare ?? 0) > 0);
   /** Which tiles are cut off, and how much of each; empty where there is one. */
