@@ -88,6 +88,7 @@ export interface FigureRow {
     }
     td:first-child {
       font: 13px/18px var(--sans);
+      white-space: var(--est-figures-names, nowrap);
     }
     th.now,
     .now td {
@@ -102,7 +103,11 @@ export interface FigureRow {
     }
     button {
       --mat-button-text-horizontal-padding: 0;
+      --mat-button-text-container-height: auto;
       min-width: 0;
+      min-height: 26px;
+      white-space: inherit;
+      text-align: left;
       text-decoration: underline dotted;
       text-underline-offset: 3px;
     }
