@@ -1,4 +1,4 @@
-import { mkdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdir, open, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Field, MapKind, Tiles } from '@estampe/core';
 import { extremesOf, TilesByNeed } from '@estampe/core';
@@ -61,18 +61,32 @@ export class KeptFields {
   }
 
   private async read({ tile, kind, size }: KeptField): Promise<Field> {
-    const values = await readFile(this.path(kind, tile, 'values'));
-    const coverage = await readFile(this.path(kind, tile, 'coverage'));
     const { width, height, channels } = size;
-    return {
-      ...size,
-      values: new Float32Array(values.buffer, values.byteOffset, channels * width * height),
-      coverage: new Uint8Array(coverage),
-    };
+    const values = new Float32Array(channels * width * height);
+    const coverage = new Uint8Array(width * height);
+    await fillFrom(this.path(kind, tile, 'values'), new Uint8Array(values.buffer));
+    await fillFrom(this.path(kind, tile, 'coverage'), coverage);
+    return { ...size, values, coverage };
   }
 
   private path(kind: MapKind, tile: number, what: string): string {
     return join(this.folder, `${kind}-${tile}-${what}`);
+  }
+}
+
+/** Bytes that are read at once: Node reads no file of 2 GiB in one go. */
+const PIECE_BYTES = 2 ** 28;
+
+async function fillFrom(path: string, bytes: Uint8Array): Promise<void> {
+  const file = await open(path);
+  try {
+    for (let at = 0; at < bytes.length;) {
+      const { bytesRead } = await file.read(bytes, at, Math.min(PIECE_BYTES, bytes.length - at));
+      if (bytesRead === 0) throw new Error(`${path} has become shorter`);
+      at += bytesRead;
+    }
+  } finally {
+    await file.close();
   }
 }
 

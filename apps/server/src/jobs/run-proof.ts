@@ -25,6 +25,8 @@ export async function runProof(input: ProofInput, readTile: ReadTile, threads: T
   for (const [i, file] of input.fields.entries()) {
     const at = (part: number): number => (MAPS_MADE * (i + part)) / input.fields.length;
     control.onProgress?.(at(0), 'reading the field');
+    fields.release();
+    rasters.release();
     const { field, record, texelSizes } = await read(file);
     extremes.push(extremesOf(hasAxes(kind) ? orderChannels(field, convention.axes) : field));
     // a field of ours that came back from the database: no key that matters is missing

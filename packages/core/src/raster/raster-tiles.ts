@@ -48,8 +48,13 @@ export class TilesByNeed<S extends { readonly tile: number }, R extends Raster> 
     }
   }
 
+  /** Lets go of the tile that did not fit, before another one is made. */
+  release(): void {
+    this.last = null;
+  }
+
   private async readNow(source: S): Promise<R> {
-    this.last = null; // or there would be two of them meanwhile
+    this.release(); // or there would be two of them meanwhile
     const raster = await this.read(source);
     this.hold(source.tile, raster);
     return raster;

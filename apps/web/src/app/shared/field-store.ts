@@ -128,7 +128,8 @@ export class FieldStore {
     }
     if (gone.length === 0) return;
     this.drop(gone);
-    void this.ask<'forget'>({ type: 'forget', fieldIds: gone });
+    // a worker that has ended holds nothing any more
+    this.ask<'forget'>({ type: 'forget', fieldIds: gone }).catch(() => undefined);
   }
 
   private drop(ids: readonly string[]): void {

@@ -23,7 +23,11 @@ export function drawSwatch(
   encodings: readonly EncodingSettings[],
   sample: FieldSample | null = null,
 ): Swatch | null {
-  const at = roughest(field, encodings[0], sample === null ? field.height : STRIP_ROWS);
+  // the last row of a sample is none of the surface
+  const at =
+    sample === null
+      ? roughest(field, encodings[0], field.height)
+      : roughest({ ...field, height: field.height - 1 }, encodings[0], STRIP_ROWS);
   if (at === null) return null;
   const [x0, y0] = at;
   const side = Math.min(TEXELS, field.width, field.height);
