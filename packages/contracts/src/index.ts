@@ -1,3 +1,6 @@
+export { DEPTHS, FILE_TYPES, METRES, UNITS, unitOfMetres } from './values';
+export type { Unit } from './values';
+export * from './spans';
 export * from './api';
 export * from './level-edits';
 export * from './light-edits';

@@ -1,7 +1,8 @@
 import { MAP_KIND_NAMES } from '@estampe/core';
 import * as z from 'zod';
 import { padding } from './pass';
-import { DEPTHS, FILE_TYPES, outcomeSchema, UNITS } from './api';
+import { outcomeSchema } from './spans';
+import { DEPTHS, FILE_TYPES, UNITS } from './values';
 
 /** What a delivery says of itself: every number that lighting needs, for people and for programs. Lengths in the asset's unit. */
 

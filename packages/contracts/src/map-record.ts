@@ -1,6 +1,6 @@
 import { MAP_KIND_NAMES, RECORDED_FRAMES } from '@estampe/core';
 import * as z from 'zod';
-import { encodingNumber } from './api';
+import { encodingNumber } from './spans';
 import { baseName, colourSpace, padding, shadingKind, surfaceShape, tileNumber } from './pass';
 import { plainText } from './plain-text';
 

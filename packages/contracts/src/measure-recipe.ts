@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { UNITS } from './api';
+import { UNITS } from './values';
 import { measureSchema } from './pass';
 import { plainTitle } from './plain-text';
 

@@ -1,7 +1,9 @@
 import type { MapKind } from '@estampe/core';
 import { asksRay, displaces, heeds, MAP_KIND_NAMES } from '@estampe/core';
 import * as z from 'zod';
-import { DEPTHS, encodingNumber, FILE_TYPES, UNITS, UP_AXES } from './api';
+import { UP_AXES } from './api';
+import { encodingNumber } from './spans';
+import { DEPTHS, FILE_TYPES, UNITS } from './values';
 import type { Pass } from './pass';
 import { givenLength, padding, PASS_DEFAULTS, passSchema, shadingKind, surfaceShape } from './pass';
 import { plainText, plainTitle } from './plain-text';

@@ -5,13 +5,13 @@ import {
   bringInSchema,
   changeRowSchema,
   deliverRequestSchema,
-  encodingSchema,
   jobSchema,
   prioritySchema,
   proveRequestSchema,
   saveEncodingSchema,
   uploadedSchema,
 } from './api';
+import { encodingSchema } from './spans';
 import { levelEditSchema, levelFileSchema } from './level-edits';
 import { islandEditSchema, lowAgainSchema, lowStateSchema, mendSchema, setGroupsSchema, transferSchema, unwrapSchema } from './light-edits';
 import { manifestSchema } from './manifest';

@@ -34,11 +34,13 @@ export { frameOf, insideShare, RECORDED_FRAMES, sharesOverTiles } from './raster
 export type { MapRecord, RecordedFrame } from './raster/map-record';
 export { BLOCK_SIDE, readPyramidBlock, readPyramidHead, writePyramid } from './formats/field-pyramid';
 export type { Pyramid } from './formats/field-pyramid';
+export { readSample, rowOfSample, fieldSamples, STRIP_ROWS } from './formats/field-sample';
+export type { FieldSample } from './formats/field-sample';
 export { openFieldRows } from './formats/field-rows';
 export type { FieldRows } from './formats/field-rows';
 export { cutField } from './raster/cut-field';
 export { fieldSpread } from './raster/field-spread';
-export { texelsHeld, TilesByNeed } from './raster/raster-tiles';
+export { texelsHeld, tileOf, TilesByNeed } from './raster/raster-tiles';
 export type { TileRasters, Tiles } from './raster/raster-tiles';
 export { TEXEL_GRID, texelBlock } from './raster/texel-grid';
 export { baseSurfaceAt, parseBase } from './subdivision/base-surface';
@@ -108,7 +110,7 @@ export {
 export type { Depth, Encoding } from './encode/encoding';
 export { figuresOverTiles } from './encode/figures-over-tiles';
 export type { TileFigures } from './encode/figures-over-tiles';
-export { extremesOf } from './encode/extremes';
+export { extremesOf, fieldOfEnds } from './raster/extremes';
 export { defaultFit, fitEncoding, fitRange, parseFit } from './encode/fit';
 export { problemOf, requireUsable } from './encode/usable';
 export { crackAtSeams } from './proof/cracked-mesh';

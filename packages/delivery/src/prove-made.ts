@@ -25,6 +25,7 @@ import {
   readBack,
   recordedRange,
   sharesOverTiles,
+  tileOf,
 } from '@estampe/core';
 import type { MadeMap } from './made-map';
 
@@ -104,10 +105,7 @@ export async function proveMade(pair: MadePair, o: MadeProofOptions, threads: Th
 }
 
 async function* pairsOf({ made, maps, fields }: MadePair): AsyncGenerator<readonly [Field, Raster]> {
-  for (const { tile } of made) {
-    const [field, raster] = [await fields.get(tile), await maps.get(tile)];
-    if (field !== undefined && raster !== undefined) yield [field, raster];
-  }
+  for (const { tile } of made) yield [await tileOf(fields, tile), await tileOf(maps, tile)];
 }
 
 /** Points of a lighter level are the first of a finer one, so errors a point of the base fit. */

@@ -43,6 +43,7 @@ import {
   requireUvs,
   subProgress,
   texelsHeld,
+  tileOf,
   TilesByNeed,
   tilesInUse,
 } from '@estampe/core';
@@ -74,7 +75,7 @@ import { readArgs } from '../args';
 import type { Context } from '../context';
 import { passes } from '../passes';
 import type { Command, Outcome } from '../command';
-import { allOf, KeptFields } from './kept-fields';
+import { KeptFields } from './kept-fields';
 
 const SPEC = { name: 'deliver', positionals: ['RECIPE.json'], options: z.object({ out: z.string().min(1) }) };
 
@@ -286,8 +287,7 @@ class Delivery {
           const made = await this.makeMap(map, storage, span, kept, low, maps, subProgress(control, at(0), at(0.3)));
           const { outcome, mesh } = await this.prove(map, storage, span, made, low, sculpt, subProgress(control, at(0.3), at(1)));
           maps.push(deliveredMap(made.delivered, [span.options.width, span.options.height], storage.fileType, outcome));
-          const shown = await made.maps.get(span.tiles[0]);
-          if (shown === undefined) throw new Error('a map without its first tile');
+          const shown = await tileOf(made.maps, span.tiles[0]);
           pictures.push({ map: await mapPicture(shown), proof: displaces(map.kind) ? await formPicture(mesh, r.up ?? 'y') : null });
         }
       } finally {
@@ -330,7 +330,7 @@ class Delivery {
     const fields = kept.of(map.kind);
     // a range that clips is found from all values
     const clips = map.fit !== undefined && parseFit(map.fit).kind === 'clip';
-    const encoding = encodingOf(map, storage, clips ? await allOf(span.tiles, fields) : kept.extremes(map.kind));
+    const encoding = encodingOf(map, storage, clips ? await kept.all(map.kind) : kept.extremes(map.kind));
     const toLevel = span.levels === null ? null : r.lowLevel + span.levels;
     const parts = { asset: r.asset, kind: map.kind, fromLevel: r.lowLevel, toLevel, depth, fileType };
     const used = new Set(others.flatMap((m) => m.files.map((f) => f.file)));
@@ -339,8 +339,7 @@ class Delivery {
     const delivered: DeliveredTile[] = [];
     const lowHash = meshHash(low);
     for (const [i, tile] of span.tiles.entries()) {
-      const field = await fields.get(tile);
-      if (field === undefined) throw new Error(`a pass without its tile ${tile}`);
+      const field = await tileOf(fields, tile);
       const record = fieldRecord(span, map.kind, tile, field, { unit: r.unit, lowHash, colourSpace: map.colourSpace });
       const own = subProgress(control, i / span.tiles.length, (i + 1) / span.tiles.length);
       const { made, raster } = await makeMap({ field, record, texelSizes: kept.texelSizes(tile) }, encoding, convention, fileType, own);

@@ -49,6 +49,15 @@ export class KeptFields {
     return this.kept.filter((k) => k.kind === kind).map((k) => k.extremes);
   }
 
+  /** All tiles at once. */
+  async all(kind: MapKind): Promise<Field[]> {
+    const whole = this.whole.get(kind);
+    if (whole !== undefined) return [whole];
+    const out: Field[] = [];
+    for (const own of this.kept) if (own.kind === kind) out.push(await this.read(own));
+    return out;
+  }
+
   texelSizes(tile: number): Float32Array | null {
     return this.sizes.get(tile) ?? null;
   }
@@ -89,13 +98,3 @@ async function fillFrom(path: string, bytes: Uint8Array): Promise<void> {
     await file.close();
   }
 }
-
-/** All tiles at once. */
-export const allOf = async <R extends Field>(tiles: readonly number[], fields: Tiles<R>): Promise<R[]> => {
-  const out: R[] = [];
-  for (const tile of tiles) {
-    const field = await fields.get(tile);
-    if (field !== undefined) out.push(field);
-  }
-  return out;
-};

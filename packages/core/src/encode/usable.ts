@@ -2,7 +2,7 @@ import type { Field } from '../raster/field';
 import { InvalidInputError } from '../runtime/errors';
 import type { Encoding, StoredRange } from './encoding';
 import { channelEncoding, checkEncoding, decodeValue, HALF_MAX, isInteger, stepAt } from './encoding';
-import { extremesOf } from './extremes';
+import { extremesOf } from '../raster/extremes';
 
 type Ends = readonly [lowest: number, highest: number];
 

@@ -10,6 +10,7 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, faceOfCorner, requireUvs } from '../mesh/poly-mesh';
 import type { Raster } from '../raster/field';
 import type { TileRasters } from '../raster/raster-tiles';
+import { requireTiles, tileOf } from '../raster/raster-tiles';
 import type { TextureFilter } from '../raster/sample';
 import { sampleRaster } from '../raster/sample';
 import { InvalidInputError } from '../runtime/errors';
@@ -45,22 +46,6 @@ export function requireNumbered(lowTiles: Uint16Array): void {
       face,
     });
 }
-
-/** All tiles are looked for before the first is read. @throws InvalidInputError NO_TILE when a tile in use has no map */
-export function requireTiles(tiles: readonly number[], maps: TileRasters): void {
-  for (const tile of tiles) if (!maps.has(tile)) noTile(tile);
-}
-
-function noTile(tile: number): never {
-  throw new InvalidInputError(
-    'NO_TILE',
-    `The mesh uses tile ${tile}, but there is no map for it; name the maps with <UDIM> and write all tiles.`,
-    { tile },
-  );
-}
-
-/** The map of a tile that is known to be there. */
-export const mapOf = async (maps: TileRasters, tile: number): Promise<Raster> => (await maps.get(tile)) ?? noTile(tile);
 
 /** How the values of a displacement map become movements. */
 export interface DisplacementConvention {
@@ -102,7 +87,7 @@ export async function displace(
   requireTiles(tiles, maps);
   const out = new Float32Array(3 * on.cracked.points.length);
   const move = hasAxes(convention.kind) ? byVectors(on, out, filter, convention, decoded) : alongNormals(on, out, filter, convention, decoded); // prettier-ignore
-  for (const tile of tiles) move(tile, await mapOf(maps, tile));
+  for (const tile of tiles) move(tile, await tileOf(maps, tile));
   return out;
 }
 

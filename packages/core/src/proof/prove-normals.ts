@@ -6,6 +6,7 @@ import { Place } from '../extract/place';
 import { SculptSearch } from '../extract/sculpt-search';
 import type { SpanSurfaces } from '../extract/prepare-span';
 import type { TileRasters } from '../raster/raster-tiles';
+import { requireTiles, tileOf } from '../raster/raster-tiles';
 import { sampleRaster } from '../raster/sample';
 import type { TextureFilter } from '../raster/sample';
 import type { Raster } from '../raster/field';
@@ -15,7 +16,7 @@ import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { tileOrigin, tilesInUse } from '../uv/tiles';
-import { mapOf, requireNumbered, requireTiles } from './displace';
+import { requireNumbered } from './displace';
 import { MISSED_ALLOWED } from './allowed';
 import { pooledQuantile, weightedFigures } from './statistics';
 import { triangleArea } from '../mesh/surface-samples';
@@ -126,7 +127,7 @@ export async function proveNormals(
   const tiles = tilesInUse(span.lowTiles);
   requireTiles(tiles, maps);
   for (const tile of tiles) {
-    const map = await mapOf(maps, tile);
+    const map = await tileOf(maps, tile);
     const place = new Place(arrays, uvOf(span, tile), 1, 1);
     for (let t = 0; t < T; t++) if (span.lowTiles[arrays.lowFaces[t]] === tile) compare(t, tile, map, place);
   }

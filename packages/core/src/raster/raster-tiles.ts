@@ -1,3 +1,4 @@
+import { InvalidInputError } from '../runtime/errors';
 import type { Raster } from './field';
 
 /** Rasters by tile number; one without tiles stands under 1001. A map has them all at hand; others read each from its file when it is asked for. */
@@ -6,6 +7,22 @@ export interface Tiles<R extends Raster> {
   get(tile: number): R | Promise<R> | undefined;
 }
 export type TileRasters = Tiles<Raster>;
+
+/** All tiles are looked for before the first is read. @throws InvalidInputError NO_TILE for one that is not there */
+export function requireTiles(wanted: readonly number[], tiles: TileRasters): void {
+  for (const tile of wanted) if (!tiles.has(tile)) noTile(tile);
+}
+
+/** @throws InvalidInputError NO_TILE where it is not there */
+export const tileOf = async <R extends Raster>(tiles: Tiles<R>, tile: number): Promise<R> => (await tiles.get(tile)) ?? noTile(tile);
+
+function noTile(tile: number): never {
+  throw new InvalidInputError(
+    'NO_TILE',
+    `The mesh uses tile ${tile}, but there is no map for it; name the maps with <UDIM> and write all tiles.`,
+    { tile },
+  );
+}
 
 /** Values of tiles that stay in memory once they were read: reading a map of some small tiles again would cost more than it saves. */
 const HELD_VALUES = 2 ** 26;

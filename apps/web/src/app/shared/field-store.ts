@@ -1,8 +1,9 @@
 import { inject, Injectable, signal } from '@angular/core';
 import type { EncodingSettings, FieldInfo } from '@estampe/contracts';
 import { addressOf, ROUTES } from '@estampe/contracts';
+import { fieldSamples } from '@estampe/core';
 import type { DepthFigures, FieldAnswers, FieldRequest, Histogram, Lens, LoadedField, Marks, Swatch } from '../workers/field-messages';
-import { samplesOf } from '../workers/field-sample';
+import { channelsOfField, endsOfField } from './field-ends';
 import { WorkerCalls } from '../workers/worker-calls';
 import { FIELD_WORKER } from '../workers/worker-tokens';
 
@@ -14,6 +15,8 @@ export type MarkedField = Pick<FieldInfo, 'id' | 'bytes' | 'missed' | 'doubtful'
 
 interface Held {
   readonly here: Promise<unknown>;
+  /** Null where it is a sample. */
+  readonly whole: Promise<LoadedField> | null;
   readonly texels: number;
 }
 
@@ -21,7 +24,6 @@ interface Held {
  *  sample of their rows. */
 @Injectable({ providedIn: 'root' })
 export class FieldStore {
-  private readonly wholes = new Map<string, Promise<LoadedField>>();
   /** What the worker holds, by id, in the order in which it was asked about. */
   private readonly held = new Map<string, Held>();
   private asking = 0;
@@ -30,7 +32,6 @@ export class FieldStore {
   readonly loadedIds = this.loaded.asReadonly();
   // figures are made of what the worker holds, so a new worker must load it again
   private readonly calls = new WorkerCalls(inject(FIELD_WORKER), () => {
-    this.wholes.clear();
     this.held.clear();
     this.loaded.set(new Set());
   });
@@ -38,13 +39,11 @@ export class FieldStore {
   /** All of a field. */
   load(info: FieldInfo): Promise<LoadedField> {
     const { id } = info;
-    let field = this.wholes.get(id);
-    if (field === undefined) {
-      field = this.ask<'load'>({ type: 'load', fieldId: id, url: dataOf(id) });
-      this.wholes.set(id, field);
-      this.hold(id, { here: field, texels: info.width * info.height });
-    }
-    return field;
+    const known = this.held.get(id)?.whole ?? null;
+    if (known !== null) return known;
+    const whole = this.ask<'load'>({ type: 'load', fieldId: id, url: dataOf(id) });
+    this.hold(id, { here: whole, whole, texels: info.width * info.height });
+    return whole;
   }
 
   fit(
@@ -80,7 +79,9 @@ export class FieldStore {
 
   /** Asks about all fields of a map once they are here, or as much of them as can be held. */
   private async with<R>(fields: readonly FieldInfo[], ask: (fieldIds: readonly string[]) => Promise<R>): Promise<R> {
-    const samples = samplesOf(fields);
+    const samples = fieldSamples(
+      fields.map((f) => ({ width: f.width, height: f.height, channels: channelsOfField(f), ends: endsOfField(f) })),
+    );
     this.asking++;
     try {
       for (const [i, info] of fields.entries()) {
@@ -91,7 +92,7 @@ export class FieldStore {
         else {
           const { every } = samples[i];
           const here = this.ask<'sample'>({ type: 'sample', fieldId: id, url: dataOf(id), bytes, sample: samples[i] });
-          this.hold(id, { here, texels: (info.width * info.height) / every });
+          this.hold(id, { here, whole: null, texels: (info.width * info.height) / every });
         }
       }
       const ids = fields.map(({ id }) => id);
@@ -133,10 +134,7 @@ export class FieldStore {
   }
 
   private drop(ids: readonly string[]): void {
-    for (const id of ids) {
-      this.held.delete(id);
-      this.wholes.delete(id);
-    }
+    for (const id of ids) this.held.delete(id);
     this.loaded.update((all) => new Set([...all].filter((id) => this.held.has(id))));
   }
 

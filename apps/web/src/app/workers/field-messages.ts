@@ -1,6 +1,5 @@
 import type { EncodingSettings } from '@estampe/contracts';
-import type { EncodingFigures, Ends, MapKind } from '@estampe/core';
-import type { FieldSample } from './field-sample';
+import type { EncodingFigures, Ends, FieldSample, MapKind } from '@estampe/core';
 
 /** Bars of the Gauge over class 1 values; equal widths from `from` to `to`. */
 export interface Histogram {

@@ -1,10 +1,11 @@
 import type { EncodingSettings } from '@estampe/contracts';
-import type { AxisOrder, Field, MapKind, RecordedFrame } from '@estampe/core';
+import type { AxisOrder, Field, FieldSample, MapKind, RecordedFrame } from '@estampe/core';
 import {
   axisLetters,
   countOf,
   mapFigures,
   encodingOf,
+  fieldOfEnds,
   fieldRecordOf,
   figuresOverTiles,
   fitEncoding,
@@ -17,13 +18,13 @@ import {
   parseFit,
   PLAIN_ORDER,
   readField,
+  readSample,
   RECORDED_FRAMES,
+  STRIP_ROWS,
 } from '@estampe/core';
 import { browserZlib } from './browser-zlib';
 import { lookAtRest } from './lens';
 import { drawSwatch } from './swatch';
-import type { FieldSample } from './field-sample';
-import { fieldOfEnds, readSample, STRIP_ROWS } from './field-sample';
 import { MarkFinder } from './marks';
 import { rowsAt } from './rows-from-server';
 import type { DepthFigures, FieldAnswers, FieldReply, FieldRequest, Histogram, Lens, LoadedField, Marks } from './field-messages';
@@ -145,17 +146,14 @@ async function markTexels({ fieldId, url, bytes, ofNote, ends, encoding }: Extra
   const { width, height, channels } = rows ?? (here as Kept).field;
   const { kind, frame } = rows === null ? (here as Kept) : saidOf(rows.record, channels);
   const written = encoding === null || holdsDirections(kind) ? null : encodingOf(encoding, frame);
-  const none = (): MarkFinder => new MarkFinder(width, height, channels, written?.encoding ?? null);
+  const finder = (): MarkFinder => new MarkFinder(width, height, channels, written?.encoding ?? null);
   const stored = (field: Field): Field => (written !== null && hasAxes(kind) ? orderChannels(field, written.convention.axes) : field);
-  if (
-    ofNote === 0 &&
-    ends.length === channels &&
-    none()
-      .add(stored(fieldOfEnds(ends)), 0)
-      .found().clipped === 0
-  )
-    return none().found();
-  const marks = none();
+  const marks = finder();
+  const clips = (): boolean =>
+    finder()
+      .add(stored(fieldOfEnds(ends, channels)), 0)
+      .found().clipped > 0;
+  if (ofNote === 0 && ends.length === channels && !clips()) return marks.found();
   if (rows === null) return marks.add(stored((here as Kept).field), 0).found();
   for (let y = 0; y < height; y += STRIP_ROWS) marks.add(stored(await rows.read(y, STRIP_ROWS)), y);
   return marks.found();

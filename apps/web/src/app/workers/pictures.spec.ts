@@ -1,6 +1,6 @@
 import type { EncodingSettings } from '@estampe/contracts';
 import type { Encoding, Field } from '@estampe/core';
-import { INSIDE, MISSED, TEXEL_GRID } from '@estampe/core';
+import { INSIDE, MISSED, STRIP_ROWS, TEXEL_GRID } from '@estampe/core';
 import type { Marks } from './field-messages';
 import { lookAtRest } from './lens';
 import { MARK_CLIPPED, MARK_MISSED, MarkFinder } from './marks';
@@ -84,5 +84,33 @@ describe('marks', () => {
     const few = findMarks(large, null);
     expect(few.side).toBe(1024);
     expect(few.classes[1023]).toBe(MARK_MISSED);
+  });
+
+  it('marks the same strip by strip', () => {
+    const noise: Field = { ...slope, values: slope.values.map((_, i) => 3 * Math.sin(i * 0.37)) };
+    const encoding = { depth: '8', midpoint: 0.5, scale: 1.5 } as const;
+    const strips = new MarkFinder(SIDE, SIDE, 1, encoding);
+    for (let y = 0; y < SIDE; y += 50) {
+      const [from, to] = [SIDE * y, SIDE * Math.min(SIDE, y + 50)];
+      strips.add(
+        { ...noise, height: (to - from) / SIDE, values: noise.values.slice(from, to), coverage: noise.coverage.slice(from, to) },
+        y,
+      );
+    }
+    const whole = findMarks(noise, encoding);
+    expect(strips.found()).toEqual(whole);
+    expect(whole.clipped).toBeGreaterThan(1000);
+  });
+
+  it('shows of a sample only what lies together on the surface, and says where in the field', () => {
+    // strips 1 and 3 of a field, and their ends: flat but for a gentle slope in the second of them
+    const [rows, side] = [2 * STRIP_ROWS + 1, 90];
+    const values = Float32Array.from({ length: side * rows }, (_, i) => {
+      const y = Math.floor(i / side);
+      return y === rows - 1 ? 9 : Math.max(0, 0.001 * (y - STRIP_ROWS - 60));
+    });
+    const sample: Field = { width: side, height: rows, channels: 1, values, coverage: new Uint8Array(side * rows).fill(INSIDE) };
+    const swatch = drawSwatch(sample, new Float32Array(TEXEL_GRID * TEXEL_GRID).fill(1), [eight], { first: 1, every: 2, ends: [] });
+    expect(swatch?.at).toEqual([0, 3 * STRIP_ROWS + 80]);
   });
 });

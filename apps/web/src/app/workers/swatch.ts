@@ -1,9 +1,7 @@
 import type { EncodingSettings } from '@estampe/contracts';
-import type { Field } from '@estampe/core';
-import { decodeStored, INSIDE, stepAt, texelBlock } from '@estampe/core';
+import type { Field, FieldSample } from '@estampe/core';
+import { decodeStored, INSIDE, rowOfSample, stepAt, STRIP_ROWS, texelBlock } from '@estampe/core';
 import type { Swatch } from './field-messages';
-import type { FieldSample } from './field-sample';
-import { rowOfSample, STRIP_ROWS } from './field-sample';
 
 /** Texels a side of the part that is shown, and picture points a texel. */
 const TEXELS = 80;
