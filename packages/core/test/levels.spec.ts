@@ -1,6 +1,7 @@
 import type { PolyMesh } from '../src';
 import { baseSurfaceAt, diagonalOf, faceCount, pointCount, refineLevels, requireUvs, triangleVerts, triangulate } from '../src'; // prettier-ignore
 import { buildBvh } from '../src/spatial/bvh';
+import { ClosestQuery } from '../src/spatial/closest';
 import { reachInStack, reachToFreeSculpt } from '../src/extract/reach';
 import { TangentFrame } from '../src/frames/tangent-frame';
 import { buildEdges, connectivityOf } from '../src/mesh/topology';
@@ -150,6 +151,34 @@ describe('the reach that is found by itself', () => {
     for (const reach of reaches) expect(reach).toBeCloseTo(1.5 * 0.3, 2);
     expect(reaches[1] / reaches[0]).toBeCloseTo(1, 2); // 393,216 faces, of which a lighter level is enough
   });
+});
+
+it('finds the reach that the distances of all points would give, though it does not measure most of them', () => {
+  const low = cube();
+  const next = random(7);
+  const mesh = onSphere(refineLevels(low, 4).mesh, 1);
+  const ball = onSphere(refineLevels(low, 5).mesh, 1);
+  const sculpt = {
+    ...ball,
+    positions: ball.positions.map((x, i) => x * (1 + 0.2 * ball.positions[i - (i % 3)] ** 2)).map((x) => x + 0.001 * next()),
+  };
+  const trees = [mesh, sculpt].map((m) => buildBvh(m.positions, triangleVerts(m, triangulate(m))));
+  const distances = [
+    { points: mesh.positions, query: new ClosestQuery(trees[1]) },
+    { points: sculpt.positions, query: new ClosestQuery(trees[0]) },
+  ].flatMap(({ points, query }) =>
+    Array.from({ length: points.length / 3 }, (_, i) => {
+      query.find(points[3 * i], points[3 * i + 1], points[3 * i + 2]);
+      return Math.sqrt(query.distance2);
+    }),
+  );
+  distances.sort((a, b) => a - b);
+  const expected = 1.5 * distances[Math.floor(0.999 * distances.length)];
+  const base = { mesh, normals: mesh.positions, level: 4 };
+  const measured = jest.spyOn(ClosestQuery.prototype, 'find');
+  expect(reachToFreeSculpt(low, base, sculpt.positions, trees[1])).toBeCloseTo(expected, 6);
+  expect(measured.mock.calls.length).toBeLessThan(distances.length / 2);
+  measured.mockRestore();
 });
 
 describe('a frame at a place', () => {

@@ -49,10 +49,17 @@ describe('rasterising UVs', () => {
 });
 
 describe('padding', () => {
-  it('takes the nearest measured texel, ties to the lowest row then column, up to its width', () => {
+  it.each([
+    { measured: 0.06, missed: 0.05 },
+    { measured: 0.06, missed: 0 },
+    { measured: 0.5, missed: 0.05 },
+    { measured: 0.9, missed: 0.5 },
+    { measured: 0.004, missed: 0 },
+  ])('takes the nearest measured texel, ties to the lowest row then column, up to its width: $measured', ({ measured, missed }) => {
     const next = random(5);
     const [W, H, width] = [23, 17, 6];
-    const coverage = Uint8Array.from({ length: W * H }, () => (next() < 0.06 ? INSIDE : next() < 0.05 ? MISSED : OUTSIDE));
+    const coverage = Uint8Array.from({ length: W * H }, () => (next() < measured ? INSIDE : next() < missed ? MISSED : OUTSIDE));
+    expect(coverage).toContain(INSIDE);
     const values = Float32Array.from(coverage, (c, i) => (c === INSIDE ? i : -1));
     const field = { width: W, height: H, channels: 1 as const, values: values.slice(), coverage: coverage.slice() };
     padInPlace(field, width);

@@ -67,7 +67,10 @@ describe('sheets of a free sculpt', () => {
     const raster = new Float32Array(W * H).fill(1);
     for (let y = 2; y < 5; y++) for (let x = 2; x < 5; x++) raster[y * W + x] = 9;
     raster[0] = NaN;
-    const patches = findPatches({ width: W, height: H, heights: raster, texelSizes: new Float32Array(W * H).fill(0.1) });
+    const patchesOf = (heights: Float32Array) =>
+      findPatches({ width: W, height: H, heights, texelSizes: new Float32Array(W * H).fill(0.1) });
+    const patches = patchesOf(raster);
+    if (patches === null) throw new Error('nothing stands off');
     expect(patches.count).toBe(1);
     expect([...patches.wanted].filter((x) => !Number.isNaN(x))).toEqual(new Array(9).fill(1));
     const found = raster.slice();
@@ -76,6 +79,9 @@ describe('sheets of a free sculpt', () => {
     found[27] = 2;
     const { sheets, takes } = sheetsAmong(patches, raster, found);
     expect([sheets, takes.reduce((n, t) => n + t, 0)]).toEqual([1, 5]);
+    // nothing stands off within one piece, nor between pieces that do not touch
+    expect(patchesOf(new Float32Array(W * H).fill(1))).toBeNull();
+    expect(patchesOf(raster.map((h, i) => (i % W === 4 ? NaN : i % W < 4 ? 1 : 9)))).toBeNull();
   });
 
   it('are said with what to do when they are many', () => {

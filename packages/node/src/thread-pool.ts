@@ -120,14 +120,28 @@ export class ThreadPool implements Threads {
       });
     };
     lane.worker
-      .on('message', (message: FromKernel) => this.taskOver(lane, (run) => this.take(run, message)))
+      .on('message', (message: FromKernel) => {
+        if ('part' in message) this.takePart(lane, message);
+        else this.taskOver(lane, (run) => this.take(run, message));
+      })
       .on('error', lost)
       .on('exit', () => lost(new Error('a worker thread ended unexpectedly')));
     this.lanes.add(lane);
     return lane;
   }
 
-  private take(run: Run, message: FromKernel): void {
+  /** What a task tells before it ends may bring tasks for others. */
+  private takePart({ run }: Lane, { part, index }: Extract<FromKernel, { part: unknown }>): void {
+    if (run?.failure !== null) return;
+    try {
+      run.onResult(part, index);
+    } catch (error) {
+      run.failure = error as Error;
+    }
+    this.goOn();
+  }
+
+  private take(run: Run, message: Exclude<FromKernel, { part: unknown }>): void {
     if ('error' in message) throw rebuildError(message.error);
     run.onResult(message.result, message.index);
     run.control?.onProgress?.(++run.done / run.tasks.length, run.kernel);

@@ -21,7 +21,7 @@ export async function mendSheets(
 ): Promise<{ readonly sheets: { readonly patches: number; readonly texels: number }; readonly rays: number }> {
   const { width: W, height: H, bandRows } = job;
   const patches = findPatches({ width: W, height: H, ...found });
-  if (patches.count === 0) return { sheets: { patches: 0, texels: 0 }, rays: 0 };
+  if (patches === null) return { sheets: { patches: 0, texels: 0 }, rays: 0 };
   const bands = new Set<number>();
   for (let i = 0; i < patches.patchOf.length; i++) if (patches.patchOf[i] >= 0) bands.add(Math.floor(i / W / bandRows));
   const tasks = [...bands];

@@ -87,7 +87,7 @@ export async function prepareSpanBeside(
   const isToSearch = isSearched(given, expected);
   const [made, tree] = await Promise.all([
     sidesBeside(
-      { low, sculpt: given.sculpt, options: given.options, levels: expected, isHurried: !isToSearch },
+      { low, sculpt: given.sculpt, options: given.options, levels: expected },
       threads,
       subProgress(control, 0, isToSearch ? 0.2 : 0.8),
     ),

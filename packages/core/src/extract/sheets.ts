@@ -26,12 +26,12 @@ interface Raster {
   readonly texelSizes: Float32Array;
 }
 
-/** Patches of texels whose heights do not join those around them: each is smaller than the piece that it stands off from. Linear in texels. */
-export function findPatches(raster: Raster): Patches {
+/** Patches of texels whose heights do not join those around them: each is smaller than the piece that it stands off from. Linear in texels.
+ *  Null where nothing stands off. */
+export function findPatches(raster: Raster): Patches | null {
   const { width: W, height: H, heights } = raster;
   const { piece, sizes } = piecesOf(raster);
-  if (sizes.length < 2) return { patchOf: new Int32Array(W * H).fill(-1), count: 0, wanted: new Float32Array(W * H).fill(NaN) };
-  const queue = new Uint32Array(W * H);
+  if (sizes.length < 2) return null;
   const around = (i: number, visit: (j: number) => void): void => {
     const x = i % W;
     if (x > 0) visit(i - 1);
@@ -50,6 +50,8 @@ export function findPatches(raster: Raster): Patches {
       if (b >= 0 && b !== a && sizes[b] > sizes[a] && (off[a] < 0 || sizes[b] > sizes[off[a]])) off[a] = b;
     });
   }
+  if (off.every((other) => other < 0)) return null;
+  const queue = new Uint32Array(W * H);
   const wanted = new Float32Array(W * H).fill(NaN);
   const patchOf = new Int32Array(W * H).fill(-1);
   const numbers = new Int32Array(sizes.length).fill(-1);
@@ -96,6 +98,8 @@ function piecesOf({ width: W, height: H, heights, texelSizes }: Raster): { reado
       if (Number.isNaN(heights[i])) continue;
       earlier[i] = x > 0 && joined(i, i - 1) ? earlier[i - 1] : i;
       if (y === 0 || !joined(i, i - W)) continue;
+      // mostly the two are of one piece, and say so
+      if (earlier[i] === earlier[i - W]) continue;
       const a = firstOf(i);
       const b = firstOf(i - W);
       if (a < b) earlier[b] = a;

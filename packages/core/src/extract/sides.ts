@@ -1,13 +1,13 @@
-import { acrossEdges } from '../mesh/linked-corners';
+import { acrossEdges } from '../mesh/across-edges';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import type { RunControl } from '../runtime/progress';
 import { stopOf } from '../runtime/progress';
 import type { Kernel, Threads } from '../runtime/threads';
-import { commonMemory, placeU32 } from '../runtime/threads';
+import { commonMemory, placeF32, placeU32 } from '../runtime/threads';
+import { curvedLevels } from '../subdivision/base-surface';
 import type { ExtractOptions } from './extract-options';
 import type { SpanBase } from './span-base';
 import { spanBase } from './span-base';
-import { refinedOf } from './span-pair';
 import type { KnownOfStack, StackLevel } from './stack-match';
 import { looksInOrder, NOTHING_KNOWN, stackLevel } from './stack-match';
 
@@ -20,20 +20,27 @@ type Side =
 /** What another thread made of them; what was not asked for is null. */
 interface Made {
   readonly base: SpanBase | null;
+  /** The light mesh at the sculpt's level, before the base is made of it. */
+  readonly refined: PolyMesh | null;
   /** The corner across each edge of the sculpt. */
   readonly across: Uint32Array | null;
   /** Null also where the two are no stack. */
   readonly stack: (Omit<StackLevel, 'mesh'> & { readonly mesh: PolyMesh | null }) | null;
 }
-const NOTHING_MADE: Made = { base: null, across: null, stack: null };
+const NOTHING_MADE: Made = { base: null, refined: null, across: null, stack: null };
 
 /** Refines a base, links a sculpt's faces, or sees how the two lie on each other, on another thread. */
 export const prepareSide: Kernel<null, Side, Made> = {
   name: 'prepare-side',
-  run(_, side) {
+  run(_, side, tell) {
     switch (side.of) {
-      case 'base':
-        return { ...NOTHING_MADE, base: spanBase(side.low, side.options, side.levels, commonMemory) };
+      case 'base': {
+        const { low, options, levels } = side;
+        const onLevel = (mesh: PolyMesh, level: number): void => {
+          if (level === levels) tell?.({ ...NOTHING_MADE, refined: connectivityForAll(mesh) });
+        };
+        return { ...NOTHING_MADE, base: spanBase(low, options, levels, commonMemory, { onLevel }) };
+      }
       case 'links':
         return { ...NOTHING_MADE, across: placeU32(acrossEdges(side.sculpt), commonMemory) };
       case 'stack': {
@@ -45,6 +52,17 @@ export const prepareSide: Kernel<null, Side, Made> = {
   },
 };
 
+/** Points and faces of a mesh, in memory that all threads see. */
+const connectivityForAll = (mesh: PolyMesh): PolyMesh => ({
+  ...mesh,
+  positions: placeF32(mesh.positions, commonMemory),
+  faceOffsets: placeU32(mesh.faceOffsets, commonMemory),
+  faceVerts: placeU32(mesh.faceVerts, commonMemory),
+  uvs: null,
+  faceUvs: null,
+  colors: null,
+});
+
 /** Two meshes before they are measured. */
 interface Sides {
   readonly low: PolyMesh;
@@ -52,42 +70,42 @@ interface Sides {
   readonly options: ExtractOptions;
   /** Between the two by counting; null where the sculpt is not looked at as a level of the light mesh. */
   readonly levels: number | null;
-  /** Whether the light mesh is refined a second time for the sculpt instead of waiting for the base, where other threads would have nothing to do. */
-  readonly isHurried: boolean;
 }
 
-/** A base and how a sculpt lies on it, by other threads. @throws CancelledError; what the makers throw */
+/** A base and how a sculpt lies on it, by other threads: how they lie is seen as soon as the light mesh is refined and the sculpt's faces are linked.
+ *  @throws CancelledError; what the makers throw */
 export async function sidesBeside(
-  { low, sculpt, options, levels, isHurried }: Sides,
+  { low, sculpt, options, levels }: Sides,
   threads: Threads,
   control?: RunControl,
 ): Promise<{ readonly base: SpanBase; readonly stack: Made['stack'] }> {
   const tasks: Side[] = [{ of: 'base', low, options, levels }];
-  const isLinked = levels !== null && !isHurried && !looksInOrder(low, sculpt, levels);
-  // the longest first
-  if (levels !== null && isHurried) tasks.unshift({ of: 'stack', low, sculpt, known: NOTHING_KNOWN });
+  const isLinked = levels !== null && !looksInOrder(low, sculpt, levels);
   if (isLinked) tasks.push({ of: 'links', sculpt });
-  const most = tasks.length + Number(levels !== null && !isHurried);
+  // a base that is not smooth tells nothing, and who sees how the two lie refines for itself
+  const isRefined = levels !== null && levels <= curvedLevels(options.base);
+  let known = NOTHING_KNOWN;
+  const goOn = (): void => {
+    if (levels !== null && (known.refined !== null || !isRefined) && (known.across !== null || !isLinked))
+      tasks.push({ of: 'stack', low, sculpt, known });
+  };
+  goOn();
+  const most = tasks.length + Number(levels !== null && !tasks.some(({ of }) => of === 'stack'));
   const stage = levels === null ? 'subdividing' : 'matching';
   control?.onProgress?.(0, stage);
   let done = 0;
   let base: SpanBase | null = null;
-  let across: Uint32Array | null = null;
   let stack: Made['stack'] = null;
   await threads.run(
     prepareSide,
     null,
     tasks,
-    (made) => {
-      control?.onProgress?.(++done / most, stage);
-      if (made.base === null && made.across === null) {
-        ({ stack } = made);
-        return;
-      }
+    ({ refined, across, ...made }) => {
+      known = { refined: known.refined ?? refined, across: known.across ?? across };
       base ??= made.base;
-      across ??= made.across;
-      if (base === null || levels === null || isHurried || (isLinked && across === null)) return;
-      tasks.push({ of: 'stack', low, sculpt, known: { refined: refinedOf(base, options, levels), across } });
+      stack ??= made.stack;
+      if (refined === null) control?.onProgress?.(++done / most, stage);
+      if (refined !== null || across !== null) goOn();
     },
     stopOf(control),
   );

@@ -8,7 +8,7 @@ import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import type { Allocate } from '../runtime/threads';
 import { placeF32, placeU32 } from '../runtime/threads';
-import type { BaseSurface, MeasuringBase } from '../subdivision/base-surface';
+import type { BaseSurface, MeasuringBase, MeasuringOptions } from '../subdivision/base-surface';
 import { baseSurfaceAt, baseSurfaceForMeasuring } from '../subdivision/base-surface';
 import type { ExtractOptions } from './extract-options';
 import type { DerivativeFrameArrays } from './kinds/vector-frame';
@@ -28,10 +28,16 @@ const FRAME_LEVEL = 4;
 
 /** All that is made of the light mesh alone.
  *  @param levels between it and the sculpt; null for a free one  @throws InvalidInputError NO_UVS; CancelledError */
-export function spanBase(low: PolyMesh, o: ExtractOptions, levels: number | null, allocate: Allocate, control?: RunControl): SpanBase {
+export function spanBase(
+  low: PolyMesh,
+  o: ExtractOptions,
+  levels: number | null,
+  allocate: Allocate,
+  control: RunControl & Partial<Pick<MeasuringOptions, 'onLevel'>> = {},
+): SpanBase {
   const isFramed = o.maps.some(hasAxes) && o.vectorFrame === 'derivative';
   const alsoAt = isFramed ? (o.frameLevel ?? Math.min(levels ?? FRAME_LEVEL, FRAME_LEVEL)) : null;
-  const measuring = { atLeast: levels ?? 0, texels: o.width * o.height, surface: o.surface, alsoAt };
+  const measuring = { atLeast: levels ?? 0, texels: o.width * o.height, surface: o.surface, alsoAt, onLevel: control.onLevel ?? null };
   const { base, also } = baseSurfaceForMeasuring(low, o.base, measuring, control);
   throwIfAborted(control);
   const { mesh, normals, level } = base;

@@ -39,9 +39,10 @@ export async function writeExr(image: ExrImage, zlib: Zlib, control?: RunControl
   const chunks = await mapInOrder(blocks, async (i) => {
     throwIfAborted(control);
     const y0 = i * ZIP_ROWS;
-    const raw = packRows(image, channels, y0, Math.min(image.height, y0 + ZIP_ROWS));
-    const packed = await zlib.deflate(toDifferences(raw));
-    const data = packed.length < raw.length ? packed : raw;
+    const y1 = Math.min(image.height, y0 + ZIP_ROWS);
+    const differences = differencesOf(image, channels, y0, y1);
+    const packed = await zlib.deflate(differences);
+    const data = packed.length < differences.length ? packed : rawRows(image, channels, y0, y1);
     const head = new DataView(new ArrayBuffer(8));
     head.setInt32(0, y0, true);
     head.setInt32(4, data.length, true);
@@ -123,36 +124,83 @@ function writeHeader({ width, height, attributes }: ExrImage, channels: readonly
   return out.finish();
 }
 
-function packRows({ width }: ExrImage, channels: readonly ExrChannel[], y0: number, y1: number): Uint8Array {
-  const rowBytes = channels.reduce((n, c) => n + width * (c.type === 'half' ? 2 : 4), 0);
-  const raw = new Uint8Array(rowBytes * (y1 - y0));
-  let at = 0;
-  const row32 = new Float32Array(width);
-  const row16 = new Uint16Array(width);
-  for (let y = y0; y < y1; y++)
-    for (const { type, data, offset, stride } of channels) {
-      let row: Float32Array | Uint16Array = type === 'half' ? row16 : row32;
-      let i = offset + y * width * stride;
-      if (stride === 1 && data.constructor === row.constructor) row = (data as typeof row).subarray(i, i + width);
-      else for (let x = 0; x < width; x++, i += stride) row[x] = data[i];
-      raw.set(new Uint8Array(row.buffer, row.byteOffset, row.byteLength), at);
-      at += row.byteLength;
-    }
-  return raw;
+const bytesOfRow = ({ width }: ExrImage, channels: readonly ExrChannel[]): number =>
+  channels.reduce((n, c) => n + width * (c.type === 'half' ? 2 : 4), 0);
+
+/** A row of a channel as its bits: words of 16 or 32 bits, the first at `from`, a value every `stride`. */
+interface RowBits {
+  readonly words: Uint16Array | Uint32Array;
+  readonly from: number;
+  readonly stride: number;
 }
 
-/** Splits even from odd bytes, then stores differences, plus 128 but for the first: what makes ZIP work on floats (ImfZip). */
-function toDifferences(raw: Uint8Array): Uint8Array {
-  const n = raw.length;
-  const out = new Uint8Array(n);
-  const half = n >> 1;
-  let even = 128;
-  let odd = raw[n - 2];
-  for (let i = 0, o = 0; i < half; i++, o += 2) {
-    out[i] = raw[o] - even + 128;
-    even = raw[o];
-    out[half + i] = raw[o + 1] - odd + 128;
-    odd = raw[o + 1];
+/** How one channel's rows are read as bits: in place, or turned into floats where the values are of another type. */
+function bitsOf({ type, data, offset, stride }: ExrChannel, width: number): (y: number) => RowBits {
+  if (type === 'half' && data instanceof Uint16Array) return (y) => ({ words: data, from: offset + y * width * stride, stride });
+  if (type === 'float' && data instanceof Float32Array) {
+    const words = new Uint32Array(data.buffer, data.byteOffset, data.length);
+    return (y) => ({ words, from: offset + y * width * stride, stride });
   }
+  const row = type === 'half' ? new Uint16Array(width) : new Float32Array(width);
+  const words = row instanceof Uint16Array ? row : new Uint32Array(row.buffer);
+  return (y) => {
+    for (let x = 0, i = offset + y * width * stride; x < width; x++, i += stride) row[x] = data[i];
+    return { words, from: 0, stride: 1 };
+  };
+}
+
+/** The bytes of some rows as ZIP stores them (ImfZip): even bytes before odd ones, and then of each the difference from the one before, plus 128
+ *  but for the first: what makes it work on floats. */
+function differencesOf(image: ExrImage, channels: readonly ExrChannel[], y0: number, y1: number): Uint8Array {
+  const { width } = image;
+  const out = new Uint8Array(bytesOfRow(image, channels) * (y1 - y0));
+  const half = out.length >> 1;
+  const rows = channels.map((channel) => bitsOf(channel, width));
+  let even = 128;
+  let odd = 0;
+  let at = 0;
+  for (let y = y0; y < y1; y++)
+    for (const rowAt of rows) {
+      const { words, from, stride } = rowAt(y);
+      const end = from + width * stride;
+      if (words instanceof Uint16Array)
+        for (let i = from; i < end; i += stride, at++) {
+          const word = words[i];
+          out[at] = word - even + 128;
+          out[half + at] = (word >>> 8) - odd + 128;
+          even = word;
+          odd = word >>> 8;
+        }
+      else
+        for (let i = from; i < end; i += stride, at += 2) {
+          const word = words[i];
+          const low = word >>> 8;
+          const high = word >>> 24;
+          out[at] = word - even + 128;
+          out[at + 1] = (word >>> 16) - word + 128;
+          out[half + at] = low - odd + 128;
+          out[half + at + 1] = high - low + 128;
+          even = word >>> 16;
+          odd = high;
+        }
+    }
+  // the first of the odd ones follows the last of the even ones
+  out[half] -= even;
+  return out;
+}
+
+/** The bytes of some rows as they are. */
+function rawRows(image: ExrImage, channels: readonly ExrChannel[], y0: number, y1: number): Uint8Array {
+  const out = new Uint8Array(bytesOfRow(image, channels) * (y1 - y0));
+  const rows = channels.map((channel) => bitsOf(channel, image.width));
+  let at = 0;
+  for (let y = y0; y < y1; y++)
+    for (const rowAt of rows) {
+      const { words, from, stride } = rowAt(y);
+      const row = words instanceof Uint16Array ? new Uint16Array(image.width) : new Uint32Array(image.width);
+      for (let x = 0; x < image.width; x++) row[x] = words[from + x * stride];
+      out.set(new Uint8Array(row.buffer), at);
+      at += row.byteLength;
+    }
   return out;
 }

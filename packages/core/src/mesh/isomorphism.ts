@@ -1,4 +1,5 @@
-import { LinkedCorners, NO_CORNER } from './linked-corners';
+import { NO_CORNER } from './across-edges';
+import { LinkedCorners } from './linked-corners';
 import type { PolyMesh } from './poly-mesh';
 import { faceCount, pointCount } from './poly-mesh';
 import { MOST_MEASURED, nearerPush, pushedOver } from './pushed-match';

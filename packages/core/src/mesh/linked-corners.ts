@@ -1,8 +1,6 @@
+import { acrossEdges, NO_CORNER } from './across-edges';
 import type { PolyMesh } from './poly-mesh';
 import { isAllQuads } from './triangulate';
-
-/** Marks an edge without a corner across it. */
-export const NO_CORNER = 0xffffffff;
 
 /** Connectivity with the corner across each edge: the one that runs the other way, NO_CORNER on borders and where three faces meet. */
 export class LinkedCorners {
@@ -64,64 +62,6 @@ function kindsOfPoints({ faceOffsets, faceVerts, positions }: PolyMesh, across: 
   return kinds;
 }
 
-/** More edges than this at a point are sorted. */
-const FEW = 48;
-
-/** The corner across each edge, as in LinkedCorners. Edges are put in rows by their lower point, where both their corners stand near each other: no
- *  hash, and few looks far away in memory. */
-export function acrossEdges({ faceOffsets, faceVerts, positions }: PolyMesh): Uint32Array {
-  const C = faceVerts.length;
-  const P = positions.length / 3;
-  const at = new Uint32Array(P + 1);
-  for (let f = 0; f + 1 < faceOffsets.length; f++) {
-    const to = faceOffsets[f + 1];
-    let v = faceVerts[to - 1];
-    for (let c = faceOffsets[f]; c < to; c++) {
-      const w = faceVerts[c];
-      at[(v < w ? v : w) + 1]++;
-      v = w;
-    }
-  }
-  for (let v = 0; v < P; v++) at[v + 1] += at[v];
-  // of each edge: its upper point, and twice its corner, odd where it leads downwards
-  const uppers = new Uint32Array(C);
-  const corners = new Uint32Array(C);
-  for (let f = 0; f + 1 < faceOffsets.length; f++) {
-    const to = faceOffsets[f + 1];
-    let c = to - 1;
-    for (let next = faceOffsets[f]; next < to; next++) {
-      const v = faceVerts[c];
-      const w = faceVerts[next];
-      const up = v < w;
-      // moves each start to the end of its row, which is the start of the next
-      const place = at[up ? v : w]++;
-      uppers[place] = up ? w : v;
-      corners[place] = 2 * c + (up ? 0 : 1);
-      c = next;
-    }
-  }
-  const across = new Uint32Array(C).fill(NO_CORNER);
-  for (let v = 0, from = 0; v < P; from = at[v++]) {
-    const to = at[v];
-    const isLong = to - from > FEW;
-    if (isLong) sortRow(uppers, corners, from, to);
-    for (let i = from; i < to; i++) {
-      const end = uppers[i];
-      let partner = NO_CORNER;
-      let count = 1;
-      // sorted, they stand side by side; else anywhere in the row
-      const last = isLong ? Math.min(to, i + 3) : to;
-      for (let j = isLong ? Math.max(from, i - 2) : from; j < last; j++)
-        if (j !== i && uppers[j] === end) {
-          partner = corners[j];
-          count++;
-        }
-      if (count === 2 && (partner & 1) !== (corners[i] & 1)) across[corners[i] >>> 1] = partner >>> 1;
-    }
-  }
-  return across;
-}
-
 /** The corner across each edge of a mesh that was refined so many times, from the light mesh alone: the halves of an edge lie across from those of
  *  its other side, the spokes of a face from each other. Null where a face comes to a point twice, for two spokes may be one edge then. */
 export function acrossRefined(light: PolyMesh, levels: number): Uint32Array | null {
@@ -158,11 +98,4 @@ function hasPointTwice({ faceOffsets, faceVerts, positions }: PolyMesh): boolean
       seen[faceVerts[c]] = f + 1;
     }
   return false;
-}
-
-function sortRow(uppers: Uint32Array, corners: Uint32Array, from: number, to: number): void {
-  const order = Array.from({ length: to - from }, (_, i) => from + i).sort((a, b) => uppers[a] - uppers[b] || corners[a] - corners[b]);
-  const [u, c] = [order.map((i) => uppers[i]), order.map((i) => corners[i])];
-  uppers.set(u, from);
-  corners.set(c, from);
 }

@@ -1,5 +1,5 @@
 import type { LinkedCorners } from './linked-corners';
-import { NO_CORNER } from './linked-corners';
+import { NO_CORNER } from './across-edges';
 
 /** Places that the distance of a match is measured at; nearness differs by edges' lengths, so more say nothing more. */
 export const MOST_MEASURED = 100_000;

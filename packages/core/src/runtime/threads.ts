@@ -5,7 +5,8 @@ import { throwIfAborted } from './progress';
  *  `shared` is sent to each thread once, so its typed arrays should lie in shared memory. */
 export interface Kernel<Shared, Task, Result> {
   readonly name: string;
-  run(shared: Shared, task: Task): Result;
+  /** @param tell hands over a part of the result that somebody can go on with already; what is told is copied to other threads */
+  run(shared: Shared, task: Task, tell?: (part: Result) => void): Result;
 }
 
 /** Gives bytes. */
@@ -23,7 +24,7 @@ export interface Threads {
   /** Gives memory that all threads see (or ordinary memory where there is only one). */
   readonly allocate: Allocate;
   /** @param tasks taken from first to last; `onResult` may add to them
-   *  @param onResult called once a task, in any order. @throws CancelledError when `control.signal` is set */
+   *  @param onResult called once a task, in any order, and before that with what a task tells. @throws CancelledError when `control.signal` is set */
   run<Shared, Task, Result>(
     kernel: Kernel<Shared, Task, Result>,
     shared: Shared,
@@ -43,7 +44,13 @@ const YIELD_MS = 50;
 export const inlineThreads: Threads = {
   count: 1,
   allocate: ownMemory,
-  async run(kernel, shared, tasks, onResult, control) {
+  async run<Shared, Task, Result>(
+    kernel: Kernel<Shared, Task, Result>,
+    shared: Shared,
+    tasks: readonly Task[],
+    onResult: (result: Result, index: number) => void,
+    control?: RunControl,
+  ) {
     let last = Date.now();
     for (let i = 0; i < tasks.length; i++) {
       if (Date.now() - last >= YIELD_MS) {
@@ -51,7 +58,8 @@ export const inlineThreads: Threads = {
         last = Date.now();
       }
       throwIfAborted(control);
-      onResult(kernel.run(shared, tasks[i]), i);
+      const take = (result: Result): void => onResult(result, i);
+      take(kernel.run(shared, tasks[i], take));
       control?.onProgress?.((i + 1) / tasks.length, kernel.name);
     }
   },

@@ -1,6 +1,7 @@
 import type { Kernel } from '../runtime/threads';
 import type { Bvh } from './bvh';
 import { ClosestQuery } from './closest';
+import { NO_HIT } from './ray';
 
 /** Points and the surface that they are measured against. */
 export interface DistanceJob {
@@ -11,6 +12,8 @@ export interface DistanceJob {
   readonly normals: Float32Array | null;
   /** From this point on the answer has the normals too; 0 where left out. */
   readonly normalsFrom?: number;
+  /** Without normals: what lies nearer than this need not be measured exactly, the answer only says that it does. 0 where left out. */
+  readonly floor?: number;
 }
 
 export interface DistanceTask {
@@ -27,7 +30,7 @@ export interface DistanceResult {
 
 export const closestDistances: Kernel<DistanceJob, DistanceTask, DistanceResult> = {
   name: 'closest-distances',
-  run({ points, tree, verts, normals, normalsFrom = 0 }, { from, to }) {
+  run({ points, tree, verts, normals, normalsFrom = 0, floor = 0 }, { from, to }) {
     const query = new ClosestQuery(tree);
     const distances = new Float32Array(to - from);
     const first = Math.max(from, normalsFrom);
@@ -37,6 +40,14 @@ export const closestDistances: Kernel<DistanceJob, DistanceTask, DistanceResult>
       const x = points[3 * i];
       const y = points[3 * i + 1];
       const z = points[3 * i + 2];
+      if (floor > 0 && query.slot !== NO_HIT) {
+        // the last answer's point lies on the surface, which is no farther away
+        const near2 = (x - query.x) ** 2 + (y - query.y) ** 2 + (z - query.z) ** 2;
+        if (near2 < floor * floor) {
+          distances[i - from] = Math.sqrt(near2);
+          continue;
+        }
+      }
       query.find(x, y, z);
       const d = Math.sqrt(query.distance2);
       distances[i - from] = d;

@@ -5,8 +5,9 @@ const CELLS = 1024;
 
 /** The same points in the order of a curve that fills space (Morton 1966), so that those which follow each other mostly lie near each other, and
  *  what searches for one has at hand what the next one needs. @param points float32[3 P], fewer than 4 million @returns a copy */
-export function inSpaceOrder(points: Float32Array, out: Float32Array = new Float32Array(points.length)): Float32Array {
+export function inSpaceOrder(points: Float32Array): Float32Array {
   const P = points.length / 3;
+  const out = new Float32Array(points.length);
   const [x0, y0, z0, x1, y1, z1] = boundsOf(points);
   const longest = Math.max(x1 - x0, y1 - y0, z1 - z0);
   const scale = longest > 0 ? (CELLS - 1) / longest : 0;

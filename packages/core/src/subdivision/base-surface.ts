@@ -88,6 +88,8 @@ export interface MeasuringOptions {
   readonly surface: Partial<SurfaceOptions>;
   /** A level whose surface is wanted too; null for none. */
   readonly alsoAt: number | null;
+  /** Hears of each smooth level when it is made: its own points, not yet those at the limit. The mesh is lent. */
+  readonly onLevel: ((mesh: PolyMesh, level: number) => void) | null;
 }
 
 /** A base and the same one level coarser or more, where that was wanted and came up on the way. */
@@ -103,7 +105,7 @@ export interface MeasuringBase {
 export function baseSurfaceForMeasuring(
   low: PolyMesh,
   base: Base,
-  { atLeast = 0, texels = Infinity, surface = {}, alsoAt = null }: Partial<MeasuringOptions> = {},
+  { atLeast = 0, texels = Infinity, surface = {}, alsoAt = null, onLevel = null }: Partial<MeasuringOptions> = {},
   control?: RunControl,
 ): MeasuringBase {
   const tolerance = APART_SHARE * extentOf(low.positions);
@@ -117,6 +119,7 @@ export function baseSurfaceForMeasuring(
   let also: BaseSurface | null = null;
   for (let k = 0; ; k++) {
     throwIfAborted(control);
+    if (k <= curved) onLevel?.(level.mesh, k);
     const more = k === 0 ? cornerCount(low) : 4 * faceCount(level.mesh);
     const isDense = k >= needed && more > denseEnough;
     // the first that may do is compared with the one before, unless it is as dense as a base gets

@@ -1,5 +1,5 @@
 import { pointCount } from '../mesh/poly-mesh';
-import { NO_CORNER } from '../mesh/linked-corners';
+import { NO_CORNER } from '../mesh/across-edges';
 import { isAllQuads } from '../mesh/triangulate';
 import type { EdgeTable } from '../mesh/topology';
 import type { RefinedLevel } from './refine';
