@@ -1,6 +1,7 @@
 import type { PolyMesh } from '../src';
-import { assembleStack, polyMesh, refineLevels, stackLevel } from '../src';
+import { assembleStack, faceCount, polyMesh, refineLevels, stackLevel } from '../src';
 import { looksInOrder } from '../src/extract/stack-match';
+import { acrossEdges, NO_CORNER } from '../src/mesh/across-edges';
 import { acrossRefined, LinkedCorners } from '../src/mesh/linked-corners';
 import { cube, meshOf, onSphere, plane, random, shuffled, torus } from './shapes';
 
@@ -80,6 +81,36 @@ describe('assembling a stack', () => {
     });
     const laid = stackLevel(whole, shuffled({ ...skin, positions: pulledAway }, 3))?.mesh.positions;
     expect(pulledAway.findIndex((x, i) => x !== laid?.[i])).toBe(-1);
+  });
+
+  it('finds the corner across each edge as a table of edges does, with points in any order, faces turned and doubled, and a hub of many', () => {
+    const next = random(11);
+    const ball = shuffled(refineLevels(cube(), 5).mesh, 12);
+    const faces = Array.from({ length: faceCount(ball) }, (_, f) => [...ball.faceVerts.subarray(4 * f, 4 * f + 4)]);
+    for (let k = 0; k < 40; k++) faces[Math.floor(next() * faces.length)].reverse();
+    for (let k = 0; k < 40; k++) faces.push([...faces[Math.floor(next() * faces.length)]]);
+    for (let k = 0; k < 99; k++) faces.push([7, 100 + k, 101 + k]);
+    const offsets = [0];
+    for (const face of faces) offsets.push(offsets[offsets.length - 1] + face.length);
+    const mesh = { ...ball, faceOffsets: Uint32Array.from(offsets), faceVerts: Uint32Array.from(faces.flat()) };
+    const edges = new Map<string, { c: number; isUp: boolean }[]>();
+    let first = 0;
+    for (const face of faces) {
+      for (const [i, v] of face.entries()) {
+        const w = face[(i + 1) % face.length];
+        const key = v < w ? `${v} ${w}` : `${w} ${v}`;
+        edges.set(key, [...(edges.get(key) ?? []), { c: first + i, isUp: v < w }]);
+      }
+      first += face.length;
+    }
+    const expected = new Uint32Array(first).fill(NO_CORNER);
+    for (const [one, other, ...more] of edges.values())
+      if (other !== undefined && more.length === 0 && one.isUp !== other.isUp) {
+        expected[one.c] = other.c;
+        expected[other.c] = one.c;
+      }
+    expect(expected.filter((c) => c === NO_CORNER).length).toBeGreaterThan(300);
+    expect(Buffer.from(acrossEdges(mesh).buffer).equals(Buffer.from(expected.buffer))).toBe(true);
   });
 
   it('knows what lies across the edges of a refined mesh from the light one, as a look at all its faces finds it', () => {

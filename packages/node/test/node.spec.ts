@@ -58,16 +58,23 @@ describe('threads', () => {
     const last = sculpt.faceVerts.length - 4;
     // faces from the last to the first, each begun at its second corner
     const backwards = { ...sculpt, faceVerts: sculpt.faceVerts.map((_, c) => sculpt.faceVerts[last - (c & ~3) + ((c + 1) & 3)]) };
-    const options = { width: 64, height: 64, maps: ['scalar', 'normal'] as const };
-    for (const [mesh, match] of [
-      [sculpt, 'auto'],
-      [backwards, 'auto'],
-      [sculpt, 'rays'],
+    const options = { width: 64, height: 64 };
+    const searched = ['scalar', 'normal'] as const;
+    for (const [mesh, own] of [
+      [sculpt, { maps: searched }],
+      [backwards, { maps: searched }],
+      [sculpt, { maps: searched, match: 'rays' }],
+      // nothing is searched; polygons are not what a sculpt is matched with
+      [sculpt, { maps: ['vector'] }],
+      [backwards, { maps: ['vector'] }],
+      [sculpt, { maps: ['vector'], base: 'polygons' }],
+      [backwards, { maps: ['vector'], base: 'polygons' }],
+      [backwards, { maps: searched, base: 'level:1' }],
     ] as const) {
-      const beside = await prepareSpanBeside(low, mesh, { ...options, match }, pool);
-      const alone = prepareSpan(low, mesh, { ...options, match });
-      expect(beside.levels).toBe(match === 'rays' ? null : 6);
-      expect(beside.sculpt.tree.wide).not.toBeNull();
+      const beside = await prepareSpanBeside(low, mesh, { ...options, ...own }, pool);
+      const alone = prepareSpan(low, mesh, { ...options, ...own });
+      expect(beside.levels).toBe('match' in own ? null : 6);
+      expect(beside.sculpt.tree.wide === null).toBe(own.maps.length === 1);
       expect(beside.sculpt.tree.triangles.buffer).toBeInstanceOf(SharedArrayBuffer);
       expect([...beside.sculpt.tree.triangles]).toEqual([...alone.sculpt.tree.triangles]);
       expect([...beside.sculpt.tree.verts]).toEqual([...alone.sculpt.tree.verts]);

@@ -7,8 +7,7 @@ import { InvalidInputError } from '../runtime/errors';
 import type { RunControl } from '../runtime/progress';
 import { subProgress } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
-import { inlineThreads, placeU32 } from '../runtime/threads';
-import { binTriangles } from '../uv/rasterise';
+import { inlineThreads } from '../runtime/threads';
 import { tileOrigin } from '../uv/tiles';
 import type { FitGain } from './bilinear-fit';
 import { samplesOf } from './extract-options';
@@ -19,8 +18,7 @@ import { measureAtTile } from './kinds/table';
 import { mendSheets } from './mend-sheets';
 import type { SpanSurfaces } from './prepare-span';
 import { shadeColoursInPlace } from './shade-colours';
-
-const BAND_ROWS = 32;
+import { BAND_ROWS, binsOfTile } from './tile-bins';
 
 export interface ExtractedTile {
   /** Measured fields by kind, padded. */
@@ -55,12 +53,13 @@ export async function extractTile(
 ): Promise<ExtractedTile> {
   const { options: o } = span;
   const { width: W, height: H } = o;
+  const { uvs, uvCorners, lowTiles } = span;
   const { lowFaces } = span.arrays;
-  const selected = trianglesOfTile(lowFaces, span.lowTiles, tile);
-  if (selected.length === 0)
+  const ofOnly = span.bins !== null && span.tiles.includes(tile) ? span.bins : null;
+  const bins = ofOnly ?? binsOfTile({ lowFaces, uvCorners, uvs }, lowTiles, tile, H, threads.allocate);
+  if (bins === null)
     throw new InvalidInputError('NO_TILE', `Tile ${tile} has no islands; this asset uses ${span.tiles.join(', ')}.`, { tile });
-  const uv = { uvs: span.uvs, corners: span.uvCorners, selected: new Uint32Array(0), origin: tileOrigin(tile) };
-  const bins = binTriangles({ ...uv, selected }, H, BAND_ROWS);
+  const uv = { uvs, corners: uvCorners, selected: new Uint32Array(0), origin: tileOrigin(tile) };
   const fields = span.measures.map(({ kind }): Field => {
     const channels = channelsOf(kind);
     return { width: W, height: H, channels, values: new Float32Array(channels * W * H), coverage: new Uint8Array(W * H) };
@@ -80,7 +79,7 @@ export async function extractTile(
     base: span.arrays,
     sculpt: span.sculpt,
     uv,
-    bins: { offsets: bins.offsets, items: placeU32(bins.items, threads.allocate) },
+    bins,
     bandRows: BAND_ROWS,
     measures: span.measures.map((m) => measureAtTile(m, tile)),
     source: span.source,
@@ -123,14 +122,4 @@ export async function extractTile(
     fits: fitted?.gains ?? new Map(),
     sheets: mended?.sheets ?? null,
   };
-}
-
-/** Triangles of a tile, ascending. */
-function trianglesOfTile(lowFaces: Uint32Array, lowTiles: Uint16Array, tile: number): Uint32Array {
-  let count = 0;
-  for (let t = 0; t < lowFaces.length; t++) if (lowTiles[lowFaces[t]] === tile) count++;
-  const out = new Uint32Array(count);
-  count = 0;
-  for (let t = 0; t < lowFaces.length; t++) if (lowTiles[lowFaces[t]] === tile) out[count++] = t;
-  return out;
 }

@@ -10,6 +10,7 @@ import { Place } from './place';
 import type { AnswerSource } from './point-values';
 import type { SculptArrays } from './sculpt-search';
 import { SculptSearch } from './sculpt-search';
+import type { TileBins } from './tile-bins';
 
 /** Everything that a thread needs to measure one tile, in shareable arrays. */
 export interface TileJob {
@@ -19,7 +20,7 @@ export interface TileJob {
   readonly base: BaseArrays;
   readonly sculpt: SculptArrays;
   readonly uv: UvTriangles;
-  readonly bins: { readonly offsets: Uint32Array; readonly items: Uint32Array };
+  readonly bins: TileBins;
   readonly bandRows: number;
   readonly measures: readonly MeasureSpec[];
   /** Where all but heights and same-stack vectors are read. */

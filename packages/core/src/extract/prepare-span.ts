@@ -27,6 +27,7 @@ import { answerSource, expectedLevels, givenPair, isSearched, pairFrom, pairOf, 
 import type { PointSource } from './span-measures';
 import { curvatureBeside, measuresOf } from './span-measures';
 import { valuesAtParameters } from './stack-match';
+import type { TileBins } from './tile-bins';
 
 /** What all tiles of a span share; made once. */
 export interface SpanSurfaces {
@@ -47,6 +48,8 @@ export interface SpanSurfaces {
   /** Tile of each face of the light mesh. */
   readonly lowTiles: Uint16Array;
   readonly tiles: readonly number[];
+  /** Of the only tile; null where there are several, which are binned when their turn comes. */
+  readonly bins: TileBins | null;
   /** Null unless seams are matched: the edges, below which number points of the base are those of the level that will be rendered, and how
    *  many edges lie between two of them. */
   readonly seams: { readonly edges: SeamEdges; readonly rendered: number; readonly apart: number } | null;
@@ -162,6 +165,7 @@ function spanOf(low: PolyMesh, pair: Pair, base: SpanBase, tree: Bvh, found: Fou
     uvs: placed(requireUvs(base.mesh).uvs),
     lowTiles,
     tiles,
+    bins: base.bins,
     seams: o.matchSeams ? seamsOf(low, base, triangles, lowTiles, levels, sculpt, threads) : null,
   };
 }

@@ -3,7 +3,7 @@ import { surfaceVerts } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { stopOf } from '../runtime/progress';
 import type { Allocate, Range, Threads } from '../runtime/threads';
-import { ownMemory, placeF32, rangesOf } from '../runtime/threads';
+import { ownMemory, rangesOf } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { buildRayBvh } from '../spatial/bvh';
 import { inSpaceOrder } from '../spatial/space-order';
@@ -11,7 +11,7 @@ import { rayBvhByThreads } from '../spatial/tree-by-threads';
 import type { DistanceJob } from '../spatial/closest-distances';
 import { closestDistances } from '../spatial/closest-distances';
 import type { BaseSurface } from '../subdivision/base-surface';
-import { refinedFaceCount, refineLevels } from '../subdivision/refine';
+import { refinedFaceCount } from '../subdivision/refine';
 
 /** Automatic reach in one stack: 1.05 times the largest distance between same-parameter points. */
 export function reachInStack(base: Float32Array, sculpt: Float32Array): number {
@@ -100,35 +100,40 @@ class Farthest {
   }
 }
 
-/** The base at the finest level of few enough faces, with its own points: those of a level come first in every finer one. */
-function coarseBase(low: PolyMesh, base: BaseSurface): PolyMesh {
-  let { level } = base;
-  while (level > 0 && refinedFaceCount(low, level) > REACH_FACES) level--;
-  const { positions } = base.mesh;
-  return level === base.level ? base.mesh : { ...refineLevels({ ...low, uvs: null, faceUvs: null, colors: null }, level).mesh, positions };
+/** The base at the finest level of few enough faces, with its own points: those of a level come first in every finer one, and where a corner was
+ *  split, the first of the faces there begins at its point. */
+function coarseBase(low: PolyMesh, { mesh, level }: BaseSurface): PolyMesh {
+  let coarse = level;
+  while (coarse > 0 && refinedFaceCount(low, coarse) > REACH_FACES) coarse--;
+  const step = 4 ** (level - coarse);
+  const faceVerts = new Uint32Array(mesh.faceVerts.length / step);
+  for (let c = 0; c < faceVerts.length; c++) faceVerts[c] = mesh.faceVerts[step * c];
+  const faceOffsets = coarse === 0 ? low.faceOffsets : mesh.faceOffsets.subarray(0, faceVerts.length / 4 + 1);
+  return { ...mesh, faceOffsets, faceVerts, uvs: null, faceUvs: null, colors: null };
 }
 
 /** Points of each surface and the tree of the other: first some of both, then the others. */
 function jobsOf(base: BaseSurface, baseTree: Bvh, sculpt: Float32Array, sculptTree: Bvh, allocate: Allocate): readonly DistanceJob[] {
   const sides = [
-    { points: thinned(base.mesh.positions), tree: sculptTree, verts: null, normals: null },
-    { points: thinned(sculpt), tree: baseTree, verts: null, normals: null },
+    { parts: thinned(base.mesh.positions, allocate), tree: sculptTree },
+    { parts: thinned(sculpt, allocate), tree: baseTree },
   ];
-  return [true, false].flatMap((isFirst) =>
-    sides.map((side) => ({
-      ...side,
-      points: placeF32(
-        side.points.filter((_, i) => (Math.floor(i / 3) % FIRST === 0) === isFirst),
-        allocate,
-      ),
-    })),
-  );
+  return [0, 1].flatMap((part) => sides.map(({ parts, tree }) => ({ points: parts[part], tree, verts: null, normals: null })));
 }
 
-function thinned(points: Float32Array): Float32Array {
+/** Some points of a surface in two parts, each in the order of a curve that fills space. */
+function thinned(points: Float32Array, allocate: Allocate): readonly [Float32Array, Float32Array] {
   const P = points.length / 3;
   const step = Math.max(1, Math.floor(P / SAMPLES));
   const few = new Float32Array(3 * Math.ceil(P / step));
   for (let i = 0, o = 0; i < P; i += step) for (let k = 0; k < 3; k++) few[o++] = points[3 * i + k];
-  return inSpaceOrder(few);
+  const ordered = inSpaceOrder(few);
+  const count = few.length / 3;
+  const first = new Float32Array(allocate(12 * Math.ceil(count / FIRST)));
+  const others = new Float32Array(allocate(few.byteLength - first.byteLength));
+  for (let i = 0, a = 0, b = 0; i < count; i++)
+    for (let k = 0; k < 3; k++)
+      if (i % FIRST === 0) first[a++] = ordered[3 * i + k];
+      else others[b++] = ordered[3 * i + k];
+  return [first, others];
 }

@@ -10,8 +10,11 @@ import type { Allocate } from '../runtime/threads';
 import { placeF32, placeU32 } from '../runtime/threads';
 import type { BaseSurface, MeasuringBase, MeasuringOptions } from '../subdivision/base-surface';
 import { baseSurfaceAt, baseSurfaceForMeasuring } from '../subdivision/base-surface';
+import { faceTiles, tilesInUse } from '../uv/tiles';
 import type { ExtractOptions } from './extract-options';
 import type { DerivativeFrameArrays } from './kinds/vector-frame';
+import type { TileBins } from './tile-bins';
+import { binsOfTile } from './tile-bins';
 
 /** A base, its triangles and its frames, in memory that all threads see but for `triangles`. */
 export interface SpanBase extends BaseSurface {
@@ -19,6 +22,8 @@ export interface SpanBase extends BaseSurface {
   readonly verts: Uint32Array; // 3 T, points of its triangles
   readonly uvCorners: Uint32Array; // 3 T, their UVs
   readonly lowFaces: Uint32Array; // T, the light mesh's face under each
+  /** Of the only tile; null where there are several. */
+  readonly bins: TileBins | null;
   /** Null where no map is measured in them. */
   readonly frames: DerivativeFrameArrays | null;
 }
@@ -41,10 +46,11 @@ export function spanBase(
   const { base, also } = baseSurfaceForMeasuring(low, o.base, measuring, control);
   throwIfAborted(control);
   const { mesh, normals, level } = base;
-  const { faceUvs } = requireUvs(mesh);
+  const { uvs, faceUvs } = requireUvs(mesh);
   const triangles = triangulate(mesh);
   const uvCorners = new Uint32Array(allocate(triangles.corners.byteLength));
   for (let i = 0; i < uvCorners.length; i++) uvCorners[i] = faceUvs[triangles.corners[i]];
+  const lowFaces = lowFacesOf(low, level, triangles.faces, allocate);
   return {
     mesh: { ...mesh, positions: placeF32(mesh.positions, allocate) },
     normals: placeF32(normals, allocate),
@@ -52,9 +58,17 @@ export function spanBase(
     triangles,
     verts: triangleVerts(mesh, triangles, allocate),
     uvCorners,
-    lowFaces: lowFacesOf(low, level, triangles.faces, allocate),
+    lowFaces,
+    bins: binsOfOnlyTile(low, { lowFaces, uvCorners, uvs }, o.height, allocate),
     frames: isFramed ? framesOf(low, o, levels, { base, also }, triangles, allocate) : null,
   };
+}
+
+function binsOfOnlyTile(low: PolyMesh, base: Parameters<typeof binsOfTile>[0], height: number, allocate: Allocate): TileBins | null {
+  const { uvs, faceUvs } = requireUvs(low);
+  const lowTiles = faceTiles(low, uvs, faceUvs);
+  const tiles = tilesInUse(lowTiles);
+  return tiles.length === 1 ? binsOfTile(base, lowTiles, tiles[0], height, allocate) : null;
 }
 
 function framesOf(

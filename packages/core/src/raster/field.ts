@@ -61,27 +61,31 @@ export interface FieldCounts {
 }
 
 /** Texel counts and the value range over class 1. `covered` counts texels with a measured value: inside, doubtful, mended. */
-export function fieldCounts({ values, coverage, channels }: Field): FieldCounts {
-  let covered = 0;
-  let missed = 0;
-  let doubtful = 0;
-  let mended = 0;
-  const lows = [Infinity, Infinity, Infinity];
-  const highs = [-Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < coverage.length; i++) {
-    const c = coverage[i];
-    if (c === MISSED) missed++;
-    if (c === DOUBTFUL) doubtful++;
-    if (c === MENDED) mended++;
-    if (c === INSIDE || c === DOUBTFUL || c === MENDED) covered++;
-    if (c !== INSIDE) continue;
-    for (let k = 0; k < channels; k++) {
-      const x = values[channels * i + k];
-      if (x < lows[k]) lows[k] = x;
-      if (x > highs[k]) highs[k] = x;
-    }
+export function fieldCounts(field: Field): FieldCounts {
+  const { coverage, channels } = field;
+  const of = new Uint32Array(256);
+  for (let i = 0; i < coverage.length; i++) of[coverage[i]]++;
+  const ends = Array.from({ length: channels }, (_, k) => endsOf(field, k)).filter(({ min, max }) => min <= max);
+  return {
+    covered: of[INSIDE] + of[DOUBTFUL] + of[MENDED],
+    missed: of[MISSED],
+    doubtful: of[DOUBTFUL],
+    mended: of[MENDED],
+    min: ends.length === 0 ? null : Math.min(...ends.map(({ min }) => min)),
+    max: ends.length === 0 ? null : Math.max(...ends.map(({ max }) => max)),
+    ends,
+  };
+}
+
+/** Smallest and largest value of a channel over texels of class 1; Infinity and -Infinity where there are none. */
+function endsOf({ values, coverage, channels }: Field, channel: number): Ends {
+  let min = Infinity;
+  let max = -Infinity;
+  for (let t = 0, i = channel; t < coverage.length; t++, i += channels) {
+    if (coverage[t] !== INSIDE) continue;
+    const x = values[i];
+    if (x < min) min = x;
+    if (x > max) max = x;
   }
-  const ends = lows.flatMap((min, k) => (min <= highs[k] ? [{ min, max: highs[k] }] : []));
-  const found = ends.length > 0;
-  return { covered, missed, doubtful, mended, min: found ? Math.min(...lows) : null, max: found ? Math.max(...highs) : null, ends };
+  return { min, max };
 }
