@@ -3,32 +3,39 @@ import type { ErrorRecord } from '@estampe/core';
 import { KERNELS, toErrorRecord } from '@estampe/core';
 import { movable } from './movable';
 
-/** What goes to a kernel thread and comes back. */
+/** What goes to a kernel thread and comes back. Runs have numbers; what one shares is kept until it is over. */
 export type ToKernel =
-  | { readonly type: 'shared'; readonly kernel: string; readonly shared: unknown }
-  | { readonly type: 'task'; readonly index: number; readonly task: unknown };
+  | { readonly type: 'shared'; readonly run: number; readonly kernel: string; readonly shared: unknown }
+  | { readonly type: 'task'; readonly run: number; readonly index: number; readonly task: unknown }
+  | { readonly type: 'over'; readonly run: number };
 export type FromKernel =
   | { readonly index: number; readonly result: unknown }
   | { readonly index: number; readonly part: unknown }
   | { readonly index: number; readonly error: ErrorRecord };
 
-let run: (task: unknown, tell: (part: unknown) => void) => unknown = () => {
-  throw new Error('no kernel has been sent');
-};
+const runs = new Map<number, { readonly kernel: string; readonly shared: unknown }>();
 
 parentPort?.on('message', (message: ToKernel) => {
-  if (message.type === 'shared') {
-    const kernel = KERNELS.get(message.kernel);
-    run = (task, tell) => {
-      if (kernel === undefined) throw new Error(`no kernel is called ${message.kernel}`);
-      return kernel.run(message.shared as never, task as never, tell);
-    };
-    return;
-  }
-  try {
-    const result = run(message.task, (part) => parentPort?.postMessage({ index: message.index, part } satisfies FromKernel));
-    parentPort?.postMessage({ index: message.index, result } satisfies FromKernel, movable(result));
-  } catch (error) {
-    parentPort?.postMessage({ index: message.index, error: toErrorRecord(error) } satisfies FromKernel);
+  switch (message.type) {
+    case 'shared':
+      runs.set(message.run, message);
+      return;
+    case 'over':
+      runs.delete(message.run);
+      return;
+    case 'task':
+      answer(message);
   }
 });
+
+function answer({ run, index, task }: Extract<ToKernel, { type: 'task' }>): void {
+  try {
+    const { kernel: name, shared } = runs.get(run) ?? { kernel: 'that was sent', shared: null };
+    const kernel = KERNELS.get(name);
+    if (kernel === undefined) throw new Error(`no kernel is called ${name}`);
+    const result = kernel.run(shared as never, task as never, (part) => parentPort?.postMessage({ index, part } satisfies FromKernel));
+    parentPort?.postMessage({ index, result } satisfies FromKernel, movable(result));
+  } catch (error) {
+    parentPort?.postMessage({ index, error: toErrorRecord(error) } satisfies FromKernel);
+  }
+}

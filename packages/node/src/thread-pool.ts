@@ -7,15 +7,16 @@ import type { FromKernel, ToKernel } from './kernel.worker';
 /** How soon a stop is seen. */
 const WATCH_MS = 100;
 
-/** A worker, what it works on, and whose shared part it has. */
+/** A worker, what it works on, and whose shared parts it has. */
 interface Lane {
   readonly worker: Worker;
   run: Run | null;
-  has: Run | null;
+  readonly has: Set<Run>;
 }
 
 /** Tasks of one call. It is over when all are done, or after a failure none is under way. */
 interface Run {
+  readonly number: number;
   readonly kernel: string;
   readonly shared: unknown;
   readonly tasks: readonly unknown[];
@@ -35,6 +36,8 @@ export class ThreadPool implements Threads {
   private readonly lanes = new Set<Lane>();
   private readonly runs = new Set<Run>();
   private watch: NodeJS.Timeout | null = null;
+  /** Number of the last run. */
+  private last = 0;
 
   /** @param workerUrl bundle of `kernel.worker.ts` */
   constructor(
@@ -52,13 +55,14 @@ export class ThreadPool implements Threads {
     return new Promise((resolve, reject) => {
       const settle = (failure: Error | null): void => {
         this.runs.delete(run);
-        for (const lane of this.lanes) if (lane.has === run) lane.has = null;
+        for (const { has, worker } of this.lanes)
+          if (has.delete(run)) worker.postMessage({ type: 'over', run: run.number } satisfies ToKernel);
         if (failure === null) resolve();
         else reject(failure);
       };
       const given = onResult as (result: unknown, index: number) => void;
       const run: Run = {
-        kernel: kernel.name, shared, tasks, onResult: given, control, settle, next: 0, done: 0, underWay: 0, failure: null,
+        number: ++this.last, kernel: kernel.name, shared, tasks, onResult: given, control, settle, next: 0, done: 0, underWay: 0, failure: null,
       }; // prettier-ignore
       this.runs.add(run);
       this.watch ??= setInterval(() => this.goOn(), WATCH_MS);
@@ -94,9 +98,10 @@ export class ThreadPool implements Threads {
   private give(lane: Lane, run: Run): void {
     const index = run.next++;
     try {
-      if (lane.has !== run) lane.worker.postMessage({ type: 'shared', kernel: run.kernel, shared: run.shared } satisfies ToKernel);
-      lane.has = run;
-      lane.worker.postMessage({ type: 'task', index, task: run.tasks[index] } satisfies ToKernel);
+      const { number, kernel, shared } = run;
+      if (!lane.has.has(run)) lane.worker.postMessage({ type: 'shared', run: number, kernel, shared } satisfies ToKernel);
+      lane.has.add(run);
+      lane.worker.postMessage({ type: 'task', run: number, index, task: run.tasks[index] } satisfies ToKernel);
       lane.run = run;
       run.underWay++;
     } catch (error) {
@@ -112,7 +117,7 @@ export class ThreadPool implements Threads {
   }
 
   private newLane(): Lane {
-    const lane: Lane = { worker: new Worker(this.workerUrl), run: null, has: null };
+    const lane: Lane = { worker: new Worker(this.workerUrl), run: null, has: new Set() };
     const lost = (error: Error): void => {
       if (!this.lanes.delete(lane)) return;
       this.taskOver(lane, () => {

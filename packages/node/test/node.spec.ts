@@ -124,6 +124,20 @@ describe('threads', () => {
     expect(together.largest).toBe(alone.largest);
   });
 
+  it('keep what a caller shares with them while they work for another', async () => {
+    const grid = refineLevels(square, 8).mesh;
+    const corners = triangleVerts(grid, triangulate(grid));
+    const more = [tasks[0]];
+    // now one of them has something to do for it, now both
+    const other = pool.run(closestDistances, job(pool.allocate), more, () => {
+      if (more.length < 200) more.push(...tasks.slice(0, more.length % 3));
+    });
+    const [built] = await Promise.all([rayBvhByThreads(grid.positions, corners, pool), other]);
+    expect(
+      Buffer.from(built.triangles.slice().buffer).equals(Buffer.from(buildRayBvh(grid.positions, corners).triangles.slice().buffer)),
+    ).toBe(true);
+  });
+
   it('serve several callers at once, and stop one without the other', async () => {
     const wanted = { aborted: false };
     let [first, second] = [0, 0];
