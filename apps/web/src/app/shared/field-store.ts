@@ -111,9 +111,13 @@ export class FieldStore {
   }
   private hold(id: string, held: Held): void {
     this.touch(id, held);
+    // what is held now may be another answer, of a sample or of a worker that came after
+    const ifStill = (then: () => void) => (): void => {
+      if (this.held.get(id) === held) then();
+    };
     held.here.then(
-      () => this.loaded.update((ids) => new Set(ids).add(id)),
-      () => this.drop([id]),
+      ifStill(() => this.loaded.update((ids) => new Set(ids).add(id))),
+      ifStill(() => this.drop([id])),
     );
   }
 

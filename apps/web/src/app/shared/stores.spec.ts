@@ -127,6 +127,22 @@ describe('fields of film size', () => {
     expect(new Set(asked.map((a) => a.sample?.every))).toEqual(new Set([160]));
   });
 
+  it('stay here whole when a sample that was asked for before them fails', async () => {
+    const store = TestBed.inject(FieldStore);
+    const tiles = [large('a', 8192), large('b', 8192)];
+    const sampled = store.figures(tiles, sampleEncoding());
+    const whole = store.load(tiles[0]);
+    const [worker] = spawned;
+    expect(worker.asked.map((q) => [q.type, q.fieldId])).toEqual([['sample', 'a'], ['sample', 'b'], ['load', 'a']]); // prettier-ignore
+    worker.answer(2, { answer: 'whole' });
+    await whole;
+    worker.answer(0, { message: 'The field could not be loaded.' });
+    worker.answer(1, { answer: {} });
+    await Promise.allSettled([sampled]);
+    expect(store.load(tiles[0])).toBe(whole);
+    expect([...store.loadedIds()].sort()).toEqual(['a', 'b']);
+  });
+
   it('are let go when others are asked about, what was asked about last at last', async () => {
     const store = TestBed.inject(FieldStore);
     const look = async (id: string): Promise<void> => {
