@@ -3,6 +3,7 @@ import { InvalidInputError, mapFormatOf, readMap, writeExr, writePng, writeTiff 
 import { readExr } from '../src/formats/exr-read';
 import { readPng } from '../src/formats/png';
 import { readTiff } from '../src/formats/tiff-read';
+import { halfToFloat } from '../src/raster/half';
 import { UnsupportedError } from '../src/runtime/errors';
 import { testZlib } from './codec';
 import { random } from './shapes';
@@ -24,6 +25,28 @@ it.each(['map', 'map.jpg', 'exr', 'map.exr.json', 'map.tifff'])('%s is no map th
 );
 
 describe('image files', () => {
+  it('stores rows of OpenEXR as they are where they would not shrink, and reads them back to the last bit', async () => {
+    const bits = Uint32Array.from({ length: width * height }, () => Math.floor(next() * 0x7f800000));
+    const halves = Uint16Array.from({ length: 2 * width * height }, () => Math.floor(next() * 0x7c00));
+    const data = new Float32Array(bits.buffer);
+    const file = await writeExr(
+      {
+        width,
+        height,
+        channels: [
+          { name: 'Z', type: 'float', data, offset: 0, stride: 1 },
+          { name: 'A', type: 'half', data: halves, offset: 1, stride: 2 },
+        ],
+        attributes: {},
+      },
+      testZlib,
+    );
+    expect(file.length).toBeGreaterThan(6 * width * height);
+    const { channels } = await readExr(file, testZlib);
+    expect(channels.get('Z')).toEqual(data);
+    expect(channels.get('A')).toEqual(Float32Array.from({ length: width * height }, (_, i) => halfToFloat(halves[2 * i + 1])));
+  });
+
   it('EXR: writes and reads any channels, half beside float, with attributes', async () => {
     const halves = words.map((w) => w & 0x7bff);
     const channels: ExrChannel[] = [

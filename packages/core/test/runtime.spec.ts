@@ -1,3 +1,4 @@
+import type { Kernel } from '../src';
 import { CancelledError, EstampeError, inlineThreads, InvalidInputError, rebuildError, subProgress, throwIfAborted, toErrorRecord } from '../src'; // prettier-ignore
 import { ByteWriter, decodeUtf8, GrowableF32, GrowableU32 } from '../src/runtime/growable';
 import { checkRange, resolveOptions } from '../src/runtime/options';
@@ -121,6 +122,23 @@ describe('arrays that grow', () => {
     expect(decodeUtf8(Uint8Array.of(0x61, 0x80, 0x62))).toBe('a\ufffdb');
     expect(decodeUtf8(Uint8Array.of(0xf7, 0xbf, 0xbf, 0xbf))).toBe('\ufffd'); // beyond the last character
   });
+});
+
+it("tasks on the caller's own thread tell what others can go on with before they end, and get tasks for it", async () => {
+  const heard: unknown[] = [];
+  const tasks = ['first'];
+  const telling: Kernel<null, string, string> = {
+    name: 'telling',
+    run(_, task, tell) {
+      if (task === 'first') tell?.('half of first');
+      return task;
+    },
+  };
+  await inlineThreads.run(telling, null, tasks, (result, i) => {
+    heard.push([result, i]);
+    if (result === 'half of first') tasks.push('second');
+  });
+  expect(heard).toEqual([['half of first', 0], ['first', 0], ['second', 1]]); // prettier-ignore
 });
 
 it("tasks on the caller's own thread let a cancel through", async () => {

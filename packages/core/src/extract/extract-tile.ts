@@ -55,8 +55,8 @@ export async function extractTile(
   const { width: W, height: H } = o;
   const { uvs, uvCorners, lowTiles } = span;
   const { lowFaces } = span.arrays;
-  const ofOnly = span.bins !== null && span.tiles.includes(tile) ? span.bins : null;
-  const bins = ofOnly ?? binsOfTile({ lowFaces, uvCorners, uvs }, lowTiles, tile, H, threads.allocate);
+  const isOnly = span.tiles.length === 1 && span.tiles[0] === tile;
+  const bins = (isOnly ? span.bins : null) ?? binsOfTile({ lowFaces, uvCorners, uvs }, lowTiles, tile, H, threads.allocate);
   if (bins === null)
     throw new InvalidInputError('NO_TILE', `Tile ${tile} has no islands; this asset uses ${span.tiles.join(', ')}.`, { tile });
   const uv = { uvs, corners: uvCorners, selected: new Uint32Array(0), origin: tileOrigin(tile) };

@@ -2,6 +2,7 @@ import { fromHalf } from '../raster/half';
 import { InvalidInputError, UnsupportedError } from '../runtime/errors';
 import { decodeUtf8 } from '../runtime/growable';
 import { brokenHeader, ByteReader, checkFileHolds, checkImageSize } from './bytes';
+import { fromDifferences } from './exr-differences';
 import type { ExrAttribute } from './exr-write';
 import { EXR_MAGIC, ZIP_ROWS } from './exr-write';
 import type { Zlib } from './zlib-port';
@@ -179,21 +180,6 @@ async function unpack(data: Uint8Array, size: number, compression: number, zlib:
   const bytes = compression === 1 ? unpackRuns(data, size) : await zlib.inflate(data, size);
   if (bytes.length !== size) damagedBlock();
   return fromDifferences(bytes);
-}
-
-/** Undoes what `toDifferences` of exr-write.ts does. Values have two bytes or four, so there are as many even places as odd ones. */
-function fromDifferences(bytes: Uint8Array): Uint8Array {
-  const out = new Uint8Array(bytes.length);
-  const half = bytes.length >> 1;
-  // the odd places go on where the even ones end; both are made side by side, for each sum waits for the one before
-  let odd = 128;
-  for (let i = 0; i < half; i++) odd = (odd + bytes[i] - 128) & 255;
-  let even = 128;
-  for (let i = 0, o = 0; i < half; i++, o += 2) {
-    out[o] = even = (even + bytes[i] - 128) & 255;
-    out[o + 1] = odd = (odd + bytes[half + i] - 128) & 255;
-  }
-  return out;
 }
 
 function damagedBlock(): never {

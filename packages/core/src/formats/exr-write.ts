@@ -2,6 +2,7 @@ import { ByteWriter } from '../runtime/growable';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import { concatBytes } from './bytes';
+import { fromDifferences } from './exr-differences';
 import type { Zlib } from './zlib-port';
 import { mapInOrder } from './zlib-port';
 
@@ -42,7 +43,7 @@ export async function writeExr(image: ExrImage, zlib: Zlib, control?: RunControl
     const y1 = Math.min(image.height, y0 + ZIP_ROWS);
     const differences = differencesOf(image, channels, y0, y1);
     const packed = await zlib.deflate(differences);
-    const data = packed.length < differences.length ? packed : rawRows(image, channels, y0, y1);
+    const data = packed.length < differences.length ? packed : fromDifferences(differences);
     const head = new DataView(new ArrayBuffer(8));
     head.setInt32(0, y0, true);
     head.setInt32(4, data.length, true);
@@ -124,9 +125,6 @@ function writeHeader({ width, height, attributes }: ExrImage, channels: readonly
   return out.finish();
 }
 
-const bytesOfRow = ({ width }: ExrImage, channels: readonly ExrChannel[]): number =>
-  channels.reduce((n, c) => n + width * (c.type === 'half' ? 2 : 4), 0);
-
 /** A row of a channel as its bits: words of 16 or 32 bits, the first at `from`, a value every `stride`. */
 interface RowBits {
   readonly words: Uint16Array | Uint32Array;
@@ -153,7 +151,8 @@ function bitsOf({ type, data, offset, stride }: ExrChannel, width: number): (y: 
  *  but for the first: what makes it work on floats. */
 function differencesOf(image: ExrImage, channels: readonly ExrChannel[], y0: number, y1: number): Uint8Array {
   const { width } = image;
-  const out = new Uint8Array(bytesOfRow(image, channels) * (y1 - y0));
+  const bytesOfRow = channels.reduce((n, c) => n + width * (c.type === 'half' ? 2 : 4), 0);
+  const out = new Uint8Array(bytesOfRow * (y1 - y0));
   const half = out.length >> 1;
   const rows = channels.map((channel) => bitsOf(channel, width));
   let even = 128;
@@ -186,21 +185,5 @@ function differencesOf(image: ExrImage, channels: readonly ExrChannel[], y0: num
     }
   // the first of the odd ones follows the last of the even ones
   out[half] -= even;
-  return out;
-}
-
-/** The bytes of some rows as they are. */
-function rawRows(image: ExrImage, channels: readonly ExrChannel[], y0: number, y1: number): Uint8Array {
-  const out = new Uint8Array(bytesOfRow(image, channels) * (y1 - y0));
-  const rows = channels.map((channel) => bitsOf(channel, image.width));
-  let at = 0;
-  for (let y = y0; y < y1; y++)
-    for (const rowAt of rows) {
-      const { words, from, stride } = rowAt(y);
-      const row = words instanceof Uint16Array ? new Uint16Array(image.width) : new Uint32Array(image.width);
-      for (let x = 0; x < image.width; x++) row[x] = words[from + x * stride];
-      out.set(new Uint8Array(row.buffer), at);
-      at += row.byteLength;
-    }
   return out;
 }
