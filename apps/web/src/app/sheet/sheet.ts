@@ -126,9 +126,12 @@ const NO_OUTLINES: Outlines = { uvLines: new Float32Array(0), uvLinesOfFaces: nu
       position: absolute;
       top: 8px;
       left: 12px;
+      /* beside the buttons that show and hide the views */
+      max-width: calc(100% - 144px);
       display: flex;
+      flex-wrap: wrap;
       align-items: center;
-      gap: 12px;
+      gap: 0 12px;
       padding: 2px 8px;
       background: var(--leaf);
       font: 500 14px/20px var(--serif);
