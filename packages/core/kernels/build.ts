@@ -1,7 +1,7 @@
 // Builds the wide tree of src/spatial/wide-tree.ts, in AssemblyScript for WebAssembly SIMD; built by `npm run kernels` into
-// src/spatial/build-wasm.ts. The reference is the plain code of src/spatial/bvh.ts, whose nodes a test gathers four by four: places and areas are
-// compared in double precision by its own formulas in its own order, boxes grow in single precision as they are stored, so that both give the same
-// tree, word by word.
+// src/spatial/build-wasm.ts. The reference is the plain code of src/spatial/bvh.ts, whose nodes a test gathers four by four: middles and boxes are
+// held in single precision, bins and areas are found in double precision by its own formulas in its own order, so that both give the same tree, word
+// by word.
 //
 // Triangles move as records of 32 bytes (min x, y, z, number; max x, y, z, unused), so that every pass reads memory from front to back; while they
 // move, the range of their middles on either side is found for the next split. Only bins that hold something are swept and emptied: most nodes are
@@ -17,19 +17,17 @@ const RECORD: usize = 32;
 const NODE: usize = 112;
 const REFS: usize = 96;
 /** A range of records that will be a child: its box, its first, one behind its last, the node that is made of it; then the lowest and the highest of
- *  the records' middles, doubled (float64 x, y of both, then z of both), found while they were moved there. */
-const CHILD: usize = 96;
+ *  the records' middles, doubled (float32 x, y, z, one that means nothing), found while they were moved there. */
+const CHILD: usize = 80;
 const FIRST: usize = 32;
 const END: usize = 36;
 const NODE_OF: usize = 40;
-const LOW_XY: usize = 48;
-const HIGH_XY: usize = 64;
-const LOW_Z: usize = 80;
-const HIGH_Z: usize = 88;
-/** A thread's scratch: bins of three axes (boxes, then counts), areas of what lies to the right of each bin, children, then the stack. */
+const LOW: usize = 48;
+const HIGH: usize = 64;
+/** A thread's scratch: bins (boxes, then counts), areas of what lies to the right of each bin, children, then the stack. */
 const BIN_BOX: usize = 0;
-const BIN_COUNT: usize = BIN_BOX + 3 * 16 * 32;
-const RIGHT: usize = BIN_COUNT + 3 * 16 * 4;
+const BIN_COUNT: usize = BIN_BOX + 16 * 32;
+const RIGHT: usize = BIN_COUNT + 16 * 4;
 const CHILDREN: usize = RIGHT + 16 * 8;
 const STACK: usize = CHILDREN + 4 * CHILD;
 const MAX_LEAF: i32 = 4;
@@ -50,11 +48,6 @@ function halfArea(lo: v128, hi: v128): f64 {
   return x * y + y * z + z * x;
 }
 
-function binScale(lo: f64, hi: f64): f64 {
-  const width = hi - lo;
-  return width > 0 ? (16.0 * 0.999999) / width : 0;
-}
-
 // this thread's
 let bins: usize = BIN_BOX;
 let counts: usize = BIN_COUNT;
@@ -71,7 +64,7 @@ export function useScratch(scratch: usize, bytes: usize): usize {
   children = scratch + CHILDREN;
   stack = scratch + STACK;
   stackEnd = scratch + bytes;
-  for (let axis: u32 = 0; axis < 3; axis++) empty(BINS * axis, (1 << BINS) - 1);
+  empty((1 << BINS) - 1);
   return children;
 }
 
@@ -190,37 +183,30 @@ function writeBoxes(nodes: usize, node: i32, count: usize): usize {
   return at + REFS;
 }
 
-/** Box and middles of a range of records. Sums of two singles are exact in double precision. */
+/** Box and middles of a range of records. */
 function measure(records: usize, range: usize): void {
   let boxLo = highest;
   let boxHi = lowest;
-  let lowXy = f64x2.splat(Infinity);
-  let highXy = f64x2.splat(-Infinity);
-  let lowZ = Infinity;
-  let highZ = -Infinity;
+  let low = highest;
+  let high = lowest;
   const end = records + RECORD * <usize>load<i32>(range, END);
   for (let r = records + RECORD * <usize>load<i32>(range, FIRST); r < end; r += RECORD) {
     const lo = v128.load(r);
     const hi = v128.load(r, 16);
     boxLo = f32x4.pmin(boxLo, lo);
     boxHi = f32x4.pmax(boxHi, hi);
-    const xy = f64x2.add(f64x2.promote_low_f32x4(lo), f64x2.promote_low_f32x4(hi));
-    const z = <f64>f32x4.extract_lane(lo, 2) + <f64>f32x4.extract_lane(hi, 2);
-    lowXy = f64x2.pmin(lowXy, xy);
-    highXy = f64x2.pmax(highXy, xy);
-    lowZ = z < lowZ ? z : lowZ;
-    highZ = z > highZ ? z : highZ;
+    const middle = f32x4.add(lo, hi);
+    low = f32x4.pmin(low, middle);
+    high = f32x4.pmax(high, middle);
   }
-  keep(range, boxLo, boxHi, lowXy, highXy, lowZ, highZ);
+  keep(range, boxLo, boxHi, low, high);
 }
 
-function keep(range: usize, lo: v128, hi: v128, lowXy: v128, highXy: v128, lowZ: f64, highZ: f64): void {
+function keep(range: usize, lo: v128, hi: v128, low: v128, high: v128): void {
   v128.store(range, lo);
   v128.store(range, hi, 16);
-  v128.store(range, lowXy, LOW_XY);
-  v128.store(range, highXy, HIGH_XY);
-  store<f64>(range, lowZ, LOW_Z);
-  store<f64>(range, highZ, HIGH_Z);
+  v128.store(range, low, LOW);
+  v128.store(range, high, HIGH);
 }
 
 function setRange(range: usize, first: i32, end: i32): void {
@@ -228,95 +214,21 @@ function setRange(range: usize, first: i32, end: i32): void {
   store<i32>(range, end, END);
 }
 
-/** Parts records in place; neither side is empty. @param from range that is parted  @param left where its left side comes, may be `from`
- *  @param right where its right side comes */
+/** Parts records in place along the axis on which their middles lie widest; neither side is empty. @param from range that is parted
+ *  @param left where its left side comes, may be `from`  @param right where its right side comes */
 function split(records: usize, from: usize, left: usize, right: usize): void {
   const first = load<i32>(from, FIRST);
   const end = load<i32>(from, END);
-  const lowXy = v128.load(from, LOW_XY);
-  const highXy = v128.load(from, HIGH_XY);
-  const lowZ = load<f64>(from, LOW_Z);
-  const highZ = load<f64>(from, HIGH_Z);
-  const low0 = f64x2.extract_lane(lowXy, 0);
-  const low1 = f64x2.extract_lane(lowXy, 1);
-  const high0 = f64x2.extract_lane(highXy, 0);
-  const high1 = f64x2.extract_lane(highXy, 1);
-  const scale0 = binScale(low0, high0);
-  const scale1 = binScale(low1, high1);
-  const scaleZ = binScale(lowZ, highZ);
-  const scaleXy = f64x2.replace_lane(f64x2.splat(scale0), 1, scale1);
-  let in0: u32 = 0;
-  let in1: u32 = 0;
-  let in2: u32 = 0;
-  for (let i = first; i < end; i++) {
-    const r = records + RECORD * <usize>i;
-    const lo = v128.load(r);
-    const hi = v128.load(r, 16);
-    const xy = f64x2.mul(f64x2.sub(f64x2.add(f64x2.promote_low_f32x4(lo), f64x2.promote_low_f32x4(hi)), lowXy), scaleXy);
-    const bins = i32x4.trunc_sat_f64x2_s_zero(xy);
-    const z = (<f64>f32x4.extract_lane(lo, 2) + <f64>f32x4.extract_lane(hi, 2) - lowZ) * scaleZ;
-    in0 = grow(in0, 0, i32x4.extract_lane(bins, 0), lo, hi);
-    in1 = grow(in1, BINS, i32x4.extract_lane(bins, 1), lo, hi);
-    in2 = grow(in2, 2 * BINS, <i32>z, lo, hi);
+  let axis: usize = 0;
+  let width = widthOf(from, 0);
+  for (let k: usize = 1; k < 3; k++) {
+    const other = widthOf(from, k);
+    if (!(other > width)) continue;
+    width = other;
+    axis = k;
   }
-  bestCost = Infinity;
-  bestAxis = -1;
-  if (high0 > low0) sweep(0, in0);
-  if (high1 > low1) sweep(1, in1);
-  if (highZ > lowZ) sweep(2, in2);
-  if (bestAxis >= 0) {
-    const scale = bestAxis == 0 ? scale0 : bestAxis == 1 ? scale1 : scaleZ;
-    const low = bestAxis == 0 ? low0 : bestAxis == 1 ? low1 : lowZ;
-    let leftLowXy = f64x2.splat(Infinity);
-    let leftHighXy = f64x2.splat(-Infinity);
-    let leftLowZ = Infinity;
-    let leftHighZ = -Infinity;
-    let rightLowXy = f64x2.splat(Infinity);
-    let rightHighXy = f64x2.splat(-Infinity);
-    let rightLowZ = Infinity;
-    let rightHighZ = -Infinity;
-    let a = records + RECORD * <usize>first;
-    let b = records + RECORD * <usize>(end - 1);
-    while (a <= b) {
-      const lo = v128.load(a);
-      const hi = v128.load(a, 16);
-      const xy = f64x2.add(f64x2.promote_low_f32x4(lo), f64x2.promote_low_f32x4(hi));
-      const z = <f64>f32x4.extract_lane(lo, 2) + <f64>f32x4.extract_lane(hi, 2);
-      const c = bestAxis == 0 ? f64x2.extract_lane(xy, 0) : bestAxis == 1 ? f64x2.extract_lane(xy, 1) : z;
-      if (<i32>((c - low) * scale) <= bestBin) {
-        leftLowXy = f64x2.pmin(leftLowXy, xy);
-        leftHighXy = f64x2.pmax(leftHighXy, xy);
-        leftLowZ = z < leftLowZ ? z : leftLowZ;
-        leftHighZ = z > leftHighZ ? z : leftHighZ;
-        a += RECORD;
-      } else {
-        rightLowXy = f64x2.pmin(rightLowXy, xy);
-        rightHighXy = f64x2.pmax(rightHighXy, xy);
-        rightLowZ = z < rightLowZ ? z : rightLowZ;
-        rightHighZ = z > rightHighZ ? z : rightHighZ;
-        v128.store(a, v128.load(b));
-        v128.store(a, v128.load(b, 16), 16);
-        v128.store(b, lo);
-        v128.store(b, hi, 16);
-        b -= RECORD;
-      }
-    }
-    const mid = <i32>((a - records) / RECORD);
-    if (mid != first && mid != end) {
-      setRange(left, first, mid);
-      setRange(right, mid, end);
-      sides();
-      empty(0, in0);
-      empty(BINS, in1);
-      empty(2 * BINS, in2);
-      keep(left, splitLo, splitHi, leftLowXy, leftHighXy, leftLowZ, leftHighZ);
-      keep(right, rightLo, rightHi, rightLowXy, rightHighXy, rightLowZ, rightHighZ);
-      return;
-    }
-  }
-  empty(0, in0);
-  empty(BINS, in1);
-  empty(2 * BINS, in2);
+  if (width > 0 && partAlong(records, first, end, axis, <f64>load<f32>(from + 4 * axis, LOW), (16.0 * 0.999999) / width, left, right))
+    return;
   // all middles in one place
   const mid = (first + end) >> 1;
   setRange(left, first, mid);
@@ -325,36 +237,84 @@ function split(records: usize, from: usize, left: usize, right: usize): void {
   measure(records, right);
 }
 
+function widthOf(range: usize, axis: usize): f64 {
+  return <f64>load<f32>(range + 4 * axis, HIGH) - <f64>load<f32>(range + 4 * axis, LOW);
+}
+
+/** @param low of the middles on the axis  @param scale bins a length  @returns false where a side would be empty */
+function partAlong(records: usize, first: i32, end: i32, axis: usize, low: f64, scale: f64, left: usize, right: usize): bool {
+  const from = records + RECORD * <usize>first;
+  const to = records + RECORD * <usize>end;
+  let filled: u32 = 0;
+  for (let r = from; r < to; r += RECORD) filled = grow(filled, binOf(r, axis, low, scale), v128.load(r), v128.load(r, 16));
+  sweep(filled);
+  let leftLow = highest;
+  let leftHigh = lowest;
+  let rightLow = highest;
+  let rightHigh = lowest;
+  let a = from;
+  let b = to - RECORD;
+  while (a <= b) {
+    const lo = v128.load(a);
+    const hi = v128.load(a, 16);
+    const middle = f32x4.add(lo, hi);
+    if (binOf(a, axis, low, scale) <= bestBin) {
+      leftLow = f32x4.pmin(leftLow, middle);
+      leftHigh = f32x4.pmax(leftHigh, middle);
+      a += RECORD;
+    } else {
+      rightLow = f32x4.pmin(rightLow, middle);
+      rightHigh = f32x4.pmax(rightHigh, middle);
+      v128.store(a, v128.load(b));
+      v128.store(a, v128.load(b, 16), 16);
+      v128.store(b, lo);
+      v128.store(b, hi, 16);
+      b -= RECORD;
+    }
+  }
+  const mid = <i32>((a - records) / RECORD);
+  sides(filled);
+  empty(filled);
+  if (mid == first || mid == end) return false;
+  setRange(left, first, mid);
+  setRange(right, mid, end);
+  keep(left, splitLo, splitHi, leftLow, leftHigh);
+  keep(right, rightLo, rightHi, rightLow, rightHigh);
+  return true;
+}
+
+/** Bin of a record's middle. */
+function binOf(r: usize, axis: usize, low: f64, scale: f64): i32 {
+  const at = r + 4 * axis;
+  return <i32>((<f64>(load<f32>(at) + load<f32>(at, 16)) - low) * scale);
+}
+
 /** Adds a record to a bin. @returns the bins that hold something, with this one */
-function grow(filled: u32, axisBins: u32, bin: i32, lo: v128, hi: v128): u32 {
-  const b = axisBins + <u32>bin;
-  const box = bins + 32 * <usize>b;
-  const count = counts + 4 * <usize>b;
+function grow(filled: u32, bin: i32, lo: v128, hi: v128): u32 {
+  const box = bins + 32 * <usize>bin;
+  const count = counts + 4 * <usize>bin;
   v128.store(box, f32x4.pmin(v128.load(box), lo));
   v128.store(box, f32x4.pmax(v128.load(box, 16), hi), 16);
   store<u32>(count, load<u32>(count) + 1);
   return filled | (1 << bin);
 }
 
-/** Makes bins of an axis ready for the next range. */
-function empty(axisBins: u32, filled: u32): void {
+/** Makes bins ready for the next range. */
+function empty(filled: u32): void {
   for (let rest = filled; rest; rest &= rest - 1) {
-    const b = <usize>(axisBins + ctz(rest));
-    v128.store(bins + 32 * b, highest);
-    v128.store(bins + 32 * b, lowest, 16);
-    store<u32>(counts + 4 * b, 0);
+    const bin = <usize>ctz(rest);
+    v128.store(bins + 32 * bin, highest);
+    v128.store(bins + 32 * bin, lowest, 16);
+    store<u32>(counts + 4 * bin, 0);
   }
 }
 
-let bestCost: f64 = Infinity;
-let bestAxis: i32 = -1;
 let bestBin: i32 = 0;
-let bestFilled: u32 = 0;
 
-/** Looks for a cheaper split between the bins of an axis. Between bins that hold nothing the cost is that of the last one that does. */
-function sweep(axis: i32, filled: u32): void {
-  const boxes = bins + 32 * 16 * <usize>axis;
-  const held = counts + 4 * 16 * <usize>axis;
+/** Looks for the cheapest split between bins; the last bin that holds something where there is none. Between bins that hold nothing the cost is that of
+ *  the last one that does. */
+function sweep(filled: u32): void {
+  let bestCost: f64 = Infinity;
   let lo = highest;
   let hi = lowest;
   let count: u32 = 0;
@@ -362,29 +322,28 @@ function sweep(axis: i32, filled: u32): void {
   for (let rest = filled; rest;) {
     const bin = 31 - clz(rest);
     rest ^= 1 << bin;
-    const box = boxes + 32 * <usize>bin;
+    const box = bins + 32 * <usize>bin;
     lo = f32x4.pmin(lo, v128.load(box));
     hi = f32x4.pmax(hi, v128.load(box, 16));
-    count += load<u32>(held + 4 * <usize>bin);
+    count += load<u32>(counts + 4 * <usize>bin);
     store<f64>(areas + 8 * <usize>bin, halfArea(lo, hi) * <f64>count);
   }
   lo = highest;
   hi = lowest;
   count = 0;
+  bestBin = BINS - 1;
   for (let rest = filled; rest;) {
     const bin = ctz(rest);
     rest ^= 1 << bin;
     if (rest == 0) break;
-    const box = boxes + 32 * <usize>bin;
+    const box = bins + 32 * <usize>bin;
     lo = f32x4.pmin(lo, v128.load(box));
     hi = f32x4.pmax(hi, v128.load(box, 16));
-    count += load<u32>(held + 4 * <usize>bin);
+    count += load<u32>(counts + 4 * <usize>bin);
     const cost = halfArea(lo, hi) * <f64>count + load<f64>(areas + 8 * <usize>ctz(rest));
     if (cost < bestCost) {
       bestCost = cost;
-      bestAxis = axis;
       bestBin = bin;
-      bestFilled = filled;
     }
   }
 }
@@ -396,14 +355,13 @@ let rightLo = highest;
 let rightHi = lowest;
 
 /** Finds them from the bins. */
-function sides(): void {
-  const boxes = bins + 32 * 16 * <usize>bestAxis;
+function sides(filled: u32): void {
   splitLo = rightLo = highest;
   splitHi = rightHi = lowest;
-  for (let rest = bestFilled; rest;) {
+  for (let rest = filled; rest;) {
     const bin = ctz(rest);
     rest ^= 1 << bin;
-    const box = boxes + 32 * <usize>bin;
+    const box = bins + 32 * <usize>bin;
     if (<i32>bin <= bestBin) {
       splitLo = f32x4.pmin(splitLo, v128.load(box));
       splitHi = f32x4.pmax(splitHi, v128.load(box, 16));

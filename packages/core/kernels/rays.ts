@@ -2,9 +2,9 @@
 // The reference is src/spatial/ray.ts and blocked.ts: boxes are tested here in single precision, four at a time and a little too wide, triangles
 // in double precision by the reference's own formulas in its own order, so that both find the same triangle and the same numbers.
 //
-// Memory is the tree's own (src/spatial/wide-tree.ts). A thread's slot: 6 doubles (t, u, v, det; or
-// squared distance, x, y, z, u, v), then the stack of refs (int32) and of
-// distances (float32), STACK entries each, then the distances of one node's children, then how many hits were noted and t of each (float64).
+// Memory is the tree's own (src/spatial/wide-tree.ts). A thread's slot: 6 doubles (t, u, v, det; or squared distance, x, y, z, u, v), then the stack
+// of refs (int32) and of distances (float32), STACK entries each, then the distances of one node's children, then how many hits were noted and t of
+// each (float64), then lines that are asked for together (`nearestOfMany`).
 //
 // A node is 28 words: min x, y, z and max x, y, z of four children (float32[4] each), then four refs as in the binary tree.
 
@@ -15,6 +15,11 @@ const CHILDREN: usize = DISTANCES + 4 * STACK;
 const NOTED: usize = CHILDREN + 16;
 const NOTES: usize = NOTED + 8;
 const MOST_NOTES: i32 = 16;
+/** Lines asked for together: origin, direction, wanted t, unused (float64); then their answers: t, u, v, cosine (float64); then slot and rival (int32). */
+const LINES: usize = 2304;
+const MOST_LINES: usize = 256;
+const ANSWERS: usize = LINES + 64 * MOST_LINES;
+const HITS: usize = ANSWERS + 32 * MOST_LINES;
 /** Which hits count: from either side, from the side that the normal looks to, or the first that is found from either side. */
 const ALONG: i32 = 1;
 const FIRST: i32 = 2;
@@ -153,6 +158,75 @@ export function nearest(
   }
   store<i32>(scratch, noted, NOTED);
   return bestSlot;
+}
+
+/** Answers the first `count` of a slot's lines, each the hit with t in [-reach, reach] nearest to its wanted one, from the side that the normal looks to.
+ *  @param beyond above 1  @param apart hits that lie no farther from the answer than this are the answer itself, met again  Writes slot -1 where there is
+ *  no hit; as rival 1 where another hit lies up to `beyond` times as far from the wanted t, 0 where none does, -1 where too many were met to say */
+export function nearestOfMany(
+  scratch: usize,
+  nodes: usize,
+  verts: usize,
+  largest: f64,
+  count: i32,
+  reach: f64,
+  beyond: f64,
+  apart: f64,
+): void {
+  for (let i = 0; i < count; i++) {
+    const line = scratch + LINES + 64 * <usize>i;
+    const answer = scratch + ANSWERS + 32 * <usize>i;
+    const hit = scratch + HITS + 8 * <usize>i;
+    const ox = load<f64>(line),
+      oy = load<f64>(line, 8),
+      oz = load<f64>(line, 16);
+    const dx = load<f64>(line, 24),
+      dy = load<f64>(line, 32),
+      dz = load<f64>(line, 40);
+    const tNear = load<f64>(line, 48);
+    const slot = nearest(scratch, nodes, verts, largest, ox, oy, oz, dx, dy, dz, tNear, -reach, reach, ALONG, beyond);
+    store<i32>(hit, slot);
+    if (slot < 0) continue;
+    const t = load<f64>(scratch);
+    const det = load<f64>(scratch, 24);
+    store<f64>(answer, t);
+    store<f64>(answer, load<f64>(scratch, 8) / det, 8);
+    store<f64>(answer, load<f64>(scratch, 16) / det, 16);
+    store<f64>(answer, cosineOf(verts + <usize>(36 * slot), dx, dy, dz), 24);
+    store<i32>(hit, rivalOf(scratch, t, tNear, reach, beyond, apart), 4);
+  }
+}
+
+/** Cosine between a direction and a triangle's normal, as in src/spatial/ray.ts. */
+function cosineOf(p: usize, dx: f64, dy: f64, dz: f64): f64 {
+  const ax = <f64>load<f32>(p),
+    ay = <f64>load<f32>(p, 4),
+    az = <f64>load<f32>(p, 8);
+  const e1x = <f64>load<f32>(p, 12) - ax,
+    e1y = <f64>load<f32>(p, 16) - ay,
+    e1z = <f64>load<f32>(p, 20) - az;
+  const e2x = <f64>load<f32>(p, 24) - ax,
+    e2y = <f64>load<f32>(p, 28) - ay,
+    e2z = <f64>load<f32>(p, 32) - az;
+  const nx = e1y * e2z - e1z * e2y;
+  const ny = e1z * e2x - e1x * e2z;
+  const nz = e1x * e2y - e1y * e2x;
+  return (nx * dx + ny * dy + nz * dz) / sqrt((nx * nx + ny * ny + nz * nz) * (dx * dx + dy * dy + dz * dz));
+}
+
+/** Whether the notes of the last line hold a rival of its answer t. */
+function rivalOf(scratch: usize, t: f64, tNear: f64, reach: f64, beyond: f64, apart: f64): i32 {
+  const off = beyond * abs(t - tNear);
+  if (off < apart) return 0;
+  const noted = load<i32>(scratch, NOTED);
+  if (noted > MOST_NOTES) return -1;
+  const lo = max(-reach, tNear - off);
+  const hi = min(reach, tNear + off);
+  for (let k = 0; k < noted; k++) {
+    const other = load<f64>(scratch + ((<usize>k) << 3), NOTES);
+    if ((other >= lo && other <= t - apart) || (other >= t + apart && other <= hi)) return 1;
+  }
+  return 0;
 }
 
 /** Children of a node that are met go onto the stack, the nearest last: an insertion sort of at most four. @returns the new depth */

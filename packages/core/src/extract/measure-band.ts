@@ -1,8 +1,10 @@
 import { asksRay } from '../raster/map-kinds';
 import type { Kernel } from '../runtime/threads';
 import type { UvTriangles } from '../uv/rasterise';
+import type { SampleGrid } from './texel-run';
+import { TexelRun, texelsOfRun } from './texel-run';
 import { NO_TRIANGLE, rasteriseRows } from '../uv/rasterise';
-import type { SampleAt } from './kinds/measure';
+import type { Measure, SampleAt } from './kinds/measure';
 import type { MeasureSpec } from './kinds/table';
 import { createMeasure } from './kinds/table';
 import type { BaseArrays } from './place';
@@ -13,10 +15,7 @@ import { SculptSearch } from './sculpt-search';
 import type { TileBins } from './tile-bins';
 
 /** Everything that a thread needs to measure one tile, in shareable arrays. */
-export interface TileJob {
-  readonly width: number;
-  readonly height: number;
-  readonly samples: number; // n x n a texel
+export interface TileJob extends SampleGrid {
   readonly base: BaseArrays;
   readonly sculpt: SculptArrays;
   readonly uv: UvTriangles;
@@ -29,8 +28,6 @@ export interface TileJob {
   readonly keepSamples: readonly boolean[];
   /** Whether each texel's height is wanted, for finding sheets. */
   readonly keepHeights: boolean;
-  /** A height to look for, float32[W H], instead of the same-parameter one: only texels that have one are measured. Null measures all. */
-  readonly wanted: Float32Array | null;
 }
 
 export interface MeasuredBand {
@@ -52,78 +49,112 @@ const NEAR_COLUMNS = 64;
 export const measureBand: Kernel<TileJob, number, MeasuredBand> = {
   name: 'measure-band',
   run(tile, band) {
-    const { width: W, height: H, samples: n, bandRows, uv, source } = tile;
-    const y0 = band * bandRows;
-    const y1 = Math.min(H, y0 + bandRows);
+    const y0 = band * tile.bandRows;
+    const work = new BandWork(tile, y0, Math.min(tile.height, y0 + tile.bandRows));
+    work.measure();
+    return work.result();
+  },
+};
+
+/** One band while it is measured: texel rows [y0, y1). What is called for each piece of a row is a function of its own, small enough to be compiled once. */
+class BandWork {
+  private readonly measures: readonly Measure[];
+  /** Those that look around, and how many rows above and below the band. */
+  private readonly looking: readonly Measure[];
+  private readonly halo: number;
+  private readonly texelSizes: Float32Array;
+  private readonly kept: readonly (Float32Array | null)[];
+  private readonly notKept: readonly null[];
+  private readonly heights: Float32Array;
+  private readonly search: SculptSearch;
+  private readonly at: SampleAt;
+  private readonly run: TexelRun;
+
+  constructor(
+    private readonly tile: TileJob,
+    private readonly y0: number,
+    private readonly y1: number,
+  ) {
+    const { width: W, samples: n } = tile;
     const texels = W * (y1 - y0);
     // texels that are measured anew for themselves have no neighbours
     const rows = tile.wanted === null ? { width: W, samples: n, y0, y1 } : null;
-    const measures = tile.measures.map((spec) => createMeasure(spec, texels, tile.sculpt, rows));
-    const looking = measures.filter((m) => m.halo > 0);
-    const halo = Math.max(0, ...looking.map((m) => m.halo));
-    const first = Math.max(0, y0 - halo);
-    const cover = coverOf(tile, first, Math.min(H, y1 + halo));
-    const needsRay = source === 'hit' || asksRay(tile.measures.map((m) => m.kind));
-    const texelSizes = new Float32Array(texels);
-    const kept = measures.map((m, i) => (tile.keepSamples[i] ? new Float32Array(m.channels * texels * n * n).fill(NaN) : null));
-    const heights = new Float32Array(tile.keepHeights ? texels : 0).fill(NaN);
-    const place = new Place(tile.base, uv, W, H);
-    const search = new SculptSearch(tile.sculpt);
-    const at: SampleAt = { place, search, hit: false, answered: false, face: 0, u: 0, v: 0, column: 0, row: 0 };
+    this.measures = tile.measures.map((spec) => createMeasure(spec, texels, tile.sculpt, rows));
+    this.looking = this.measures.filter((m) => m.halo > 0);
+    this.halo = Math.max(0, ...this.looking.map((m) => m.halo));
+    this.texelSizes = new Float32Array(texels);
+    this.kept = this.measures.map((m, i) => (tile.keepSamples[i] ? new Float32Array(m.channels * texels * n * n).fill(NaN) : null));
+    this.notKept = this.measures.map(() => null);
+    this.heights = new Float32Array(tile.keepHeights ? texels : 0).fill(NaN);
+    this.search = new SculptSearch(tile.sculpt);
+    const place = new Place(tile.base, tile.uv, W, tile.height);
+    this.at = { place, search: this.search, hit: false, answered: false, face: 0, u: 0, v: 0, column: 0, row: 0 };
+    const rays = tile.source === 'hit' || asksRay(tile.measures.map((m) => m.kind));
+    const from = Math.max(0, y0 - this.halo);
+    const cover = coverOf(tile, from, Math.min(tile.height, y1 + this.halo));
+    this.run = new TexelRun(tile, { rays, places: this.measures.some((m) => m.looksAtPlaces) }, this.at, cover, from);
+  }
+
+  measure(): void {
+    const { width: W, height: H, samples: n } = this.tile;
+    const { y0, y1, halo } = this;
     // columns by columns, so that what lies around them stays near at hand; who looks around is told of whole rows
     const columns = halo > 0 ? W : NEAR_COLUMNS;
-    for (let x0 = 0; x0 < W; x0 += columns)
-      for (let y = first; y < Math.min(H, y1 + halo); y++) {
-        const isOwn = y >= y0 && y < y1;
-        const adding = isOwn ? measures : looking;
-        for (let x = x0; x < Math.min(W, x0 + columns); x++) {
-          const wanted = tile.wanted === null ? NaN : tile.wanted[y * W + x];
-          if (tile.wanted !== null && Number.isNaN(wanted)) continue;
-          let covered = 0;
-          let size = 0;
-          let hits = 0;
-          let sum = 0;
-          for (let j = 0; j < n; j++) {
-            const row = ((y - first) * n + j) * W * n;
-            for (let i = 0; i < n; i++) {
-              const tri = cover[row + x * n + i];
-              if (tri === NO_TRIANGLE) continue;
-              if (covered === 0) for (const m of measures) m.clear();
-              covered++;
-              const u = (x + (i + 0.5) / n) / W;
-              const v = 1 - (y + (j + 0.5) / n) / H;
-              const whole = place.set(tri, u, v);
-              size += place.texelSize;
-              if (!whole) continue;
-              if (tile.wanted !== null) place.near = wanted;
-              at.hit = needsRay && search.along(place);
-              at.answered = source === 'parameter' || (source === 'hit' ? at.hit : search.nearest(place));
-              at.face = tile.base.lowFaces[tri];
-              at.u = u + uv.origin[0];
-              at.v = v + uv.origin[1];
-              at.column = x * n + i;
-              at.row = y * n + j;
-              if (at.hit) {
-                hits++;
-                sum += search.height;
-              }
-              const sample = ((y - y0) * n + j) * W * n + at.column;
-              for (let m = 0; m < adding.length; m++) adding[m].add(at, isOwn ? kept[m] : null, sample);
-            }
-          }
-          if (covered === 0 || !isOwn) continue;
-          const texel = (y - y0) * W + x;
-          texelSizes[texel] = size / covered;
-          if (tile.keepHeights && hits > 0) heights[texel] = sum / hits;
-          for (const m of measures) m.write(texel);
-        }
-        for (const m of looking) m.endRow(y, search);
+    const step = texelsOfRun(n);
+    for (let x0 = 0; x0 < W; x0 += columns) {
+      const end = Math.min(W, x0 + columns);
+      for (let y = Math.max(0, y0 - halo); y < Math.min(H, y1 + halo); y++) {
+        for (let x = x0; x < end; x += step) this.measureTexels(x, Math.min(end, x + step), y);
+        for (const m of this.looking) m.endRow(y, this.search);
       }
+    }
     // below the last row of all there is nothing to wait for
-    for (let y = H; y < y1 + halo; y++) for (const m of looking) m.endRow(y, search);
+    for (let y = H; y < y1 + halo; y++) for (const m of this.looking) m.endRow(y, this.search);
+  }
+
+  result(): MeasuredBand {
+    const { measures, texelSizes, kept, heights, search } = this;
     return { maps: measures.map(({ values, coverage }) => ({ values, coverage })), texelSizes, samples: kept, heights, rays: search.rays };
-  },
-};
+  }
+
+  /** Texels [x0, x1) of row y, no more than a run holds. */
+  private measureTexels(x0: number, x1: number, y: number): void {
+    const { run, at, search, measures, tile, y0 } = this;
+    const { width: W, samples: n, keepHeights } = tile;
+    const isOwn = y >= y0 && y < this.y1;
+    const adding = isOwn ? measures : this.looking;
+    const kept = isOwn ? this.kept : this.notKept;
+    run.set(x0, x1, y);
+    let s = 0;
+    for (let x = x0; x < x1; x++) {
+      let covered = 0;
+      let size = 0;
+      let hits = 0;
+      let sum = 0;
+      for (let j = 0; j < n; j++) {
+        const samples = ((y - y0) * n + j) * W * n + x * n;
+        for (let i = 0; i < n; i++, s++) {
+          if (run.triangles[s] === NO_TRIANGLE) continue;
+          if (covered === 0) for (const m of measures) m.clear();
+          covered++;
+          const isWhole = run.enter(s);
+          size += run.sizes[s];
+          if (!isWhole) continue;
+          if (at.hit) {
+            hits++;
+            sum += search.height;
+          }
+          for (let m = 0; m < adding.length; m++) adding[m].add(at, kept[m], samples + i);
+        }
+      }
+      if (covered === 0 || !isOwn) continue;
+      const texel = (y - y0) * W + x;
+      this.texelSizes[texel] = size / covered;
+      if (keepHeights && hits > 0) this.heights[texel] = sum / hits;
+      for (const m of measures) m.write(texel);
+    }
+  }
+}
 
 /** Triangle of each sample of some rows, which may lie in several bands. */
 function coverOf({ width: W, height: H, samples: n, uv, bins, bandRows }: TileJob, from: number, to: number): Uint32Array {

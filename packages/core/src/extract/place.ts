@@ -25,9 +25,6 @@ export class Place {
   texelSize = 0;
   /** Triangle last set; -1 before there is one. */
   triangle = -1;
-  private va = 0;
-  private vb = 0;
-  private vc = 0;
   private u0 = 0;
   private v0 = 0;
   private e1u = 0;
@@ -35,6 +32,7 @@ export class Place {
   private e2u = 0;
   private e2v = 0;
   private det = 1;
+  /** Where its three points begin among the base's, and their weights. */
   private a = 0;
   private b = 0;
   private c = 0;
@@ -56,7 +54,10 @@ export class Place {
     const pv = v - this.v0;
     const wb = (pu * this.e2v - pv * this.e2u) / this.det;
     const wc = (this.e1u * pv - this.e1v * pu) / this.det;
-    return this.blend(this.va, this.vb, this.vc, 1 - wb - wc, wb, wc);
+    this.wa = 1 - wb - wc;
+    this.wb = wb;
+    this.wc = wc;
+    return this.blend();
   }
 
   /** The place on the edge from corner `i` to corner `j` of a triangle. @returns false where the base has no normal */
@@ -64,7 +65,13 @@ export class Place {
     const { verts } = this.base;
     this.triangle = tri;
     const weight = (k: number): number => (k === i ? 1 - t : k === j ? t : 0);
-    return this.blend(verts[3 * tri], verts[3 * tri + 1], verts[3 * tri + 2], weight(0), weight(1), weight(2));
+    this.a = 3 * verts[3 * tri];
+    this.b = 3 * verts[3 * tri + 1];
+    this.c = 3 * verts[3 * tri + 2];
+    this.wa = weight(0);
+    this.wb = weight(1);
+    this.wc = weight(2);
+    return this.blend();
   }
 
   /** Neighbouring texels mostly lie in one triangle: what depends on it alone is worked out once. */
@@ -81,21 +88,16 @@ export class Place {
     this.e2v = uv.uvs[uc + 1] - uv.uvs[ua + 1];
     this.det = this.e1u * this.e2v - this.e1v * this.e2u;
     this.texelSize = Math.sqrt(this.doubleArea(tri) / Math.abs(this.det * this.width * this.height));
-    this.va = verts[3 * tri];
-    this.vb = verts[3 * tri + 1];
-    this.vc = verts[3 * tri + 2];
+    this.a = 3 * verts[3 * tri];
+    this.b = 3 * verts[3 * tri + 1];
+    this.c = 3 * verts[3 * tri + 2];
   }
 
-  /** The place between three points of the base. @returns false where the base has no normal */
-  private blend(va: number, vb: number, vc: number, wa: number, wb: number, wc: number): boolean {
+  /** The place between the three points of the base at a, b and c. Its weights stand in fields: numbers of a call are made anew each time.
+   *  @returns false where the base has no normal */
+  private blend(): boolean {
     const { positions: p, normals: n, match } = this.base;
-    const a = 3 * va, b = 3 * vb, c = 3 * vc; // prettier-ignore
-    this.a = a;
-    this.b = b;
-    this.c = c;
-    this.wa = wa;
-    this.wb = wb;
-    this.wc = wc;
+    const { a, b, c, wa, wb, wc } = this;
     this.px = wa * p[a] + wb * p[b] + wc * p[c];
     this.py = wa * p[a + 1] + wb * p[b + 1] + wc * p[c + 1];
     this.pz = wa * p[a + 2] + wb * p[b + 2] + wc * p[c + 2];

@@ -1,6 +1,6 @@
 import type { Bvh } from '../spatial/bvh';
 import { ClosestQuery } from '../spatial/closest';
-import { LineQuery } from '../spatial/ray';
+import { LineBatch } from '../spatial/line-batch';
 import type { Place } from './place';
 
 /** The sculpt as threads search it. */
@@ -15,6 +15,8 @@ export interface SculptArrays {
 const GRAZING_COSINE = 0.1;
 /** Another answer up to this much farther away than the chosen one makes it doubtful. */
 const EQUALLY_GOOD = 1.25;
+/** Hits nearer to each other than this share of the reach are one. */
+const SAME_HIT = 1e-4;
 
 /** Finds the sculpt over a place of the base, with how sure the answer is. One object a thread; it holds its last answer. */
 export class SculptSearch {
@@ -22,31 +24,50 @@ export class SculptSearch {
   height = 0;
   doubtful = false;
   rays = 0;
-  private readonly line: LineQuery;
+  private readonly lines: LineBatch;
+  private taken = 0;
   private readonly closest: ClosestQuery;
   private triangle = 0;
   private u = 0;
   private v = 0;
 
   constructor(private readonly sculpt: SculptArrays) {
-    this.line = new LineQuery(sculpt.tree);
+    const { reach } = sculpt;
+    this.lines = new LineBatch(sculpt.tree, { reach, beyond: EQUALLY_GOOD, apart: SAME_HIT * reach });
     this.closest = new ClosestQuery(sculpt.tree);
   }
 
-  /** Along the normal, both ways: the hit that faces the base and lies nearest to the place's wanted height.
-   *  @returns false when nothing faces the base within reach */
-  along(place: Place): boolean {
-    const { line } = this;
-    const { reach } = this.sculpt;
-    const { px, py, pz, nx, ny, nz, near } = place;
-    this.rays++;
-    if (!line.nearest(px, py, pz, nx, ny, nz, near, -reach, reach, 'along', EQUALLY_GOOD)) return false;
-    this.height = line.t;
-    this.triangle = line.triangle;
-    this.u = line.u;
-    this.v = line.v;
-    this.doubtful = line.cosine < GRAZING_COSINE || this.hasRival(place);
+  /** Asks along the normal, both ways, for the hit that faces the base and lies nearest to the place's wanted height; up to MOST_LINES before `answer`. */
+  ask(place: Place): void {
+    this.lines.add(place);
+  }
+
+  /** Answers all that was asked; `take` gives one after another, in the order of asking. */
+  answer(): void {
+    this.rays += this.lines.answer();
+    this.taken = 0;
+  }
+
+  /** @returns false when nothing faces the base within reach */
+  take(): boolean {
+    const { lines, sculpt } = this;
+    const i = this.taken++;
+    const slot = lines.slot(i);
+    if (slot < 0) return false;
+    this.height = lines.t(i);
+    this.doubtful = lines.cosine(i) < GRAZING_COSINE || lines.hasRival(i);
+    if (sculpt.verts === null) return true;
+    this.triangle = sculpt.tree.triangles[slot];
+    this.u = lines.u(i);
+    this.v = lines.v(i);
     return true;
+  }
+
+  /** One place alone. @returns false when nothing faces the base within reach */
+  along(place: Place): boolean {
+    this.ask(place);
+    this.answer();
+    return this.take();
   }
 
   /** The nearest point in space. @returns false when there is none within reach */
@@ -67,23 +88,5 @@ export class SculptSearch {
     const { triangle: t, u, v } = this;
     const a = width * verts[3 * t], b = width * verts[3 * t + 1], c = width * verts[3 * t + 2]; // prettier-ignore
     for (let k = 0; k < width; k++) out[k] = (1 - u - v) * values[a + k] + u * values[b + k] + v * values[c + k];
-  }
-
-  /** Whether another layer of the sculpt is about as near to the wanted height as the one chosen. */
-  private hasRival({ px, py, pz, nx, ny, nz, near }: Place): boolean {
-    const { line, height } = this;
-    const { reach } = this.sculpt;
-    const off = Math.abs(height - near);
-    const apart = 1e-4 * reach; // a shared edge answers twice at one height
-    if (off * EQUALLY_GOOD < apart) return false;
-    const lo = Math.max(-reach, near - EQUALLY_GOOD * off);
-    const hi = Math.min(reach, near + EQUALLY_GOOD * off);
-    const from = height - apart;
-    const to = height + apart;
-    return (
-      line.hasOther(lo, from, to, hi) ??
-      ((from >= lo && line.nearest(px, py, pz, nx, ny, nz, near, lo, from, 'along')) ||
-        (to <= hi && line.nearest(px, py, pz, nx, ny, nz, near, to, hi, 'along')))
-    );
   }
 }

@@ -8,7 +8,7 @@ import { NODES_AT, SCRATCH, wideMemory } from './wide-tree';
 const RECORD_WORDS = 8;
 /** A child that `part` leaves behind: where its range is, in words, and how many words it takes. */
 const CHILD_RANGE = 8;
-const CHILD_WORDS = 24;
+const CHILD_WORDS = 20;
 
 /** The functions of kernels/build.ts. Addresses in bytes; a range of triangles or records is its first, and one behind its last. */
 interface BuildKernel {

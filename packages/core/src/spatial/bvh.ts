@@ -62,7 +62,7 @@ export function requireFewEnough(T: number): void {
   if (T >= MAX_TRIANGLES) throw new RangeError(`${T} triangles; at most ${MAX_TRIANGLES - 1}`);
 }
 
-/** Builds by binned surface area heuristic (Wald 2007), top down, on centroids.
+/** Builds by binned surface area heuristic (Wald 2007), top down, on the middles of boxes, along the axis on which they lie widest.
  *  @param positions float32[3 P], finite. Borrowed.
  *  @param corners uint32[3 T]
  *  @throws RangeError over 2^27 triangles */
@@ -136,8 +136,8 @@ export function buildPlain(positions: Float32Array, corners: Uint32Array): Built
 
 class Builder {
   private next = 1;
-  private readonly binCount = new Uint32Array(3 * BINS);
-  private readonly binBox = new Float64Array(18 * BINS);
+  private readonly binCount = new Uint32Array(BINS);
+  private readonly binBox = new Float64Array(6 * BINS);
   private readonly rightArea = new Float64Array(BINS);
   private readonly range = new Float64Array(6);
   private readonly box = new Float64Array(6);
@@ -194,61 +194,34 @@ class Builder {
     return child;
   }
 
-  /** Partitions order[first, end) in place; returns the first index of the right part, both parts non-empty. */
+  /** Partitions order[first, end) in place along the axis on which the middles of boxes lie widest; returns the first index of the right part, both
+   *  parts non-empty. */
   private split(first: number, end: number): number {
-    const { boxes, order, range, binCount, binBox } = this;
+    const { order, range, binCount, binBox } = this;
     range.fill(Infinity, 0, 3).fill(-Infinity, 3, 6);
-    for (let i = first; i < end; i++) {
-      const b = 6 * order[i];
+    for (let i = first; i < end; i++)
       for (let k = 0; k < 3; k++) {
-        const c = boxes[b + k] + boxes[b + 3 + k];
+        const c = this.middle(order[i], k);
         if (c < range[k]) range[k] = c;
         if (c > range[k + 3]) range[k + 3] = c;
       }
-    }
+    const width = (k: number): number => range[k + 3] - range[k];
+    const axis = [1, 2].reduce((widest, k) => (width(k) > width(widest) ? k : widest), 0);
+    if (!(width(axis) > 0)) return (first + end) >> 1; // all middles in one place
+    const scale = (BINS * 0.999999) / width(axis);
+    const binOf = (t: number): number => ((this.middle(t, axis) - range[axis]) * scale) | 0;
     binCount.fill(0);
-    for (let i = 0; i < binBox.length; i += 6) {
-      binBox[i] = binBox[i + 1] = binBox[i + 2] = Infinity;
-      binBox[i + 3] = binBox[i + 4] = binBox[i + 5] = -Infinity;
-    }
-    const s0 = binScale(range, 0);
-    const s1 = binScale(range, 1);
-    const s2 = binScale(range, 2);
+    for (let i = 0; i < binBox.length; i += 6) binBox.fill(Infinity, i, i + 3).fill(-Infinity, i + 3, i + 6);
     for (let i = first; i < end; i++) {
-      const b = 6 * order[i];
-      const x0 = boxes[b], y0 = boxes[b + 1], z0 = boxes[b + 2], x1 = boxes[b + 3], y1 = boxes[b + 4], z1 = boxes[b + 5]; // prettier-ignore
-      for (let k = 0; k < 3; k++) {
-        const c = k === 0 ? (x0 + x1 - range[0]) * s0 : k === 1 ? (y0 + y1 - range[1]) * s1 : (z0 + z1 - range[2]) * s2;
-        const bin = k * BINS + (c | 0);
-        binCount[bin]++;
-        const o = 6 * bin;
-        if (x0 < binBox[o]) binBox[o] = x0;
-        if (y0 < binBox[o + 1]) binBox[o + 1] = y0;
-        if (z0 < binBox[o + 2]) binBox[o + 2] = z0;
-        if (x1 > binBox[o + 3]) binBox[o + 3] = x1;
-        if (y1 > binBox[o + 4]) binBox[o + 4] = y1;
-        if (z1 > binBox[o + 5]) binBox[o + 5] = z1;
-      }
+      const bin = binOf(order[i]);
+      binCount[bin]++;
+      growBox(binBox, 6 * bin, this.boxes, 6 * order[i]);
     }
-    let bestAxis = -1;
-    let bestBin = 0;
-    let bestCost = Infinity;
-    for (let k = 0; k < 3; k++) {
-      if (!(range[k + 3] > range[k])) continue;
-      const found = this.bestSplit(k);
-      if (found.cost < bestCost) {
-        bestCost = found.cost;
-        bestAxis = k;
-        bestBin = found.bin;
-      }
-    }
-    if (bestAxis < 0) return (first + end) >> 1; // all centroids in one place
-    const scale = binScale(range, bestAxis);
+    const best = this.bestSplit();
     let i = first;
     let j = end - 1;
     while (i <= j) {
-      const b = 6 * order[i] + bestAxis;
-      if ((((boxes[b] + boxes[b + 3] - range[bestAxis]) * scale) | 0) <= bestBin) i++;
+      if (binOf(order[i]) <= best) i++;
       else {
         const t = order[i];
         order[i] = order[j];
@@ -258,38 +231,42 @@ class Builder {
     return i === first || i === end ? (first + end) >> 1 : i;
   }
 
-  private bestSplit(axis: number): { cost: number; bin: number } {
+  /** Of a triangle's box, doubled, in single precision. */
+  private middle(t: number, axis: number): number {
+    return Math.fround(this.boxes[6 * t + axis] + this.boxes[6 * t + 3 + axis]);
+  }
+
+  /** The last bin of the left side of the cheapest split. */
+  private bestSplit(): number {
     const { binCount, binBox, box, rightArea } = this;
     box.fill(Infinity, 0, 3).fill(-Infinity, 3, 6);
     let count = 0;
     for (let i = BINS - 1; i > 0; i--) {
-      growBox(box, binBox, 6 * (axis * BINS + i));
-      count += binCount[axis * BINS + i];
+      growBox(box, 0, binBox, 6 * i);
+      count += binCount[i];
       rightArea[i] = count === 0 ? Infinity : halfArea(box) * count;
     }
     box.fill(Infinity, 0, 3).fill(-Infinity, 3, 6);
-    let best = { cost: Infinity, bin: 0 };
+    let bestCost = Infinity;
+    let best = BINS - 1;
     count = 0;
     for (let i = 0; i + 1 < BINS; i++) {
-      growBox(box, binBox, 6 * (axis * BINS + i));
-      count += binCount[axis * BINS + i];
+      growBox(box, 0, binBox, 6 * i);
+      count += binCount[i];
       if (count === 0) continue;
       const cost = halfArea(box) * count + rightArea[i + 1];
-      if (cost < best.cost) best = { cost, bin: i };
+      if (!(cost < bestCost)) continue;
+      bestCost = cost;
+      best = i;
     }
     return best;
   }
 }
 
-const binScale = (range: Float64Array, k: number): number => {
-  const width = range[k + 3] - range[k];
-  return width > 0 ? (BINS * 0.999999) / width : 0;
-};
-
-function growBox(box: Float64Array, from: Float64Array, o: number): void {
+function growBox(box: Float64Array, at: number, from: Float32Array | Float64Array, o: number): void {
   for (let k = 0; k < 3; k++) {
-    if (from[o + k] < box[k]) box[k] = from[o + k];
-    if (from[o + 3 + k] > box[3 + k]) box[3 + k] = from[o + 3 + k];
+    if (from[o + k] < box[at + k]) box[at + k] = from[o + k];
+    if (from[o + 3 + k] > box[at + 3 + k]) box[at + 3 + k] = from[o + 3 + k];
   }
 }
 

@@ -29,7 +29,6 @@ export class LineQuery {
   private readonly slackUnits: number;
 
   private readonly searcher: RaySearcher | null;
-  private hasNotes = false;
 
   constructor(private readonly bvh: Bvh) {
     this.searcher = bvh.wide === null ? null : searcherOf(bvh.wide);
@@ -41,8 +40,7 @@ export class LineQuery {
     return this.slot === NO_HIT ? NO_HIT : this.bvh.triangles[this.slot];
   }
 
-  /** Hit with t in [tMin, tMax] nearest to `tNear`, of equal ones the first in leaf order; false when there is none. The direction need not be unit.
-   *  @param beyond hits up to so many times as far from `tNear` are noted for `hasOther`, where kernels search; 1 notes none */
+  /** Hit with t in [tMin, tMax] nearest to `tNear`, of equal ones the first in leaf order; false when there is none. The direction need not be unit. */
   nearest(
     ox: number,
     oy: number,
@@ -54,14 +52,12 @@ export class LineQuery {
     tMin: number,
     tMax: number,
     facing: Facing,
-    beyond = 1,
   ): boolean {
     if (this.searcher && this.bvh.wide) {
       const { kernel, scratch, nodesAt, answer } = this.searcher;
       const { largest } = this.bvh;
       const { vertsAt } = this.bvh.wide;
-      this.hasNotes = beyond > 1;
-      const slot = kernel.nearest(scratch, nodesAt, vertsAt, largest, ox, oy, oz, dx, dy, dz, tNear, tMin, tMax, RAY_MODES[facing], beyond);
+      const slot = kernel.nearest(scratch, nodesAt, vertsAt, largest, ox, oy, oz, dx, dy, dz, tNear, tMin, tMax, RAY_MODES[facing], 1);
       if (slot >= 0) {
         this.t = answer[0];
         this.u = answer[1] / answer[3];
@@ -166,18 +162,6 @@ export class LineQuery {
         ref = stack[--depth];
       } while (stackDistance[depth] > best);
     }
-  }
-
-  /** Whether the last ray met the surface in [lo, hi], within what it was to note, but not between `from` and `to`; null where that was not noted. */
-  hasOther(lo: number, from: number, to: number, hi: number): boolean | null {
-    if (this.searcher === null || !this.hasNotes) return null;
-    const { notes, noted } = this.searcher;
-    if (noted[0] > notes.length) return null;
-    for (let i = 0; i < noted[0]; i++) {
-      const t = notes[i];
-      if ((t >= lo && t <= from) || (t >= to && t <= hi)) return true;
-    }
-    return false;
   }
 
   /** Slot and cosine of the answer, once a search is over. */

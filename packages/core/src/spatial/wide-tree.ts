@@ -6,13 +6,15 @@ import { RAYS_WASM } from './rays-wasm';
 export const WIDE = 4;
 export const WIDE_WORDS = 28;
 /** Threads that can search one tree: more than machines have. */
-const SLOTS = 1024;
-const SLOT_BYTES = 4096;
+const SLOTS = 512;
+const SLOT_BYTES = 32768;
 /** The first word counts the slots that are taken; slots begin at the next page. */
 const SLOTS_AT = 4096;
-/** Where in a slot the notes of a ray are, bytes (kernels/rays.ts). */
-const NOTED = 2112;
-const MOST_NOTES = 16;
+/** Lines that can be asked for together, and where in a slot they, their answers and hits are, bytes (kernels/rays.ts). */
+export const MOST_LINES = 256;
+const LINES = 2304;
+const ANSWERS = LINES + 64 * MOST_LINES;
+const HITS = ANSWERS + 32 * MOST_LINES;
 export const NODES_AT = SLOTS_AT + SLOTS * SLOT_BYTES;
 /** What lies below the nodes; nobody searches while a tree is built. */
 export const SCRATCH = { at: SLOTS_AT, bytes: SLOTS * SLOT_BYTES };
@@ -25,6 +27,9 @@ export interface RayKernel {
     scratch: number, nodes: number, verts: number, largest: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number,
     tNear: number, tMin: number, tMax: number, mode: number, beyond: number,
   ): number; // prettier-ignore
+  nearestOfMany(
+    scratch: number, nodes: number, verts: number, largest: number, count: number, reach: number, beyond: number, apart: number,
+  ): void; // prettier-ignore
   closest(
     scratch: number, nodes: number, verts: number, largest: number, px: number, py: number, pz: number, max2: number, seed: number,
   ): number; // prettier-ignore
@@ -82,10 +87,16 @@ export interface RaySearcher {
   readonly nodesAt: number;
   /** Of the last answer, as kernels write it: t, u, v, det of a ray; squared distance, x, y, z, u, v of a closest point. */
   readonly answer: Float64Array;
-  /** How many hits of the last ray were noted, and t of the first of them. */
-  readonly noted: Int32Array;
-  readonly notes: Float64Array;
+  readonly many: LineArrays;
 }
+
+/** Lines asked for together, and what was found. */
+export interface LineArrays {
+  readonly lines: Float64Array; // 8 MOST_LINES: origin, direction, wanted t, unused
+  readonly answers: Float64Array; // 4 MOST_LINES: t, u, v, cosine
+  readonly hits: Int32Array; // 2 MOST_LINES: slot, rival; as kernels/rays.ts writes them
+}
+
 // a thread runs one search at a time, so all queries of a thread on one tree share a slot; compiled code belongs to the host, not to us
 const searchers = new WeakMap<WasmMemory, RaySearcher>();
 let compiled: object | null = null;
@@ -112,7 +123,10 @@ function makeSearcher(memory: WasmMemory): RaySearcher {
     scratch,
     nodesAt: NODES_AT,
     answer: new Float64Array(memory.buffer, scratch, 6),
-    noted: new Int32Array(memory.buffer, scratch + NOTED, 1),
-    notes: new Float64Array(memory.buffer, scratch + NOTED + 8, MOST_NOTES),
+    many: {
+      lines: new Float64Array(memory.buffer, scratch + LINES, 8 * MOST_LINES),
+      answers: new Float64Array(memory.buffer, scratch + ANSWERS, 4 * MOST_LINES),
+      hits: new Int32Array(memory.buffer, scratch + HITS, 2 * MOST_LINES),
+    },
   };
 }

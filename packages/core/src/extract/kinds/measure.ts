@@ -33,6 +33,8 @@ export abstract class Measure {
   readonly coverage: Uint8Array;
   /** Rows of texels above and below a band that it looks at too. */
   readonly halo: number = 0;
+  /** Whether it looks at anything of a sample but what the ray found. */
+  readonly looksAtPlaces: boolean = true;
   protected found = 0;
   protected readonly sum = new Float64Array(3);
   private readonly one = new Float64Array(3);

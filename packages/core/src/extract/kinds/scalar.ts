@@ -14,6 +14,8 @@ export const scalar: KindWork<ScalarSpec> = {
 };
 
 class Heights extends Measure {
+  override readonly looksAtPlaces = false;
+
   constructor(texels: number) {
     super(1, texels, true);
   }
