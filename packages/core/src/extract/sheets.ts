@@ -32,24 +32,10 @@ export function findPatches(raster: Raster): Patches | null {
   const { width: W, height: H, heights } = raster;
   const { piece, sizes } = piecesOf(raster);
   if (sizes.length < 2) return null;
-  const around = (i: number, visit: (j: number) => void): void => {
-    const x = i % W;
-    if (x > 0) visit(i - 1);
-    if (x + 1 < W) visit(i + 1);
-    if (i >= W) visit(i - W);
-    if (i + W < W * H) visit(i + W);
-  };
+  const around = neighboursIn(W, H);
   // the largest piece that each one stands off from
   const off = new Int32Array(sizes.length).fill(-1);
-  for (let i = 0; i < piece.length; i++) {
-    const a = piece[i];
-    // most texels have only their own piece around them; beside the first and the last column one too many is looked at
-    if (a < 0 || (piece[i - 1] === a && piece[i + 1] === a && piece[i - W] === a && piece[i + W] === a)) continue;
-    around(i, (j) => {
-      const b = piece[j];
-      if (b >= 0 && b !== a && sizes[b] > sizes[a] && (off[a] < 0 || sizes[b] > sizes[off[a]])) off[a] = b;
-    });
-  }
+  for (let y = 0; y < H; y++) seeOthers(piece, sizes, off, around, y * W, W);
   if (off.every((other) => other < 0)) return null;
   const queue = new Uint32Array(W * H);
   const wanted = new Float32Array(W * H).fill(NaN);
@@ -82,39 +68,75 @@ export function findPatches(raster: Raster): Patches | null {
   return { patchOf, count, wanted };
 }
 
+/** Calls `visit` with the up to four texels beside and above and below one. */
+type Around = (i: number, visit: (j: number) => void) => void;
+
+const neighboursIn =
+  (W: number, H: number): Around =>
+  (i, visit) => {
+    const x = i % W;
+    if (x > 0) visit(i - 1);
+    if (x + 1 < W) visit(i + 1);
+    if (i >= W) visit(i - W);
+    if (i + W < W * H) visit(i + W);
+  };
+
+/** Looks at the pieces beside those of W texels of a row, the first at `from`, for larger ones. @param off the largest of them by piece */
+function seeOthers(piece: Int32Array, sizes: readonly number[], off: Int32Array, around: Around, from: number, W: number): void {
+  for (let i = from; i < from + W; i++) {
+    const a = piece[i];
+    // most texels have only their own piece around them; beside the first and the last column one too many is looked at
+    if (a < 0 || (piece[i - 1] === a && piece[i + 1] === a && piece[i - W] === a && piece[i + W] === a)) continue;
+    around(i, (j) => {
+      const b = piece[j];
+      if (b >= 0 && b !== a && sizes[b] > sizes[a] && (off[a] < 0 || sizes[b] > sizes[off[a]])) off[a] = b;
+    });
+  }
+}
+
 /** Pieces of texels that join each other, numbered by their first texels: -1 where there is no height; and how many texels each has. Labels of
  *  neighbours are merged row by row (Rosenfeld and Pfaltz 1966), so that memory is read from front to back. */
-function piecesOf({ width: W, height: H, heights, texelSizes }: Raster): { readonly piece: Int32Array; readonly sizes: readonly number[] } {
+function piecesOf(raster: Raster): { readonly piece: Int32Array; readonly sizes: readonly number[] } {
   // an earlier texel of the same piece, or itself
-  const earlier = new Int32Array(W * H).fill(-1);
-  const firstOf = (i: number): number => {
-    let at = i;
-    while (earlier[at] !== at) at = earlier[at] = earlier[earlier[at]];
-    return at;
-  };
-  const joined = (i: number, j: number): boolean => Math.abs(heights[i] - heights[j]) <= STEEP * Math.max(texelSizes[i], texelSizes[j]);
-  for (let y = 0, i = 0; y < H; y++)
-    for (let x = 0; x < W; x++, i++) {
-      if (Number.isNaN(heights[i])) continue;
-      earlier[i] = x > 0 && joined(i, i - 1) ? earlier[i - 1] : i;
-      if (y === 0 || !joined(i, i - W)) continue;
-      // mostly the two are of one piece, and say so
-      if (earlier[i] === earlier[i - W]) continue;
-      const a = firstOf(i);
-      const b = firstOf(i - W);
-      if (a < b) earlier[b] = a;
-      else earlier[a] = b;
-    }
+  const earlier = new Int32Array(raster.heights.length).fill(-1);
+  for (let y = 0; y < raster.height; y++) joinRow(raster, earlier, y);
   const sizes: number[] = [];
-  // an earlier texel has its number already
-  const piece = earlier;
-  for (let i = 0; i < piece.length; i++) {
+  for (let y = 0; y < raster.height; y++) numberRow(earlier, sizes, y * raster.width, (y + 1) * raster.width);
+  return { piece: earlier, sizes };
+}
+
+/** Joins the texels of a row with those before them and above. */
+function joinRow({ width: W, heights, texelSizes }: Raster, earlier: Int32Array, y: number): void {
+  for (let x = 0, i = y * W; x < W; x++, i++) {
+    const height = heights[i];
+    if (Number.isNaN(height)) continue;
+    const size = texelSizes[i];
+    const joinsBefore = x > 0 && Math.abs(height - heights[i - 1]) <= STEEP * Math.max(size, texelSizes[i - 1]);
+    earlier[i] = joinsBefore ? earlier[i - 1] : i;
+    if (y === 0 || !(Math.abs(height - heights[i - W]) <= STEEP * Math.max(size, texelSizes[i - W]))) continue;
+    // mostly the two are of one piece, and say so
+    if (earlier[i] === earlier[i - W]) continue;
+    const a = firstOf(earlier, i);
+    const b = firstOf(earlier, i - W);
+    if (a < b) earlier[b] = a;
+    else earlier[a] = b;
+  }
+}
+
+function firstOf(earlier: Int32Array, i: number): number {
+  let at = i;
+  while (earlier[at] !== at) at = earlier[at] = earlier[earlier[at]];
+  return at;
+}
+
+/** Puts the number of a piece in the place of the earlier texel, which has its own already. */
+function numberRow(earlier: Int32Array, sizes: number[], from: number, to: number): void {
+  for (let i = from; i < to; i++) {
     if (earlier[i] < 0) continue;
-    const number = earlier[i] === i ? sizes.push(0) - 1 : piece[earlier[i]];
-    piece[i] = number;
+    const number = earlier[i] === i ? sizes.push(0) - 1 : earlier[earlier[i]];
+    earlier[i] = number;
     sizes[number]++;
   }
-  return { piece, sizes };
 }
 
 /** Which patches are sheets, given the heights that were found nearest to the wanted ones.

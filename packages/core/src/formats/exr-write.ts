@@ -127,7 +127,7 @@ function writeHeader({ width, height, attributes }: ExrImage, channels: readonly
 
 /** A row of a channel as its bits: words of 16 or 32 bits, the first at `from`, a value every `stride`. */
 interface RowBits {
-  readonly words: Uint16Array | Uint32Array;
+  readonly words: Uint16Array | Int32Array;
   readonly from: number;
   readonly stride: number;
 }
@@ -136,11 +136,11 @@ interface RowBits {
 function bitsOf({ type, data, offset, stride }: ExrChannel, width: number): (y: number) => RowBits {
   if (type === 'half' && data instanceof Uint16Array) return (y) => ({ words: data, from: offset + y * width * stride, stride });
   if (type === 'float' && data instanceof Float32Array) {
-    const words = new Uint32Array(data.buffer, data.byteOffset, data.length);
+    const words = new Int32Array(data.buffer, data.byteOffset, data.length);
     return (y) => ({ words, from: offset + y * width * stride, stride });
   }
   const row = type === 'half' ? new Uint16Array(width) : new Float32Array(width);
-  const words = row instanceof Uint16Array ? row : new Uint32Array(row.buffer);
+  const words = row instanceof Uint16Array ? row : new Int32Array(row.buffer);
   return (y) => {
     for (let x = 0, i = offset + y * width * stride; x < width; x++, i += stride) row[x] = data[i];
     return { words, from: 0, stride: 1 };
@@ -155,35 +155,55 @@ function differencesOf(image: ExrImage, channels: readonly ExrChannel[], y0: num
   const out = new Uint8Array(bytesOfRow * (y1 - y0));
   const half = out.length >> 1;
   const rows = channels.map((channel) => bitsOf(channel, width));
-  let even = 128;
-  let odd = 0;
+  const last = Uint8Array.of(128, 0);
   let at = 0;
   for (let y = y0; y < y1; y++)
     for (const rowAt of rows) {
-      const { words, from, stride } = rowAt(y);
-      const end = from + width * stride;
-      if (words instanceof Uint16Array)
-        for (let i = from; i < end; i += stride, at++) {
-          const word = words[i];
-          out[at] = word - even + 128;
-          out[half + at] = (word >>> 8) - odd + 128;
-          even = word;
-          odd = word >>> 8;
-        }
-      else
-        for (let i = from; i < end; i += stride, at += 2) {
-          const word = words[i];
-          const low = word >>> 8;
-          const high = word >>> 24;
-          out[at] = word - even + 128;
-          out[at + 1] = (word >>> 16) - word + 128;
-          out[half + at] = low - odd + 128;
-          out[half + at + 1] = high - low + 128;
-          even = word >>> 16;
-          odd = high;
-        }
+      const row = rowAt(y);
+      if (row.words instanceof Uint16Array) split16(row.words, row, width, out, at, last);
+      else split32(row.words, row, width, out, at, last);
+      at += (width * row.words.BYTES_PER_ELEMENT) >> 1;
     }
   // the first of the odd ones follows the last of the even ones
-  out[half] -= even;
+  out[half] -= last[0];
   return out;
+}
+
+/** Differences of a row of words of 16 bits. @param at where its even bytes come, half of `out` before its odd ones  @param last the even and the odd byte
+ *  before, and then its own last ones */
+function split16(words: Uint16Array, { from, stride }: RowBits, width: number, out: Uint8Array, at: number, last: Uint8Array): void {
+  const half = out.length >> 1;
+  let even = last[0];
+  let odd = last[1];
+  for (let x = 0, i = from; x < width; x++, i += stride) {
+    const word = words[i];
+    const high = word >>> 8;
+    out[at + x] = (word & 255) - even + 128;
+    out[half + at + x] = high - odd + 128;
+    even = word & 255;
+    odd = high;
+  }
+  last[0] = even;
+  last[1] = odd;
+}
+
+/** The same of words of 32 bits: bytes, as differences of whole words would not stay small integers. */
+function split32(words: Int32Array, { from, stride }: RowBits, width: number, out: Uint8Array, at: number, last: Uint8Array): void {
+  const half = out.length >> 1;
+  let even = last[0];
+  let odd = last[1];
+  for (let x = 0, i = from, o = at; x < width; x++, i += stride, o += 2) {
+    const word = words[i];
+    const second = (word >>> 8) & 255;
+    const third = (word >>> 16) & 255;
+    const fourth = word >>> 24;
+    out[o] = (word & 255) - even + 128;
+    out[o + 1] = third - (word & 255) + 128;
+    out[half + o] = second - odd + 128;
+    out[half + o + 1] = fourth - second + 128;
+    even = third;
+    odd = fourth;
+  }
+  last[0] = even;
+  last[1] = odd;
 }

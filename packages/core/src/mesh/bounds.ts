@@ -1,8 +1,8 @@
 /** Axis-aligned box: minimum xyz, maximum xyz. */
 export type Box = readonly [number, number, number, number, number, number];
 
-/** Box of packed points (float32[3 P]); inverted infinities when empty. */
-export function boundsOf(positions: Float32Array): Box {
+/** Box of packed points (3 P); inverted infinities when empty. */
+export function boundsOf(positions: Float32Array | Float64Array): Box {
   let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity; // prettier-ignore
   for (let i = 0; i < positions.length; i += 3) {
     const x = positions[i], y = positions[i + 1], z = positions[i + 2]; // prettier-ignore
@@ -16,11 +16,11 @@ export function boundsOf(positions: Float32Array): Box {
   return [x0, y0, z0, x1, y1, z1];
 }
 
-/** Length of the box's diagonal; 0 when empty. */
-export function diagonalOf(positions: Float32Array): number {
-  const [x0, y0, z0, x1, y1, z1] = boundsOf(positions);
-  return positions.length === 0 ? 0 : Math.hypot(x1 - x0, y1 - y0, z1 - z0);
-}
+/** Length of a box's diagonal; 0 when it is empty. */
+export const boxDiagonal = ([x0, y0, z0, x1, y1, z1]: Box): number => (x1 < x0 ? 0 : Math.hypot(x1 - x0, y1 - y0, z1 - z0));
+
+/** Length of the diagonal of the box of packed points; 0 when there are none. */
+export const diagonalOf = (positions: Float32Array): number => boxDiagonal(boundsOf(positions));
 
 /** Twice the largest distance of a point from the centre of all: near the diagonal in size, but the same however the mesh is turned. */
 export function extentOf(positions: Float32Array): number {

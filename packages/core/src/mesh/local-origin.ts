@@ -1,3 +1,4 @@
+import { boundsOf, boxDiagonal } from './bounds';
 import type { PolyMesh } from './poly-mesh';
 
 /** A mesh farther from zero than this many diagonals is stored around an origin of its own. Nearer, single precision loses at most four bits. */
@@ -7,18 +8,12 @@ const FAR_DIAGONALS = 8;
  *  two of its size, so that meshes that belong together mostly get the same one. A file that was written and read again gets the same.
  *  @param points 3 P, as they stand in the file */
 export function localOriginOf(points: Float64Array | Float32Array): PolyMesh['origin'] {
-  const lo = [Infinity, Infinity, Infinity];
-  const hi = [-Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < points.length; i++) {
-    const k = i % 3;
-    if (points[i] < lo[k]) lo[k] = points[i];
-    if (points[i] > hi[k]) hi[k] = points[i];
-  }
-  const diagonal = Math.hypot(hi[0] - lo[0], hi[1] - lo[1], hi[2] - lo[2]);
+  const box = boundsOf(points);
+  const diagonal = boxDiagonal(box);
   if (!(diagonal > 0 && Number.isFinite(diagonal))) return [0, 0, 0];
   const step = 2 ** Math.ceil(Math.log2(diagonal));
   const of = (k: number): number => {
-    const middle = (lo[k] + hi[k]) / 2;
+    const middle = (box[k] + box[k + 3]) / 2;
     return Math.abs(middle) <= FAR_DIAGONALS * diagonal ? 0 : Math.round(middle / step) * step;
   };
   return [of(0), of(1), of(2)];

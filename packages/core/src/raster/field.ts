@@ -62,10 +62,10 @@ export interface FieldCounts {
 
 /** Texel counts and the value range over class 1. `covered` counts texels with a measured value: inside, doubtful, mended. */
 export function fieldCounts(field: Field): FieldCounts {
-  const { coverage, channels } = field;
+  const { coverage } = field;
   const of = new Uint32Array(256);
   for (let i = 0; i < coverage.length; i++) of[coverage[i]]++;
-  const ends = Array.from({ length: channels }, (_, k) => endsOf(field, k)).filter(({ min, max }) => min <= max);
+  const ends = endsOf(field).filter(({ min, max }) => min <= max);
   return {
     covered: of[INSIDE] + of[DOUBTFUL] + of[MENDED],
     missed: of[MISSED],
@@ -77,15 +77,17 @@ export function fieldCounts(field: Field): FieldCounts {
   };
 }
 
-/** Smallest and largest value of a channel over texels of class 1; Infinity and -Infinity where there are none. */
-function endsOf({ values, coverage, channels }: Field, channel: number): Ends {
-  let min = Infinity;
-  let max = -Infinity;
-  for (let t = 0, i = channel; t < coverage.length; t++, i += channels) {
+/** Smallest and largest value of each channel over texels of class 1; Infinity and -Infinity where there are none. */
+function endsOf({ values, coverage, channels }: Field): Ends[] {
+  const least = new Float32Array(channels).fill(Infinity);
+  const most = new Float32Array(channels).fill(-Infinity);
+  for (let t = 0, i = 0; t < coverage.length; t++, i += channels) {
     if (coverage[t] !== INSIDE) continue;
-    const x = values[i];
-    if (x < min) min = x;
-    if (x > max) max = x;
+    for (let k = 0; k < channels; k++) {
+      const x = values[i + k];
+      if (x < least[k]) least[k] = x;
+      if (x > most[k]) most[k] = x;
+    }
   }
-  return { min, max };
+  return Array.from(least, (min, k) => ({ min, max: most[k] }));
 }

@@ -27,25 +27,34 @@ export function rasteriseRows(t: UvTriangles, bin: Uint32Array, W: number, H: nu
     const c = t.corners[3 * tri + 2];
     const ax = (t.uvs[2 * a] - u0) * sx;
     const ay = (v0 + 1 - t.uvs[2 * a + 1]) * sy;
-    let bx = (t.uvs[2 * b] - u0) * sx;
-    let by = (v0 + 1 - t.uvs[2 * b + 1]) * sy;
-    let cx = (t.uvs[2 * c] - u0) * sx;
-    let cy = (v0 + 1 - t.uvs[2 * c + 1]) * sy;
-    const area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
+    const px = (t.uvs[2 * b] - u0) * sx;
+    const py = (v0 + 1 - t.uvs[2 * b + 1]) * sy;
+    const qx = (t.uvs[2 * c] - u0) * sx;
+    const qy = (v0 + 1 - t.uvs[2 * c + 1]) * sy;
+    const area = (px - ax) * (qy - ay) - (py - ay) * (qx - ax);
     if (area === 0) continue;
-    if (area < 0) {
-      [bx, cx] = [cx, bx];
-      [by, cy] = [cy, by];
-    }
+    // corners in the order that makes the area positive
+    const turned = area < 0;
+    const bx = turned ? qx : px;
+    const by = turned ? qy : py;
+    const cx = turned ? px : qx;
+    const cy = turned ? py : qy;
     const minX = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5));
     const maxX = Math.min(width - 1, Math.floor(Math.max(ax, bx, cx) - 0.5));
     const minY = Math.max(rowFrom, Math.ceil(Math.min(ay, by, cy) - 0.5));
     const maxY = Math.min(rowTo - 1, Math.floor(Math.max(ay, by, cy) - 0.5));
+    if (minX > maxX || minY > maxY) continue;
+    // each edge from its one end, so that both its triangles evaluate it alike
+    const ab = ax > bx || (ax === bx && ay > by);
+    const bc = bx > cx || (bx === cx && by > cy);
+    const ca = cx > ax || (cx === ax && cy > ay);
     for (let y = minY; y <= maxY; y++) {
-      const py = y + 0.5;
+      const sampleY = y + 0.5;
       for (let x = minX; x <= maxX; x++) {
-        const px = x + 0.5;
-        if (!inside(px, py, ax, ay, bx, by) || !inside(px, py, bx, by, cx, cy) || !inside(px, py, cx, cy, ax, ay)) continue;
+        const sampleX = x + 0.5;
+        if (!(ab ? isInside(sampleX, sampleY, bx, by, ax, ay, true) : isInside(sampleX, sampleY, ax, ay, bx, by, false))) continue;
+        if (!(bc ? isInside(sampleX, sampleY, cx, cy, bx, by, true) : isInside(sampleX, sampleY, bx, by, cx, cy, false))) continue;
+        if (!(ca ? isInside(sampleX, sampleY, ax, ay, cx, cy, true) : isInside(sampleX, sampleY, cx, cy, ax, ay, false))) continue;
         const i = (y - rowFrom) * width + x;
         if (out[i] === NO_TRIANGLE) out[i] = tri;
       }
@@ -54,13 +63,13 @@ export function rasteriseRows(t: UvTriangles, bin: Uint32Array, W: number, H: nu
   return out;
 }
 
-/** Inside of the directed edge p -> q of a triangle of positive area in y-down pixels; on the edge only if it is a top or left one. */
-function inside(x: number, y: number, px: number, py: number, qx: number, qy: number): boolean {
-  const flip = px > qx || (px === qx && py > qy);
-  const e = flip ? (px - qx) * (y - qy) - (py - qy) * (x - qx) : (qx - px) * (y - py) - (qy - py) * (x - px);
-  if (e !== 0) return flip ? e < 0 : e > 0;
-  const dy = qy - py;
-  return dy < 0 || (dy === 0 && qx > px);
+/** Inside of the edge p -> q of a triangle of positive area in y-down pixels, or where it runs `against` that way, of q -> p; on the edge only if it
+ *  is a top or left one. */
+function isInside(x: number, y: number, px: number, py: number, qx: number, qy: number, against: boolean): boolean {
+  const e = (qx - px) * (y - py) - (qy - py) * (x - px);
+  if (e !== 0) return against ? e < 0 : e > 0;
+  const dy = against ? py - qy : qy - py;
+  return dy < 0 || (dy === 0 && (against ? px > qx : qx > px));
 }
 
 /** Sorts a tile's triangles into bands of `rows` texel rows (counting sort, linear). A triangle stands in every band it touches. */
