@@ -1,5 +1,6 @@
 import { kelpHoldfastBase } from '@estampe/demo';
 import { buildRayBvh } from '../src';
+import { buildSpace, orderInto, TreeBuilder } from '../src/spatial/build-kernel';
 import { binaryOf, buildBvh } from '../src/spatial/bvh';
 import type { Bvh } from '../src/spatial/bvh';
 import { BOX_B, BOX_WORDS, isLeaf, NODE_WORDS, REF_A, REF_B } from '../src/spatial/tree-node';
@@ -87,5 +88,20 @@ describe('the kernel that builds trees', () => {
     const again = buildRayBvh(positions, corners, undefined, spare);
     expect(again.wide?.memory).toBe(spare);
     expect(again.verts.slice()).toEqual(alone.verts.slice());
+  });
+
+  it('goes on where a thread ended in the middle, and says when too many have', () => {
+    const { positions, corners } = cases['of a sculpt'];
+    const T = corners.length / 3;
+    const space = buildSpace(positions, corners, 1, null);
+    if (space === null) throw new Error('the kernel did not run');
+    new TreeBuilder(space).record({ from: 0, to: T });
+    const after = new TreeBuilder(space);
+    expect(after.build({ from: 0, to: T }, 0, 1)).toBe(true);
+    const order = new Uint32Array(T);
+    orderInto(order, space);
+    expect(order).toEqual(buildRayBvh(positions, corners).triangles);
+    const more = (): TreeBuilder[] => Array.from({ length: space.builders }, () => new TreeBuilder(space));
+    expect(more).toThrow(/more than \d+ threads build one tree/);
   });
 });

@@ -23,12 +23,15 @@ let compiled: object | null = null;
 /** A tree's memory while it is built in it: the mesh lies where nodes will, records where corners will. */
 export interface BuildSpace {
   readonly tree: WideTree;
-  /** That may build in it. */
-  readonly threads: number;
+  /** Pieces of scratch, one for each thread that ever builds in it. */
+  readonly builders: number;
   readonly triangles: number;
   readonly cornersAt: number;
   readonly positionsAt: number;
 }
+
+/** Builders more than threads: one that ends in the middle, because other work of its thread broke off, is followed by another. */
+const SPARE_BUILDERS = 64;
 
 /** Room for a tree, with the mesh in it. Null where the host has no shared WebAssembly memory or no SIMD, or gives not that much.
  *  @param spare memory of a tree that nobody searches any more, taken where it is large enough */
@@ -38,7 +41,7 @@ export function buildSpace(positions: Float32Array, corners: Uint32Array, thread
   const found = wideMemory(T, 12 * T + 4 * positions.length + 16, spare);
   if (found === null) return null;
   const { tree, meshAt } = found;
-  const space = { tree, threads, triangles: T, cornersAt: meshAt, positionsAt: meshAt + 12 * T };
+  const space = { tree, builders: threads + SPARE_BUILDERS, triangles: T, cornersAt: meshAt, positionsAt: meshAt + 12 * T };
   const { buffer } = tree.memory;
   taken(tree.memory)[0] = 0;
   new Uint32Array(buffer, space.cornersAt, 3 * T).set(corners);
@@ -54,16 +57,16 @@ export class TreeBuilder {
   private readonly kernel: BuildKernel;
   private readonly children: Int32Array;
 
-  /** @throws Error for more threads than the space was made for */
+  /** @throws Error for far more threads than the space was made for */
   constructor(private readonly space: BuildSpace) {
     const host = wasmHost();
     if (host === null) throw new Error('a tree is built by kernels where there are none');
     const { memory } = space.tree;
     const slot = Atomics.add(taken(memory), 0, 1);
-    if (slot >= space.threads) throw new Error(`more than ${space.threads} threads build one tree`);
+    if (slot >= space.builders) throw new Error(`more than ${space.builders} threads build one tree`);
     compiled ??= new host.Module(bytesOfText(BUILD_WASM));
     this.kernel = new host.Instance(compiled, { env: { memory } }).exports as BuildKernel;
-    const bytes = 64 * Math.floor(SCRATCH.bytes / space.threads / 64);
+    const bytes = 64 * Math.floor(SCRATCH.bytes / space.builders / 64);
     this.children = new Int32Array(memory.buffer, this.kernel.useScratch(SCRATCH.at + slot * bytes, bytes), 4 * CHILD_WORDS);
   }
 
