@@ -1,8 +1,6 @@
 import { asksRay } from '../raster/map-kinds';
 import type { Kernel } from '../runtime/threads';
 import type { UvTriangles } from '../uv/rasterise';
-import type { SampleGrid } from './texel-run';
-import { TexelRun, texelsOfRun } from './texel-run';
 import { NO_TRIANGLE, rasteriseRows } from '../uv/rasterise';
 import type { Measure, SampleAt } from './kinds/measure';
 import type { MeasureSpec } from './kinds/table';
@@ -12,6 +10,8 @@ import { Place } from './place';
 import type { AnswerSource } from './point-values';
 import type { SculptArrays } from './sculpt-search';
 import { SculptSearch } from './sculpt-search';
+import type { SampleGrid } from './texel-run';
+import { TexelRun, texelsOfRun } from './texel-run';
 import type { TileBins } from './tile-bins';
 
 /** Everything that a thread needs to measure one tile, in shareable arrays. */

@@ -62,12 +62,8 @@ export class Place {
 
   /** The place on the edge from corner `i` to corner `j` of a triangle. @returns false where the base has no normal */
   onEdge(tri: number, i: number, j: number, t: number): boolean {
-    const { verts } = this.base;
-    this.triangle = tri;
     const weight = (k: number): number => (k === i ? 1 - t : k === j ? t : 0);
-    this.a = 3 * verts[3 * tri];
-    this.b = 3 * verts[3 * tri + 1];
-    this.c = 3 * verts[3 * tri + 2];
+    this.goTo(tri);
     this.wa = weight(0);
     this.wb = weight(1);
     this.wc = weight(2);
@@ -77,8 +73,7 @@ export class Place {
   /** Neighbouring texels mostly lie in one triangle: what depends on it alone is worked out once. */
   private enter(tri: number): void {
     const { uv } = this;
-    const { verts } = this.base;
-    this.triangle = tri;
+    this.goTo(tri);
     const ua = 2 * uv.corners[3 * tri], ub = 2 * uv.corners[3 * tri + 1], uc = 2 * uv.corners[3 * tri + 2]; // prettier-ignore
     this.u0 = uv.uvs[ua] - uv.origin[0];
     this.v0 = uv.uvs[ua + 1] - uv.origin[1];
@@ -88,6 +83,11 @@ export class Place {
     this.e2v = uv.uvs[uc + 1] - uv.uvs[ua + 1];
     this.det = this.e1u * this.e2v - this.e1v * this.e2u;
     this.texelSize = Math.sqrt(this.doubleArea(tri) / Math.abs(this.det * this.width * this.height));
+  }
+
+  private goTo(tri: number): void {
+    const { verts } = this.base;
+    this.triangle = tri;
     this.a = 3 * verts[3 * tri];
     this.b = 3 * verts[3 * tri + 1];
     this.c = 3 * verts[3 * tri + 2];

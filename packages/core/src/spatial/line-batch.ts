@@ -35,7 +35,7 @@ export class LineBatch {
     };
   }
 
-  /** Adds the line from a place along its normal; at most MOST_LINES between answers.  Fields instead of numbers: those of a call are made anew each time. */
+  /** Adds the line from a place along its normal; at most MOST_LINES between answers. An object, because numbers of a call are made anew each time. */
   add(place: { px: number; py: number; pz: number; nx: number; ny: number; nz: number; near: number }): void {
     const { lines } = this.arrays;
     const o = 8 * this.added++;

@@ -10,7 +10,7 @@ const SLOTS = 512;
 const SLOT_BYTES = 32768;
 /** The first word counts the slots that are taken; slots begin at the next page. */
 const SLOTS_AT = 4096;
-/** Lines that can be asked for together, and where in a slot they, their answers and hits are, bytes (kernels/rays.ts). */
+/** Lines that can be asked for together, as many as one texel may have samples, and where in a slot they, their answers and hits are, bytes (kernels/rays.ts). */
 export const MOST_LINES = 256;
 const LINES = 2304;
 const ANSWERS = LINES + 64 * MOST_LINES;

@@ -2,7 +2,8 @@ import { DOUBTFUL, INSIDE, MISSED } from '../../raster/field';
 import type { Place } from '../place';
 import type { SculptSearch } from '../sculpt-search';
 
-/** A sample of a texel, as measures look at it. One object a thread, overwritten from sample to sample. */
+/** A sample of a texel, as measures look at it. One object a thread, overwritten from sample to sample. Where none of them looks at places, only
+ *  `search` and `hit` are of this sample. */
 export interface SampleAt {
   readonly place: Place;
   readonly search: SculptSearch;
