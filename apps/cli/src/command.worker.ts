@@ -3,32 +3,22 @@ import { EstampeError } from '@estampe/core';
 import { isSameFile, writeOutput } from '@estampe/node';
 import type { Command, CommandStart } from './command';
 import { EXIT } from './command';
-import { check } from './commands/check';
-import { convert } from './commands/convert';
-import { deliver } from './commands/deliver';
-import { encode } from './commands/encode';
-import { extract } from './commands/extract';
 import { HELP } from './commands/help';
-import { proof } from './commands/proof';
-import { recover } from './commands/recover';
-import { settle } from './commands/settle';
-import { subdivide } from './commands/subdivide';
-import { transfer } from './commands/transfer';
-import { unwrap } from './commands/unwrap';
 import { Context, sidecarOf } from './context';
 
-const COMMANDS: Readonly<Record<string, (argv: readonly string[]) => Command>> = {
-  check,
-  convert,
-  unwrap,
-  recover,
-  settle,
-  subdivide,
-  transfer,
-  extract,
-  encode,
-  proof,
-  deliver,
+/** Each is loaded when it is asked for: some of what a delivery needs takes longer to load than a small map to measure. */
+const COMMANDS: Readonly<Record<string, () => Promise<(argv: readonly string[]) => Command>>> = {
+  check: async () => (await import('./commands/check')).check,
+  convert: async () => (await import('./commands/convert')).convert,
+  unwrap: async () => (await import('./commands/unwrap')).unwrap,
+  recover: async () => (await import('./commands/recover')).recover,
+  settle: async () => (await import('./commands/settle')).settle,
+  subdivide: async () => (await import('./commands/subdivide')).subdivide,
+  transfer: async () => (await import('./commands/transfer')).transfer,
+  extract: async () => (await import('./commands/extract')).extract,
+  encode: async () => (await import('./commands/encode')).encode,
+  proof: async () => (await import('./commands/proof')).proof,
+  deliver: async () => (await import('./commands/deliver')).deliver,
 };
 
 const start = workerData as CommandStart;
@@ -47,7 +37,7 @@ async function run([name, ...rest]: readonly string[]): Promise<number> {
   let context: Context | null = null;
   try {
     if (!Object.hasOwn(COMMANDS, name)) throw new EstampeError('BAD_OPTION', `there is no command '${name}'; see estampe help.`);
-    const command = COMMANDS[name](rest);
+    const command = (await COMMANDS[name]())(rest);
     context = new Context(command.common, signal, start.watched);
     const { report, lines, failed } = await command.run(context);
     for (const warning of context.warnings) process.stderr.write(`warning: ${warning}\n`);

@@ -49,19 +49,20 @@ export class Context {
 
   readonly readMesh = async (path: string): Promise<PolyMesh> => (await this.readMeshFile(path)).mesh;
 
-  /** A mesh whose UVs nobody asks for: those of a sculpt. The threads that will work on it start while it is read. */
-  readonly readSculpt = async (path: string): Promise<PolyMesh> => {
+  /** A mesh whose UVs nobody asks for: those of a sculpt. The threads that will work on it start while it is read.
+   *  @param onFaces hears how many it has, where the file says so before they come */
+  readonly readSculpt = async (path: string, onFaces?: (count: number) => void): Promise<PolyMesh> => {
     this.threads.start();
-    return (await this.readMeshFile(path, { withoutUvs: true })).mesh;
+    return (await this.readMeshFile(path, { withoutUvs: true, allocate: this.threads.allocate, onFaces })).mesh;
   };
 
   /** A mesh of any format, with what its file says besides. */
-  async readMeshFile(path: string, { uvSet, withoutUvs }: Pick<ReadMeshOptions, 'uvSet' | 'withoutUvs'> = {}): Promise<MeshFile> {
+  async readMeshFile(path: string, options: Omit<ReadMeshOptions, 'control'> = {}): Promise<MeshFile> {
     const input = await openInput(path);
     try {
-      const file = await readMesh(new ByteWindow(input), { control: this.control, uvSet, withoutUvs });
+      const file = await readMesh(new ByteWindow(input), { ...options, control: this.control });
       this.warnings.push(...file.warnings.map((w) => `${path}: ${w}`));
-      if (file.uvSets !== undefined && uvSet === undefined)
+      if (file.uvSets !== undefined && options.uvSet === undefined)
         this.warnings.push(
           `${path}: of the UV sets ${file.uvSets.join(', ')} the usual one was taken; to take another, convert it with --uv-set.`,
         );

@@ -1,7 +1,7 @@
 /** What others use of the core. A name joins when somebody outside needs it. */
 export { CancelledError, EstampeError, InvalidInputError, UnsupportedError, rebuildError, toErrorRecord } from './runtime/errors';
 export type { ErrorCode, ErrorRecord } from './runtime/errors';
-export { subProgress, throwIfAborted } from './runtime/progress';
+export { stopOf, subProgress, throwIfAborted } from './runtime/progress';
 export type { RunControl } from './runtime/progress';
 export { inlineThreads } from './runtime/threads';
 export type { Kernel, Threads } from './runtime/threads';
@@ -13,8 +13,10 @@ export { cornerCount, DEFAULT_SECTION, faceCount, hasCompleteUvs, NO_INDEX, poin
 export { aroundOrigin, localOriginOf, withOriginOf } from './mesh/local-origin';
 export type { PolyMesh } from './mesh/poly-mesh';
 export { surfaceVerts, triangleVerts, triangulate } from './mesh/triangulate';
-export { countOf, DOUBTFUL, fieldCounts, INSIDE, MENDED, MISSED, OUTSIDE, PADDING } from './raster/field';
-export type { Ends, Field, FieldCounts, Raster } from './raster/field';
+export { countOf, DOUBTFUL, INSIDE, MENDED, MISSED, OUTSIDE, PADDING } from './raster/field';
+export type { Field, Raster } from './raster/field';
+export { fieldCounts, fieldCountsByThreads } from './raster/field-counts';
+export type { Ends, FieldCounts } from './raster/field-counts';
 export {
   asksRay,
   channelsOf,
@@ -80,7 +82,7 @@ export { EXTRACT_DEFAULTS, EXTRACT_RANGES, MAX_MAP_SIDE, samplesOf } from './ext
 export type { ExtractOptions, VectorFrameKind } from './extract/extract-options';
 export { extractTile } from './extract/extract-tile';
 export type { BandOfTile } from './extract/extract-tile';
-export { prepareSpan, prepareSpanBeside } from './extract/prepare-span';
+export { beginSpan, prepareSpan, prepareSpanBeside } from './extract/prepare-span';
 export type { SpanSurfaces } from './extract/prepare-span';
 export { texelBytes } from './extract/texel-bytes';
 export { levelsByCount, stackLevel } from './extract/stack-match';

@@ -2,19 +2,31 @@ import { ballMeans } from './extract/mean-curvature';
 import { measureBand } from './extract/measure-band';
 import { measureSeams } from './extract/measure-seams';
 import { prepareSide } from './extract/sides';
+import { exrBlock } from './formats/exr-write';
 import { pointNormals } from './mesh/normals-beside';
+import { countTexels } from './raster/field-counts';
+import { padPart } from './raster/padding';
+import type { Kernel } from './runtime/threads';
 import { closestDistances } from './spatial/closest-distances';
 import { gatherLeaves, growTree } from './spatial/tree-by-threads';
 import { projectPoints } from './transfer/project-points';
-import type { Kernel } from './runtime/threads';
 
 /** Every kernel by name, for the worker that runs them on another thread. */
-export const KERNELS: ReadonlyMap<string, Kernel<never, never, unknown>> = new Map<string, Kernel<never, never, unknown>>(
+export const KERNELS: ReadonlyMap<string, Kernel<never, never, unknown>> = new Map(
   (
-    [measureBand, measureSeams, closestDistances, projectPoints, prepareSide, growTree, gatherLeaves, ballMeans, pointNormals] as Kernel<
-      never,
-      never,
-      unknown
-    >[]
+    [
+      measureBand,
+      measureSeams,
+      closestDistances,
+      projectPoints,
+      prepareSide,
+      growTree,
+      gatherLeaves,
+      ballMeans,
+      pointNormals,
+      padPart,
+      countTexels,
+      exrBlock,
+    ] as Kernel<never, never, unknown>[]
   ).map((k) => [k.name, k]),
 );

@@ -212,6 +212,16 @@ describe('PLY of other writers', () => {
       for (const found of await outcomes(fileOf(order, 'uchar'))) expect(found).toEqual(one);
     });
 
+    it('goes where it is wanted, and tells how many faces there will be before they come', async () => {
+      const told: (number | string)[] = [];
+      const allocate = (bytes: number): SharedArrayBuffer => (told.push('taken'), new SharedArrayBuffer(bytes));
+      const { mesh } = await readMesh(fileOf('little', 'uchar'), { allocate, onFaces: (count) => told.push(count) });
+      expect(told.slice(0, 2)).toEqual([F, 'taken']);
+      const plain = (await readMesh(fileOf('little', 'uchar'))).mesh;
+      for (const key of ['positions', 'faceOffsets', 'faceVerts'] as const) expect(mesh[key].slice()).toEqual(plain[key]);
+      expect([mesh.positions.buffer, mesh.faceOffsets.buffer]).toEqual([expect.any(SharedArrayBuffer), expect.any(SharedArrayBuffer)]);
+    });
+
     it.each([
       ['a point that is not a number', ({ points }) => (points[3 * 1234 + 2] = points[3 * 1700] = NaN), /point 1234 has the value NaN/],
       ['a face of two corners', ({ faces }) => (faces[1999] = [1, 2]), /face 1999 has 2 corners/],

@@ -1,7 +1,8 @@
 import { parentPort } from 'node:worker_threads';
-import type { ErrorRecord } from '@estampe/core';
+import type { ErrorRecord, Kernel } from '@estampe/core';
 import { KERNELS, toErrorRecord } from '@estampe/core';
 import { movable } from './movable';
+import { deflated, deflatedOf } from './zlib';
 
 /** What goes to a kernel thread and comes back. Runs have numbers; what one shares is kept until it is over. */
 export type ToKernel =
@@ -31,8 +32,10 @@ parentPort?.on('message', (message: ToKernel) => {
 function answer({ run, index, task }: Extract<ToKernel, { type: 'task' }>): void {
   try {
     const { kernel: name, shared } = runs.get(run) ?? { kernel: 'that was sent', shared: null };
-    const kernel = KERNELS.get(name);
-    if (kernel === undefined) throw new Error(`no kernel is called ${name}`);
+    const made = deflatedOf(name);
+    const plain = KERNELS.get(made ?? name);
+    if (plain === undefined) throw new Error(`no kernel is called ${name}`);
+    const kernel = made === null ? plain : deflated(plain as Kernel<never, never, Uint8Array>);
     const result = kernel.run(shared as never, task as never, (part) => parentPort?.postMessage({ index, part } satisfies FromKernel));
     parentPort?.postMessage({ index, result } satisfies FromKernel, movable(result));
   } catch (error) {

@@ -30,10 +30,11 @@ interface Run {
 }
 
 /** The core's threads on worker threads. Workers start when they are needed and stay until `close`; of several runs at a time the tasks of the first
- *  come first, and a worker that it leaves idle takes the next one's. */
+ *  come first (or of one that asks for it), and a worker that it leaves idle takes the next one's. */
 export class ThreadPool implements Threads {
   readonly allocate = (byteLength: number): SharedArrayBuffer => new SharedArrayBuffer(byteLength);
   private readonly lanes = new Set<Lane>();
+  /** In the order in which their tasks are given. */
   private readonly runs = new Set<Run>();
   private watch: NodeJS.Timeout | null = null;
   /** Number of the last run. */
@@ -50,7 +51,7 @@ export class ThreadPool implements Threads {
     shared: S,
     tasks: readonly T[],
     onResult: (result: R, index: number) => void,
-    control?: RunControl,
+    control?: Parameters<Threads['run']>[4],
   ): Promise<void> {
     return new Promise((resolve, reject) => {
       const settle = (failure: Error | null): void => {
@@ -64,7 +65,9 @@ export class ThreadPool implements Threads {
       const run: Run = {
         number: ++this.last, kernel: kernel.name, shared, tasks, onResult: given, control, settle, next: 0, done: 0, underWay: 0, failure: null,
       }; // prettier-ignore
-      this.runs.add(run);
+      const before = control?.goesFirst === true ? [...this.runs] : [];
+      for (const other of before) this.runs.delete(other);
+      for (const one of [run, ...before]) this.runs.add(one);
       this.watch ??= setInterval(() => this.goOn(), WATCH_MS);
       this.settleIfOver(run);
       this.goOn();

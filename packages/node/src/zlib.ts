@@ -1,9 +1,10 @@
 import { availableParallelism } from 'node:os';
 import { promisify } from 'node:util';
-import { constants, deflate, inflate } from 'node:zlib';
+import { constants, deflate, deflateSync, inflate } from 'node:zlib';
 import pLimit from 'p-limit';
-import type { Zlib } from '@estampe/core';
-import { InvalidInputError } from '@estampe/core';
+import type { Kernel, Zlib } from '@estampe/core';
+import { InvalidInputError, stopOf } from '@estampe/core';
+import type { ThreadPool } from './thread-pool';
 
 const deflateAsync = promisify<Uint8Array, { level: number; chunkSize: number }, Buffer>(deflate);
 const inflateAsync = promisify<Uint8Array, { maxOutputLength: number; finishFlush: number; chunkSize: number }, Buffer>(inflate);
@@ -40,3 +41,37 @@ export const nodeZlib: Zlib = {
     }
   },
 };
+
+const DEFLATED = 'deflated ';
+
+/** A kernel whose bytes are deflated on the thread that makes them. */
+export const deflated = <Shared, Task>(kernel: Kernel<Shared, Task, Uint8Array>): Kernel<Shared, Task, Uint8Array> => ({
+  name: DEFLATED + kernel.name,
+  // a copy that fills its memory can be moved to the thread that asked
+  run: (shared, task) => new Uint8Array(deflateSync(kernel.run(shared, task), { level: LEVEL })),
+});
+
+/** Of which kernel a name is the deflated one; null for a plain kernel's. */
+export const deflatedOf = (name: string): string | null => (name.startsWith(DEFLATED) ? name.slice(DEFLATED.length) : null);
+
+/** The same port where there is more than one thread: what is made piece by piece is deflated where it is made. */
+export function zlibBy(threads: ThreadPool): Zlib {
+  return {
+    ...nodeZlib,
+    async deflateMade(kernel, shared, count, control) {
+      const out = new Array<Uint8Array>(count);
+      let done = 0;
+      await threads.run(
+        deflated(kernel),
+        shared,
+        Array.from(out, (_, i) => i),
+        (packed, i) => {
+          out[i] = packed;
+          control?.onProgress?.(++done / count, 'writing');
+        },
+        stopOf(control),
+      );
+      return out;
+    },
+  };
+}

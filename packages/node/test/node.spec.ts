@@ -3,10 +3,13 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import {
+  beginSpan,
   buildRayBvh,
   CancelledError,
   closestDistances,
   extractTile,
+  fieldCounts,
+  fieldCountsByThreads,
   inlineThreads,
   InvalidInputError,
   LineQuery,
@@ -20,7 +23,9 @@ import {
   triangulate,
   vertexNormals,
 } from '@estampe/core';
-import { meshHash, nodeZlib, packOn, readInput, sha256, ThreadPool, writeOutput } from '../src';
+import { meshHash, nodeZlib, packOn, readInput, sha256, ThreadPool, writeOutput, zlibBy } from '../src';
+import { writeExr } from '../../core/src/formats/exr-write';
+import { padByThreads, padInPlace } from '../../core/src/raster/padding';
 
 const dir = mkdtempSync(join(tmpdir(), 'estampe-node-'));
 afterAll(() => rmSync(dir, { recursive: true, force: true }));
@@ -71,6 +76,15 @@ describe('threads', () => {
       [backwards, { maps: ['vector'], base: 'polygons' }],
       [backwards, { maps: searched, base: 'level:1' }],
     ] as const) {
+      // what was begun before the sculpt was there is taken, unless the sculpt is another than its file said
+      const faces = sculpt.faceOffsets.length - 1;
+      for (const said of mesh === backwards ? [faces, faces / 4] : [faces]) {
+        const begun = beginSpan(low, said, { ...options, ...own }, pool);
+        expect(begun?.levels).toBe('match' in own ? null : said === faces ? 6 : 5);
+        const early = await prepareSpanBeside(low, mesh, { ...options, ...own }, pool, undefined, begun);
+        expect(early.base.mesh.positions).toEqual(prepareSpan(low, mesh, { ...options, ...own }).base.mesh.positions);
+        expect(early.base.mesh.positions === (await begun?.base)?.mesh.positions).toBe(said === faces || 'match' in own);
+      }
       const beside = await prepareSpanBeside(low, mesh, { ...options, ...own }, pool);
       const alone = prepareSpan(low, mesh, { ...options, ...own });
       expect(beside.levels).toBe('match' in own ? null : 6);
@@ -83,6 +97,59 @@ describe('threads', () => {
     }
     const stopped = { signal: { aborted: true } };
     await expect(prepareSpanBeside(low, sculpt, options, pool, stopped)).rejects.toThrow(CancelledError);
+    // what will be refused says so when the sculpt is there
+    expect(beginSpan({ ...low, uvs: null, faceUvs: null }, 4096, options, pool)).toBeNull();
+    expect(beginSpan(low, 4096, { ...options, samples: 99 }, pool)).toBeNull();
+    expect(beginSpan(low, 4096, options, inlineThreads)).toBeNull();
+    // a failure that nobody waits for is none
+    await beginSpan(low, 4096, options, pool, stopped)?.base.catch(() => undefined);
+  });
+
+  it.each([1, 3] as const)('pad, count and pack a field of %d channels as one thread does', async (channels) => {
+    const [width, height] = [300, 200];
+    const made = (allocate: (bytes: number) => ArrayBufferLike) => {
+      const coverage = new Uint8Array(allocate(width * height)).map((_, i) => ((i * i) % 997 < 40 ? i % 6 : 0));
+      const values = new Float32Array(allocate(4 * channels * width * height));
+      // half of the rows of noise that cannot be packed
+      const noise = new Uint32Array(values.buffer);
+      for (let i = 0; i < values.length; i++)
+        if (i < values.length / 2) noise[i] = (Math.imul(i, 2654435761) >>> 1) & 0x3fffffff;
+        else values[i] = Math.fround(Math.sin(i / 50));
+      const seen = new Uint8Array(allocate(width * height));
+      seen.set(coverage);
+      return { width, height, channels, values, coverage: seen };
+    };
+    const alone = made((n) => new ArrayBuffer(n));
+    const together = made(pool.allocate);
+    const runs = jest.spyOn(pool, 'run');
+    padInPlace(alone, 9);
+    await padByThreads(together, 9, pool);
+    const hashes = ({ values, coverage }: typeof alone): string[] =>
+      [values, coverage].map((a) => sha256(new Uint8Array(a.slice().buffer)));
+    expect(hashes(together)).toEqual(hashes(alone));
+    expect(await fieldCountsByThreads(together, pool)).toEqual(fieldCounts(alone));
+    const image = ({ values, coverage }: typeof alone) => ({
+      width, height, attributes: {},
+      channels: [
+        ...Array.from({ length: channels }, (_, k) => ({ name: 'zyx'[k], type: 'float' as const, data: values, offset: k, stride: channels })),
+        { name: 'coverage', type: 'half' as const, data: coverage, offset: 0, stride: 1 },
+      ],
+    }); // prettier-ignore
+    const told: number[] = [];
+    const file = await writeExr(image(together), zlibBy(pool), { onProgress: (f) => told.push(f) });
+    expect(Buffer.from(file).equals(Buffer.from(await writeExr(image(alone), nodeZlib)))).toBe(true);
+    expect(told.at(-1)).toBe(1);
+    expect(runs.mock.calls.map(([{ name }]) => name)).toEqual(['pad-part', 'pad-part', 'count-texels', 'deflated exr-block']);
+    runs.mockRestore();
+  });
+
+  it('give the tasks of a call that goes first before those of others', async () => {
+    const one = new ThreadPool(pathToFileURL(join(__dirname, '../../../apps/cli/dist/kernel.worker.mjs')), 1);
+    const order: string[] = [];
+    const run = (name: string, goesFirst: boolean) => one.run(closestDistances, job(one.allocate), tasks.slice(0, 2), () => order.push(name), { goesFirst }); // prettier-ignore
+    await Promise.all([run('begun', false), run('waits', false), run('first', true)]);
+    expect(order).toEqual(['begun', 'first', 'first', 'begun', 'waits', 'waits']);
+    await one.close();
   });
 
   it('start before there is work, and make the normals that one thread makes, in memory that all see', async () => {

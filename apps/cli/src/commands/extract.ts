@@ -3,12 +3,13 @@ import {
   adviseOnRadius,
   adviseOnSheets,
   asksRay,
+  beginSpan,
   EXTRACT_DEFAULTS,
   SURFACE_DEFAULTS,
   EXTRACT_RANGES,
   extractTile,
   pointCount,
-  fieldCounts,
+  fieldCountsByThreads,
   fieldRecord,
   hasAxes,
   heeds,
@@ -23,7 +24,7 @@ import {
   texelBytes,
   writeField,
 } from '@estampe/core';
-import { meshHash, nodeZlib, requireMemory, writeOutput } from '@estampe/node';
+import { meshHash, requireMemory, writeOutput, zlibBy } from '@estampe/node';
 import * as z from 'zod';
 import { coreOptions, KIND_WORDS, PASS_DEFAULTS, shadingKind } from '@estampe/contracts';
 import type { Pass } from '@estampe/contracts';
@@ -87,7 +88,11 @@ export function extract(argv: readonly string[]): Command {
       await context.claim({ inputs: [o.low, o.sculpt], mapOutput: o.out });
       const lap = stopwatch();
       const { mesh: low, scene } = await context.readMeshFile(o.low);
-      const sculpt = await context.readSculpt(o.sculpt);
+      const surface = { ...SURFACE_DEFAULTS, ...rulesOf(scene), ...surfaceOf(o) };
+      let begun: ReturnType<typeof beginSpan> = null;
+      const sculpt = await context.readSculpt(o.sculpt, (faces) => {
+        begun = beginSpan(low, faces, { ...options, surface }, context.threads, context.control);
+      });
       const read = lap();
       const asked = { ...EXTRACT_DEFAULTS, ...options };
       const each = kinds.reduce((sum, k) => sum + texelBytes(k, asked), 0);
@@ -96,8 +101,7 @@ export function extract(argv: readonly string[]): Command {
         `One tile of ${asked.width} x ${asked.height}`,
         'take a smaller --size',
       );
-      const surface = { ...SURFACE_DEFAULTS, ...rulesOf(scene), ...surfaceOf(o) };
-      const span = await prepareSpanBeside(low, sculpt, { ...options, surface }, context.threads, context.control);
+      const span = await prepareSpanBeside(low, sculpt, { ...options, surface }, context.threads, context.control, begun);
       const radiusAdvice = adviseOnRadius(radiusEdgesOf(span, kind));
       if (radiusAdvice !== null) context.warnings.push(radiusAdvice);
       const tiles = typeof o.tile === 'number' ? [o.tile] : span.tiles;
@@ -127,14 +131,14 @@ export function extract(argv: readonly string[]): Command {
         const used = process.cpuUsage(before);
         cpu += (used.user + used.system) / 1e6;
         extractSeconds += lap();
-        const counts = fieldCounts(field);
+        const counts = await fieldCountsByThreads(field, context.threads, context.control);
         add(totals, counts, rays);
         const gain = gains.get(kind);
         if (gain) fits.push({ tile, ...gain });
         totals.sheets += sheets?.patches ?? 0;
         const record = fieldRecord(span, kind, tile, field, { unit: 'scene', lowHash, colourSpace: o['colour-space'] ?? 'sRGB', counts });
         own = writtenRecord(record);
-        await writeOutput(path, await writeField(field, record, texelSizes, nodeZlib, context.control));
+        await writeOutput(path, await writeField(field, record, texelSizes, zlibBy(context.threads), context.control));
         await writeOutput(sidecarOf(path), Buffer.from(recordToJson(own)));
         writeSeconds += lap();
       }

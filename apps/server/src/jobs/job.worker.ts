@@ -1,5 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import type { RunControl, Threads } from '@estampe/core';
+import type { RunControl } from '@estampe/core';
 import { ByteWindow, toErrorRecord } from '@estampe/core';
 import { movable, packOn, standBack, ThreadPool } from '@estampe/node';
 import type { FileLane } from './file-lane';
@@ -36,7 +36,7 @@ const fileOf = (hash: string): Promise<ByteWindow> =>
 
 const bytesOf: ReadTile = async ({ hash }) => (await fileOf(hash)).whole();
 
-function run(input: JobInput, threads: Threads, control: RunControl): Promise<JobResult> | JobResult {
+function run(input: JobInput, threads: ThreadPool, control: RunControl): Promise<JobResult> | JobResult {
   if (input.kind !== 'extract') pass.forget();
   switch (input.kind) {
     case 'import':

@@ -1,17 +1,19 @@
 import type { BandOfTile, Field, RunControl, SpanSurfaces, Threads } from '@estampe/core';
 import {
   extractTile,
-  fieldCounts,
+  fieldCountsByThreads,
   fieldRecord,
   fieldSpread,
   prepareSpanBeside,
   radiusEdgesOf,
+  stopOf,
   subProgress,
   unpackMesh,
   writeField,
   writePyramid,
 } from '@estampe/core';
-import { meshHash, nodeZlib } from '@estampe/node';
+import type { ThreadPool } from '@estampe/node';
+import { meshHash, nodeZlib, zlibBy } from '@estampe/node';
 import type { ExtractResult, JobInput, PieceOfTile } from './job-messages';
 import { spanOptions } from './job-messages';
 import { PieceMaker } from './piece-maker';
@@ -33,7 +35,7 @@ export class PassRunner {
     this.held = null;
   }
 
-  async run(input: TileInput, threads: Threads, control: RunControl): Promise<ExtractResult> {
+  async run(input: TileInput, threads: ThreadPool, control: RunControl): Promise<ExtractResult> {
     const { key, settings, tile, lowHash, sculptHash } = input;
     const fresh = this.held?.key !== key;
     const { span, source } = await this.prepare(input, threads, subProgress(control, 0, PREPARING));
@@ -47,10 +49,10 @@ export class PassRunner {
     const maps: ExtractResult['maps'][number][] = [];
     for (const [k, { kind, colourSpace }] of settings.entries()) {
       const field = measured.fields.get(kind) as Field;
-      const counts = fieldCounts(field);
+      const counts = await fieldCountsByThreads(field, threads, stopOf(control));
       const record = fieldRecord(span, kind, tile, field, { ...source, colourSpace, counts });
       const write = (part: number): number => at(1 - WRITING + (WRITING * (k + part)) / settings.length);
-      const file = await writeField(field, record, measured.texelSizes, nodeZlib, subProgress(control, write(0), write(0.8)));
+      const file = await writeField(field, record, measured.texelSizes, zlibBy(threads), subProgress(control, write(0), write(0.8)));
       const { width, height } = field;
       const pictures =
         Math.max(width, height) > PICTURED_SIDE ? await writePyramid(field, nodeZlib, subProgress(control, write(0.8), write(1))) : null;

@@ -1,7 +1,7 @@
 import type { Field } from '../raster/field';
 import type { MapKind } from '../raster/map-kinds';
 import { channelsOf, isFittable } from '../raster/map-kinds';
-import { padInPlace } from '../raster/padding';
+import { padByThreads } from '../raster/padding';
 import { BlockMeans } from '../raster/texel-grid';
 import { InvalidInputError } from '../runtime/errors';
 import type { RunControl } from '../runtime/progress';
@@ -62,7 +62,8 @@ export async function extractTile(
   const uv = { uvs, corners: uvCorners, selected: new Uint32Array(0), origin: tileOrigin(tile) };
   const fields = span.measures.map(({ kind }): Field => {
     const channels = channelsOf(kind);
-    return { width: W, height: H, channels, values: new Float32Array(channels * W * H), coverage: new Uint8Array(W * H) };
+    const values = new Float32Array(threads.allocate(4 * channels * W * H));
+    return { width: W, height: H, channels, values, coverage: new Uint8Array(threads.allocate(W * H)) };
   });
   const samples = samplesOf(o);
   const keepSamples = span.measures.map(({ kind }) => o.fitTexels && isFittable(kind));
@@ -112,7 +113,7 @@ export async function extractTile(
     const fieldOf = (kind: MapKind): Field => fields[o.maps.indexOf(kind)];
     shadeColoursInPlace(fieldOf('colour'), fieldOf(shade.by), shade);
   }
-  for (const field of fields) padInPlace(field, o.padding === 'fill' ? Infinity : o.padding);
+  for (const field of fields) await padByThreads(field, o.padding === 'fill' ? Infinity : o.padding, threads, control);
   const fitting = subProgress(control, looksForSheets ? 0.85 : 0.75, 1);
   const fitted = isFitted ? await fitFields(span, tile, fields, kept, threads, fitting) : null;
   return {

@@ -1,5 +1,6 @@
-import type { Field, FieldCounts } from '../raster/field';
-import { fieldCounts } from '../raster/field';
+import type { Field } from '../raster/field';
+import type { FieldCounts } from '../raster/field-counts';
+import { fieldCounts } from '../raster/field-counts';
 import type { MapKind } from '../raster/map-kinds';
 import { isFittable } from '../raster/map-kinds';
 import type { MapRecordOf, MeasuredFacts } from '../raster/map-record';

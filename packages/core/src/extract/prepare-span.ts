@@ -3,15 +3,18 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
 import type { Triangles } from '../mesh/triangulate';
 import { MAP_KINDS } from '../raster/map-kinds';
+import { EstampeError } from '../runtime/errors';
+import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
-import { inlineThreads, ownMemory, placeF32, placeU32 } from '../runtime/threads';
+import { inlineThreads, ownMemory, placeF32, placeU32, seenByAll } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { rayBvhByThreads } from '../spatial/tree-by-threads';
 import { requireSameFacing } from '../spatial/same-facing';
 import type { BaseSurface } from '../subdivision/base-surface';
 import type { ExtractOptions, Match } from './extract-options';
+import { checkOptions, EXTRACT_DEFAULTS } from './extract-options';
 import type { BaseArrays } from './place';
 import type { AnswerSource } from './point-values';
 import { reachByThreads, reachInStack, reachToFreeSculpt } from './reach';
@@ -19,14 +22,15 @@ import type { SculptArrays } from './sculpt-search';
 import type { SeamEdges } from './seam-places';
 import { seamEdges } from './seam-places';
 import type { MeasureSpec } from './kinds/table';
-import { sidesBeside } from './sides';
+import type { BegunBase } from './sides';
+import { beginBase, sidesBeside } from './sides';
 import type { SpanBase } from './span-base';
 import { lowFacesOf, spanBase } from './span-base';
 import type { Given, Pair } from './span-pair';
-import { answerSource, expectedLevels, givenPair, isSearched, pairFrom, pairOf, searchedVerts, treeOf } from './span-pair';
+import { answerSource, expectedLevels, givenPair, isSearched, mayMatch, pairFrom, pairOf, searchedVerts, treeOf } from './span-pair';
 import type { PointSource } from './span-measures';
 import { curvatureBeside, measuresOf } from './span-measures';
-import { valuesAtParameters } from './stack-match';
+import { levelsByFaces, valuesAtParameters } from './stack-match';
 import type { TileBins } from './tile-bins';
 
 /** What all tiles of a span share; made once. */
@@ -75,25 +79,45 @@ export function prepareSpan(
   return spanOf(low, pair, base, tree, { reach, curvature: null }, threads, control);
 }
 
-/** The same; where there are other threads, they refine the base, build the tree and see how the two lie on each other at the same time.
- *  @throws what `prepareSpan` throws */
+/** Begins, while a sculpt is still read, with what needs the light mesh alone; `prepareSpanBeside` takes it from there.
+ *  @param faces that the sculpt will have @returns null where there are no other threads, and where `prepareSpanBeside` will refuse mesh or options */
+export function beginSpan(
+  low: PolyMesh,
+  faces: number,
+  options: Partial<ExtractOptions>,
+  threads: Threads,
+  control?: RunControl,
+): BegunBase | null {
+  if (threads.count < 2) return null;
+  try {
+    const o = resolveOptions('extract', EXTRACT_DEFAULTS, options);
+    checkOptions(o);
+    requireUvs(low);
+    return beginBase(low, o, mayMatch(o) ? levelsByFaces(low, faces) : null, threads, control);
+  } catch (error) {
+    if (error instanceof EstampeError) return null;
+    throw error;
+  }
+}
+
+/** The same as `prepareSpan`; where there are other threads, they refine the base, build the tree and see how the two lie on each other at the same
+ *  time. @param begun of the same light mesh and options  @throws what `prepareSpan` throws */
 export async function prepareSpanBeside(
   low: PolyMesh,
   sculpt: PolyMesh,
   options: Partial<ExtractOptions>,
   threads: Threads,
   control?: RunControl,
+  begun: BegunBase | null = null,
 ): Promise<SpanSurfaces> {
   if (threads.count < 2) return prepareSpan(low, sculpt, options, threads, control);
   const given = givenPair(low, sculpt, options, threads, control);
   const expected = expectedLevels(low, given);
   const isToSearch = isSearched(given, expected);
+  // a file that has other faces than it said is matched by what it has
+  const base = begun !== null && begun.levels === expected ? begun : beginBase(low, given.options, expected, threads, control);
   const [made, tree] = await Promise.all([
-    sidesBeside(
-      { low, sculpt: given.sculpt, options: given.options, levels: expected },
-      threads,
-      subProgress(control, 0, isToSearch ? 0.2 : 0.8),
-    ),
+    sidesBeside(base, low, given.sculpt, threads, subProgress(control, 0, isToSearch ? 0.2 : 0.8)),
     isToSearch ? rayBvhByThreads(given.sculpt.positions, given.verts(), threads, subProgress(control, 0.2, 0.75)) : null,
   ]);
   const pair = pairFrom(given, made.stack && { ...made.stack, mesh: made.stack.mesh ?? given.sculpt });
@@ -124,7 +148,7 @@ function spanOf(low: PolyMesh, pair: Pair, base: SpanBase, tree: Bvh, found: Fou
   if (levels === null) requireSameFacing({ positions: base.mesh.positions, normals: base.normals }, tree);
   throwIfAborted(control);
   control?.onProgress?.(0.85, 'finding the reach');
-  const placed = (values: Float32Array): Float32Array => placeF32(values, threads.allocate);
+  const placed = (values: Float32Array): Float32Array => seenByAll(values, threads.allocate);
   const { triangles, uvCorners } = base;
   const extra = base.level - (levels ?? 0);
   const arrays: BaseArrays = {

@@ -9,7 +9,7 @@ import type { ExtractOptions } from './extract-options';
 import type { SpanBase } from './span-base';
 import { spanBase } from './span-base';
 import type { KnownOfStack, StackLevel } from './stack-match';
-import { looksInOrder, NOTHING_KNOWN, stackLevel } from './stack-match';
+import { looksInOrder, stackLevel } from './stack-match';
 
 /** What is made of two meshes before they are measured. */
 type Side =
@@ -44,7 +44,7 @@ export const prepareSide: Kernel<null, Side, Made> = {
       case 'links':
         return { ...NOTHING_MADE, across: placeU32(acrossEdges(side.sculpt), commonMemory) };
       case 'stack': {
-        const stack = stackLevel(side.low, side.sculpt, undefined, side.known);
+        const stack = stackLevel(side.low, side.sculpt, undefined, side.known, commonMemory);
         // who asks has the sculpt, and gets it back only where it was renumbered
         return { ...NOTHING_MADE, stack: stack?.points === null ? { ...stack, mesh: null } : stack };
       }
@@ -63,52 +63,78 @@ const connectivityForAll = (mesh: PolyMesh): PolyMesh => ({
   colors: null,
 });
 
-/** Two meshes before they are measured. */
-interface Sides {
-  readonly low: PolyMesh;
-  readonly sculpt: PolyMesh;
-  readonly options: ExtractOptions;
-  /** Between the two by counting; null where the sculpt is not looked at as a level of the light mesh. */
+/** A base that another thread makes, perhaps before there is a sculpt. */
+export interface BegunBase {
+  /** Between the light mesh and the sculpt by counting; null where the sculpt is not looked at as a level of the light mesh. */
   readonly levels: number | null;
+  /** The light mesh at the sculpt's level, as soon as there is one; null where the base is not smooth so far. */
+  readonly refined: Promise<PolyMesh | null>;
+  readonly base: Promise<SpanBase>;
 }
 
-/** A base and how a sculpt lies on it, by other threads: how they lie is seen as soon as the light mesh is refined and the sculpt's faces are linked.
- *  @throws CancelledError; what the makers throw */
+/** Lets another thread make a base. @returns at once; its promises fail with what the makers throw, and with CancelledError */
+export function beginBase(
+  low: PolyMesh,
+  options: ExtractOptions,
+  levels: number | null,
+  threads: Threads,
+  control?: RunControl,
+): BegunBase {
+  // a base that is not smooth tells nothing, and who sees how the two lie refines for itself
+  const isTold = levels !== null && levels <= curvedLevels(options.base);
+  let tell: (mesh: PolyMesh | null) => void = () => undefined;
+  const told = new Promise<PolyMesh | null>((resolve) => (tell = resolve));
+  const made = sideBy(threads, { of: 'base', low, options, levels }, control, ({ refined }) => tell(refined)).finally(() => tell(null));
+  const base = made.then((side) => {
+    if (side.base === null) throw new Error('a base was not made');
+    return side.base;
+  });
+  // it may fail while nobody waits for it yet
+  base.catch(() => undefined);
+  return { levels, refined: isTold ? told : Promise.resolve(null), base };
+}
+
+/** A base that was begun and how a sculpt lies on it, by other threads: how they lie is seen as soon as the light mesh is refined and the sculpt's
+ *  faces are linked. @throws CancelledError; what the makers throw */
 export async function sidesBeside(
-  { low, sculpt, options, levels }: Sides,
+  begun: BegunBase,
+  low: PolyMesh,
+  sculpt: PolyMesh,
   threads: Threads,
   control?: RunControl,
 ): Promise<{ readonly base: SpanBase; readonly stack: Made['stack'] }> {
-  const tasks: Side[] = [{ of: 'base', low, options, levels }];
-  const isLinked = levels !== null && !looksInOrder(low, sculpt, levels);
-  if (isLinked) tasks.push({ of: 'links', sculpt });
-  // a base that is not smooth tells nothing, and who sees how the two lie refines for itself
-  const isRefined = levels !== null && levels <= curvedLevels(options.base);
-  let known = NOTHING_KNOWN;
-  const goOn = (): void => {
-    if (levels !== null && (known.refined !== null || !isRefined) && (known.across !== null || !isLinked))
-      tasks.push({ of: 'stack', low, sculpt, known });
-  };
-  goOn();
-  const most = tasks.length + Number(levels !== null && !tasks.some(({ of }) => of === 'stack'));
+  const { levels } = begun;
   const stage = levels === null ? 'subdividing' : 'matching';
-  control?.onProgress?.(0, stage);
   let done = 0;
-  let base: SpanBase | null = null;
-  let stack: Made['stack'] = null;
+  const steps = levels === null ? 1 : 3;
+  const after = async <T>(step: Promise<T>): Promise<T> => {
+    const result = await step;
+    control?.onProgress?.(++done / steps, stage);
+    return result;
+  };
+  control?.onProgress?.(0, stage);
+  const linked = async (of: number): Promise<Uint32Array | null> =>
+    looksInOrder(low, sculpt, of) ? null : (await sideBy(threads, { of: 'links', sculpt }, control)).across;
+  const matched = async (of: number): Promise<Made['stack']> => {
+    const [refined, across] = await Promise.all([begun.refined, after(linked(of))]);
+    return (await after(sideBy(threads, { of: 'stack', low, sculpt, known: { refined, across } }, control))).stack;
+  };
+  const [base, stack] = await Promise.all([after(begun.base), levels === null ? null : matched(levels)]);
+  return { base, stack };
+}
+
+/** One of them on the next thread that is free: others wait for it, so it goes before what can be done in any order. */
+async function sideBy(threads: Threads, side: Side, control: RunControl | undefined, onPart?: (part: Made) => void): Promise<Made> {
+  let made = NOTHING_MADE;
   await threads.run(
     prepareSide,
     null,
-    tasks,
-    ({ refined, across, ...made }) => {
-      known = { refined: known.refined ?? refined, across: known.across ?? across };
-      base ??= made.base;
-      stack ??= made.stack;
-      if (refined === null) control?.onProgress?.(++done / most, stage);
-      if (refined !== null || across !== null) goOn();
+    [side],
+    (part) => {
+      onPart?.(part);
+      made = part;
     },
-    stopOf(control),
+    { ...stopOf(control), goesFirst: true },
   );
-  if (base === null) throw new Error('a base was not made');
-  return { base, stack };
+  return made;
 }

@@ -7,7 +7,7 @@ import { hasAxes } from '../raster/map-kinds';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
 import type { Allocate } from '../runtime/threads';
-import { placeF32, placeU32 } from '../runtime/threads';
+import { placeF32 } from '../runtime/threads';
 import type { BaseSurface, MeasuringBase, MeasuringOptions } from '../subdivision/base-surface';
 import { baseSurfaceAt, baseSurfaceForMeasuring } from '../subdivision/base-surface';
 import { faceTiles, tilesInUse } from '../uv/tiles';
@@ -82,8 +82,8 @@ function framesOf(
   const level = o.frameLevel ?? Math.min(levels ?? base.level, FRAME_LEVEL);
   const known = [base, also].find((surface) => surface?.level === level);
   const at = known ?? baseSurfaceAt(low, o.base, level, o.surface);
-  const { corners, tangents } = atTriangles(derivativeFrames(at.mesh, base.level - level), triangles.corners);
-  return { level, frames: { corners: placeU32(corners, allocate), tangents: placeF32(tangents, allocate) } };
+  const { corners, tangents } = atTriangles(derivativeFrames(at.mesh, base.level - level), triangles.corners, allocate);
+  return { level, frames: { corners, tangents: placeF32(tangents, allocate) } };
 }
 
 /** The light mesh's face under each refined face: children of a face follow each other. `faces` ascends. */

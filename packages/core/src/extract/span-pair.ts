@@ -77,7 +77,7 @@ export function givenPair(
 }
 
 /** Whether the two are looked at as levels of one stack. */
-const mayMatch = ({ match }: ExtractOptions): boolean => match !== 'rays' && match !== 'closest';
+export const mayMatch = ({ match }: ExtractOptions): boolean => match !== 'rays' && match !== 'closest';
 
 /** Levels between the two by counting alone: nearly always what matching will say. */
 export const expectedLevels = (low: PolyMesh, { options, sculpt }: Given): number | null =>

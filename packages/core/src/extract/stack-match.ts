@@ -6,6 +6,8 @@ import { faceCount, pointCount } from '../mesh/poly-mesh';
 import { connectivityOf } from '../mesh/topology';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
+import type { Allocate } from '../runtime/threads';
+import { ownMemory } from '../runtime/threads';
 import { nearbyFaces } from '../spatial/face-grid';
 import { refineLinear } from '../subdivision/catmull-clark';
 import { levelZero, refinedFaceCount, refineOnce } from '../subdivision/refine';
@@ -28,11 +30,13 @@ export interface KnownOfStack {
 export const NOTHING_KNOWN: KnownOfStack = { refined: null, across: null };
 
 /** How many times `low` would be refined to as many faces as `high` has; null where no number of times gives them. */
-export function levelsByCount(low: PolyMesh, high: PolyMesh): number | null {
-  const F = faceCount(high);
+export const levelsByCount = (low: PolyMesh, high: PolyMesh): number | null => levelsByFaces(low, faceCount(high));
+
+/** The same where of the higher mesh nothing is known yet but how many faces it has. */
+export function levelsByFaces(low: PolyMesh, faces: number): number | null {
   let levels = 0;
-  while (refinedFaceCount(low, levels) < F) levels++;
-  return refinedFaceCount(low, levels) === F ? levels : null;
+  while (refinedFaceCount(low, levels) < faces) levels++;
+  return refinedFaceCount(low, levels) === faces ? levels : null;
 }
 
 /** Whether a mesh that has so many levels' faces seems to come in the stated point order: all children of a corner follow each other, and the first
@@ -41,8 +45,15 @@ export const looksInOrder = (low: PolyMesh, high: PolyMesh, levels: number): boo
   low.faceVerts.every((v, c) => high.faceVerts[c * 4 ** levels] === v);
 
 /** How many levels lie between two meshes of one stack, by their connectivity: in the stated point order, or in any other.
- *  Null when they are not levels of one stack. The answer's points are counted from the light mesh's origin. Cheap when the counts cannot fit: nothing is refined then. */
-export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl, known: KnownOfStack = NOTHING_KNOWN): StackLevel | null {
+ *  Null when they are not levels of one stack. The answer's points are counted from the light mesh's origin. Cheap when the counts cannot fit: nothing is refined then.
+ *  @param allocate memory of the answer's points where they had to be renumbered */
+export function stackLevel(
+  low: PolyMesh,
+  given: PolyMesh,
+  control?: RunControl,
+  known: KnownOfStack = NOTHING_KNOWN,
+  allocate: Allocate = ownMemory,
+): StackLevel | null {
   const high = withOriginOf(given, low);
   const levels = levelsByCount(low, high);
   if (levels === null) return null;
@@ -53,7 +64,7 @@ export function stackLevel(low: PolyMesh, given: PolyMesh, control?: RunControl,
   throwIfAborted(control);
   const across = { mesh: acrossRefined(low, levels), other: known.across };
   const match = matchConnectivity(mesh, high, nearFaceOf(mesh, high), () => throwIfAborted(control), across);
-  return match === null ? null : { levels, mesh: reorderLike(mesh, high, match), points: match.points };
+  return match === null ? null : { levels, mesh: reorderLike(mesh, high, match, allocate), points: match.points };
 }
 
 /** Points and faces of a level; smooth, so that its points lie near the other's where only nearness tells which is which. */

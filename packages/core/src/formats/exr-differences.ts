@@ -1,4 +1,4 @@
-/** The bytes of rows from their differences (`differencesOf` of exr-write.ts). Values have two bytes or four, so there are as many even places as
+/** The bytes of rows from their differences (`differencesInto` of exr-write.ts). Values have two bytes or four, so there are as many even places as
  *  odd ones. */
 export function fromDifferences(bytes: Uint8Array): Uint8Array {
   const out = new Uint8Array(bytes.length);

@@ -1,6 +1,8 @@
 import { ByteWriter } from '../runtime/growable';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
+import type { Kernel } from '../runtime/threads';
+import { isSeenByAll } from '../runtime/threads';
 import { concatBytes } from './bytes';
 import { fromDifferences } from './exr-differences';
 import type { Zlib } from './zlib-port';
@@ -33,31 +35,62 @@ const LONG_NAMES = 0x400;
 /** Writes a single-part scanline OpenEXR with ZIP compression (the file layout of openexr.com, "OpenEXR File Layout").
  *  Channels are sorted by name as the format asks. */
 export async function writeExr(image: ExrImage, zlib: Zlib, control?: RunControl): Promise<Uint8Array> {
+  const { width, height } = image;
   const channels = [...image.channels].sort((a, b) => (a.name < b.name ? -1 : 1));
   const header = writeHeader(image, channels);
-  const blocks = Math.ceil(image.height / ZIP_ROWS);
-  let done = 0;
-  const chunks = await mapInOrder(blocks, async (i) => {
-    throwIfAborted(control);
-    const y0 = i * ZIP_ROWS;
-    const y1 = Math.min(image.height, y0 + ZIP_ROWS);
-    const differences = differencesOf(image, channels, y0, y1);
-    const packed = await zlib.deflate(differences);
-    const data = packed.length < differences.length ? packed : fromDifferences(differences);
-    const head = new DataView(new ArrayBuffer(8));
-    head.setInt32(0, y0, true);
-    head.setInt32(4, data.length, true);
-    control?.onProgress?.(++done / blocks, 'writing');
-    return [new Uint8Array(head.buffer), data] as const;
-  });
+  const rows: ExrRows = { width, height, channels };
+  const blocks = Math.ceil(height / ZIP_ROWS);
+  const packed =
+    zlib.deflateMade !== undefined && channels.every(({ data }) => isSeenByAll(data))
+      ? await zlib.deflateMade(exrBlock, rows, blocks, control)
+      : await deflateHere(rows, blocks, zlib, control);
   const table = new DataView(new ArrayBuffer(8 * blocks));
+  const parts = [header, new Uint8Array(table.buffer)];
   let at = header.length + 8 * blocks;
-  chunks.forEach(([head, data], i) => {
+  for (let i = 0; i < blocks; i++) {
+    const data = packed[i].length < bytesOfBlock(rows, i) ? packed[i] : fromDifferences(exrBlock.run(rows, i));
+    const head = new DataView(new ArrayBuffer(8));
+    head.setInt32(0, i * ZIP_ROWS, true);
+    head.setInt32(4, data.length, true);
     table.setBigUint64(8 * i, BigInt(at), true);
-    at += head.length + data.length;
-  });
-  return concatBytes([header, new Uint8Array(table.buffer), ...chunks.flat()]);
+    at += 8 + data.length;
+    parts.push(new Uint8Array(head.buffer), data);
+  }
+  return concatBytes(parts);
 }
+
+/** The rows of an image as they are packed, in blocks of ZIP_ROWS. */
+interface ExrRows extends Pick<ExrImage, 'width' | 'height'> {
+  readonly channels: readonly ExrChannel[]; // sorted by name
+}
+
+/** What of a block is deflated; lent until the next one is made. */
+export const exrBlock: Kernel<ExrRows, number, Uint8Array> = {
+  name: 'exr-block',
+  run(rows, block) {
+    const bytes = bytesOfBlock(rows, block);
+    // fresh memory for every block would cost more than what is written into it
+    if (lent.length < bytes) lent = new Uint8Array(bytes);
+    return differencesInto(lent.subarray(0, bytes), rows, block);
+  },
+};
+let lent = new Uint8Array(0);
+
+async function deflateHere(rows: ExrRows, blocks: number, zlib: Zlib, control: RunControl | undefined): Promise<Uint8Array[]> {
+  const lane: Uint8Array[] = [];
+  let done = 0;
+  return mapInOrder(blocks, async (i, k) => {
+    throwIfAborted(control);
+    lane[k] ??= new Uint8Array(bytesOfBlock(rows, 0));
+    const packed = await zlib.deflate(differencesInto(lane[k].subarray(0, bytesOfBlock(rows, i)), rows, i));
+    control?.onProgress?.(++done / blocks, 'writing');
+    return packed;
+  });
+}
+
+const rowsOfBlock = ({ height }: ExrRows, block: number): number => Math.min(height - block * ZIP_ROWS, ZIP_ROWS);
+const bytesOfBlock = (rows: ExrRows, block: number): number =>
+  rowsOfBlock(rows, block) * rows.channels.reduce((n, c) => n + rows.width * (c.type === 'half' ? 2 : 4), 0);
 
 function writeHeader({ width, height, attributes }: ExrImage, channels: readonly ExrChannel[]): Uint8Array {
   const out = new ByteWriter();
@@ -147,18 +180,18 @@ function bitsOf({ type, data, offset, stride }: ExrChannel, width: number): (y: 
   };
 }
 
-/** The bytes of some rows as ZIP stores them (ImfZip): even bytes before odd ones, and then of each the difference from the one before, plus 128
+/** The bytes of a block as ZIP stores them (ImfZip): even bytes before odd ones, and then of each the difference from the one before, plus 128
  *  but for the first: what makes it work on floats. */
-function differencesOf(image: ExrImage, channels: readonly ExrChannel[], y0: number, y1: number): Uint8Array {
-  const { width } = image;
-  const bytesOfRow = channels.reduce((n, c) => n + width * (c.type === 'half' ? 2 : 4), 0);
-  const out = new Uint8Array(bytesOfRow * (y1 - y0));
+function differencesInto(out: Uint8Array, rows: ExrRows, block: number): Uint8Array {
+  const { width } = rows;
+  const y0 = block * ZIP_ROWS;
+  const y1 = y0 + rowsOfBlock(rows, block);
   const half = out.length >> 1;
-  const rows = channels.map((channel) => bitsOf(channel, width));
+  const bits = rows.channels.map((channel) => bitsOf(channel, width));
   const last = Uint8Array.of(128, 0);
   let at = 0;
   for (let y = y0; y < y1; y++)
-    for (const rowAt of rows) {
+    for (const rowAt of bits) {
       const row = rowAt(y);
       if (row.words instanceof Uint16Array) split16(row.words, row, width, out, at, last);
       else split32(row.words, row, width, out, at, last);

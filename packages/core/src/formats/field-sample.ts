@@ -1,5 +1,6 @@
 import { fieldOfEnds } from '../raster/extremes';
-import type { Ends, Field } from '../raster/field';
+import type { Field } from '../raster/field';
+import type { Ends } from '../raster/field-counts';
 import type { FieldRows } from './field-rows';
 
 /** Rows of a strip: blocks of the file, and enough for a part of the surface to be looked at. */

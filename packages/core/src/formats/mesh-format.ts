@@ -1,6 +1,7 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import type { BoundaryRule, UvRule } from '../mesh/surface-rules';
 import type { RunControl } from '../runtime/progress';
+import type { Allocate } from '../runtime/threads';
 import type { FileBytes } from './byte-window';
 
 /** What a file says about the scene that its mesh stands in; null where it says nothing. */
@@ -29,6 +30,10 @@ export interface ReadMeshOptions {
   readonly uvSet?: string | undefined;
   /** UVs are asked for by nobody: a reader may leave them out. */
   readonly withoutUvs?: boolean | undefined;
+  /** Where points and faces go if the reader can choose: for a mesh that other threads will see. */
+  readonly allocate?: Allocate | undefined;
+  /** Hears how many faces there will be, from a reader that knows it before it reads them. */
+  readonly onFaces?: ((count: number) => void) | undefined;
 }
 
 export interface WriteMeshOptions {

@@ -4,6 +4,8 @@ import { InvalidInputError, UnsupportedError } from '../runtime/errors';
 import { GrowableF32, GrowableU32 } from '../runtime/growable';
 import type { RunControl } from '../runtime/progress';
 import { throwIfAborted } from '../runtime/progress';
+import type { Allocate } from '../runtime/threads';
+import { ownMemory } from '../runtime/threads';
 import type { ByteWindow, FileBytes } from './byte-window';
 import { windowOf } from './byte-window';
 import type { MeshFile, ReadMeshOptions } from './mesh-format';
@@ -28,7 +30,7 @@ const REPORT = 1 << 20;
  *  Elements and properties besides are passed over with a warning. Counts are held against the file's size before memory is taken.
  *  @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED, BAD_NUMBER, INDEX_OUT_OF_RANGE, NO_FACES, TOO_LARGE, with the line, point or face;
  *  UnsupportedError for strips */
-export function readPly(file: FileBytes, { control, withoutUvs = false }: ReadMeshOptions = {}): MeshFile {
+export function readPly(file: FileBytes, { control, withoutUvs = false, allocate = ownMemory, onFaces }: ReadMeshOptions = {}): MeshFile {
   const window = windowOf(file);
   const header = readPlyHeader(window);
   const text = header.encoding === 'text';
@@ -39,13 +41,9 @@ export function readPly(file: FileBytes, { control, withoutUvs = false }: ReadMe
       'TRUNCATED',
       `this PLY says that it has ${header.elements.map((e) => `${e.count} of ${e.name}`).join(', ')}, at least ${least} bytes, but only ${window.size - header.bytes} follow; it was cut off, so write or copy it again.`,
     );
-  return new PlyReader(
-    window,
-    header,
-    cornersAtMost(header, text ? Infinity : window.size - header.bytes - least),
-    control,
-    withoutUvs,
-  ).read();
+  onFaces?.(facesOf(header)?.count ?? 0);
+  const corners = cornersAtMost(header, text ? Infinity : window.size - header.bytes - least);
+  return new PlyReader(window, header, corners, { control, withoutUvs, allocate }).read();
 }
 
 const facesOf = ({ elements }: PlyHeader): PlyElement | undefined => elements.find((e) => e.name === 'face');
@@ -61,6 +59,12 @@ function cornersAtMost(header: PlyHeader, spare: number): number {
 /** Takes one property's values of an element, a list's all into one array; null passes them over. */
 type Taker = ((value: number, item: number) => void) | GrowableF32 | GrowableU32 | null;
 
+interface PlyOptions {
+  readonly control: RunControl | undefined;
+  readonly withoutUvs: boolean;
+  readonly allocate: Allocate;
+}
+
 class PlyReader {
   private readonly values: Values;
   private points: Float32Array | Float64Array = new Float32Array(0);
@@ -72,22 +76,27 @@ class PlyReader {
   private cornerUvs: GrowableF32 | null = null;
   private groups: Int32Array | null = null;
   private readonly passedOver: string[] = [];
+  private readonly control: RunControl | undefined;
+  private readonly withoutUvs: boolean;
+  private readonly allocate: Allocate;
 
   constructor(
     private readonly file: ByteWindow,
     private readonly header: PlyHeader,
     corners: number,
-    private readonly control: RunControl | undefined,
-    private readonly withoutUvs: boolean,
+    { control, withoutUvs, allocate }: PlyOptions,
   ) {
+    this.control = control;
+    this.withoutUvs = withoutUvs;
+    this.allocate = allocate;
     const { encoding } = header;
     this.values =
       encoding === 'text'
         ? new TextValues(file, header.bytes, header.lines)
         : new BinaryValues(file, header.bytes, encoding === 'little-endian');
     const faces = facesOf(header)?.count ?? 0;
-    this.faceOffsets = new Uint32Array(faces + 1);
-    this.faceVerts = new GrowableU32(corners);
+    this.faceOffsets = new Uint32Array(allocate(4 * (faces + 1)));
+    this.faceVerts = new GrowableU32(corners, allocate);
   }
 
   read(): MeshFile {
@@ -194,7 +203,7 @@ class PlyReader {
     const f32 = (n: number): Float32Array => new Float32Array(n);
     const double = properties.some((p) => p.name === 'x' && p.type !== 'f32');
     const xyz = ['x', 'y', 'z'];
-    const points = double ? take(xyz, (n) => new Float64Array(n)) : take(xyz, f32);
+    const points = double ? take(xyz, (n) => new Float64Array(n)) : take(xyz, (n) => new Float32Array(this.allocate(4 * n)));
     if (points === null) throw new InvalidInputError('NOT_THIS_FORMAT', 'the points of this PLY have no x, y and z; write the mesh again.');
     this.points = points;
     this.normals = take(['nx', 'ny', 'nz'], f32);
@@ -336,13 +345,17 @@ class PlyReader {
     );
     const sections = new SectionTable();
     const numbers = new Map<number, number>();
+    const numberOf = (group: number): number => {
+      const known = numbers.get(group);
+      if (known !== undefined) return known;
+      const made = sections.numberOf({ ...DEFAULT_SECTION, group: names.get(group) ?? `group ${group}` });
+      numbers.set(group, made);
+      return made;
+    };
+    let section = 0;
     for (let f = 0; f < F; f++) {
-      const group = this.groups[f];
-      let section = numbers.get(group);
-      if (section === undefined) {
-        section = sections.numberOf({ ...DEFAULT_SECTION, group: names.get(group) ?? `group ${group}` });
-        numbers.set(group, section);
-      }
+      // faces of one group follow each other
+      if (f === 0 || this.groups[f] !== this.groups[f - 1]) section = numberOf(this.groups[f]);
       faceSections[f] = section;
     }
     return { sections: sections.list, faceSections };

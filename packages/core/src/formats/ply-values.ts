@@ -178,11 +178,14 @@ export class BinaryValues implements Values {
     let { at } = this;
     let face = from;
     let { length } = corners;
+    let out = corners.reserve(0);
     for (; face < from + most && at <= last; face++) {
       const n = bytes[at];
       if (n < 3) break;
-      corners.length = length;
-      const out = corners.reserve(n);
+      if (length + n > out.length) {
+        corners.length = length;
+        out = corners.reserve(n);
+      }
       let isKnown = true;
       for (let k = 0; k < n; k++) {
         const v = view.getUint32(at + 1 + 4 * k, little);

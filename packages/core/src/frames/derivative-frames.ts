@@ -3,6 +3,7 @@ import { faceCount, requireUvs } from '../mesh/poly-mesh';
 import type { Connectivity, EdgeTable } from '../mesh/topology';
 import { buildEdges } from '../mesh/topology';
 import { triangulate } from '../mesh/triangulate';
+import type { Allocate } from '../runtime/threads';
 import { refineLinear, splitEdges, splitFaces } from '../subdivision/catmull-clark';
 import { splitCopies } from '../uv/copies';
 import { TangentFrame } from './tangent-frame';
@@ -54,8 +55,10 @@ export function derivativeFrames(base: PolyMesh, steps: number, rule: FrameRule 
 }
 
 /** The tangents at the corners of triangles instead of faces. @param triangleCorners uint32[3 T], corners of the mesh */
-export function atTriangles({ corners, tangents }: DerivativeFrames, triangleCorners: Uint32Array): DerivativeFrames {
-  return { corners: triangleCorners.map((c) => corners[c]), tangents };
+export function atTriangles({ corners, tangents }: DerivativeFrames, triangleCorners: Uint32Array, allocate: Allocate): DerivativeFrames {
+  const out = new Uint32Array(allocate(triangleCorners.byteLength));
+  for (let i = 0; i < out.length; i++) out[i] = corners[triangleCorners[i]];
+  return { corners: out, tangents };
 }
 
 /** Whether each face's UVs run the way its points do: 1, or -1 where they are mirrored; tags keep the two kinds apart. */

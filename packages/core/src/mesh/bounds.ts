@@ -1,10 +1,19 @@
 /** Axis-aligned box: minimum xyz, maximum xyz. */
 export type Box = readonly [number, number, number, number, number, number];
 
+/** Points that a box is widened by in one go: a function that is called again is fast from its second call on, a single long loop is not. */
+const STRIDE = 3 * 4096;
+
 /** Box of packed points (3 P); inverted infinities when empty. */
 export function boundsOf(positions: Float32Array | Float64Array): Box {
-  let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity; // prettier-ignore
-  for (let i = 0; i < positions.length; i += 3) {
+  const box: [number, number, number, number, number, number] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+  for (let from = 0; from < positions.length; from += STRIDE) widen(box, positions, from, Math.min(positions.length, from + STRIDE));
+  return box;
+}
+
+function widen(box: number[], positions: Float32Array | Float64Array, from: number, to: number): void {
+  let x0 = box[0], y0 = box[1], z0 = box[2], x1 = box[3], y1 = box[4], z1 = box[5]; // prettier-ignore
+  for (let i = from; i < to; i += 3) {
     const x = positions[i], y = positions[i + 1], z = positions[i + 2]; // prettier-ignore
     if (x < x0) x0 = x;
     if (x > x1) x1 = x;
@@ -13,7 +22,12 @@ export function boundsOf(positions: Float32Array | Float64Array): Box {
     if (z < z0) z0 = z;
     if (z > z1) z1 = z;
   }
-  return [x0, y0, z0, x1, y1, z1];
+  box[0] = x0;
+  box[1] = y0;
+  box[2] = z0;
+  box[3] = x1;
+  box[4] = y1;
+  box[5] = z1;
 }
 
 /** Length of a box's diagonal; 0 when it is empty. */

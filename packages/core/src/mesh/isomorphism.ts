@@ -5,6 +5,8 @@ import { faceCount, pointCount } from './poly-mesh';
 import { MOST_MEASURED, nearerPush, pushedOver } from './pushed-match';
 import { rareCorners } from './rare-corners';
 import { GrowableU32 } from '../runtime/growable';
+import type { Allocate } from '../runtime/threads';
+import { ownMemory } from '../runtime/threads';
 
 /** How one mesh lies on another: which corner and which point of the other each of this one is. */
 export interface ConnectivityMatch {
@@ -363,17 +365,14 @@ class Search {
 }
 
 /** `other` in the order of `mesh`: the same points and corners, renumbered. Keeps UVs and colours; drops normals; groups and creases are those of `mesh`. */
-export function reorderLike(mesh: PolyMesh, other: PolyMesh, { corners, points }: ConnectivityMatch): PolyMesh {
-  const positions = new Float32Array(mesh.positions.length);
-  const colors = other.colors === null ? null : new Float32Array(positions.length);
-  for (let v = 0; v < points.length; v++) {
-    const from = 3 * points[v];
-    if (points[v] === NONE) continue;
-    for (let k = 0; k < 3; k++) {
-      positions[3 * v + k] = other.positions[from + k];
-      if (colors && other.colors) colors[3 * v + k] = other.colors[from + k];
-    }
-  }
+export function reorderLike(
+  mesh: PolyMesh,
+  other: PolyMesh,
+  { corners, points }: ConnectivityMatch,
+  allocate: Allocate = ownMemory,
+): PolyMesh {
+  const positions = gathered(other.positions, points, new Float32Array(allocate(4 * mesh.positions.length)));
+  const colors = other.colors && gathered(other.colors, points, new Float32Array(mesh.positions.length));
   const { faceUvs } = other;
   return {
     ...other,
@@ -388,4 +387,16 @@ export function reorderLike(mesh: PolyMesh, other: PolyMesh, { corners, points }
     faceSections: mesh.faceSections,
     creases: mesh.creases,
   };
+}
+
+/** Three values a point, from where each stands; 0 where it stands nowhere. */
+function gathered(values: Float32Array, points: Uint32Array, out: Float32Array): Float32Array {
+  for (let v = 0; v < points.length; v++) {
+    if (points[v] === NONE) continue;
+    const from = 3 * points[v];
+    out[3 * v] = values[from];
+    out[3 * v + 1] = values[from + 1];
+    out[3 * v + 2] = values[from + 2];
+  }
+  return out;
 }

@@ -1,5 +1,7 @@
-import type { Ends, Field } from './field';
-import { fieldCounts, INSIDE } from './field';
+import type { Field } from './field';
+import { INSIDE } from './field';
+import type { Ends } from './field-counts';
+import { fieldCounts } from './field-counts';
 
 /** A field of two texels with the lowest and the highest value of each channel: every fit but `clip` comes out the same from it, so tiles that
  *  share a range need not be in memory together. Rest where nothing is covered. */

@@ -1,3 +1,7 @@
+import type { RunControl } from '../runtime/progress';
+import { stopOf } from '../runtime/progress';
+import type { Kernel, Range, Threads } from '../runtime/threads';
+import { isSeenByAll, rangesOf } from '../runtime/threads';
 import type { Field } from './field';
 import { isMeasured, MISSED, OUTSIDE, PADDING } from './field';
 
@@ -8,11 +12,66 @@ import { isMeasured, MISSED, OUTSIDE, PADDING } from './field';
  *  a texel between two measured ones of its row lies in a column between theirs or in one of theirs, so a row is gone through gap by gap.
  *  Parabolas that touch the envelope in one point are kept, so that every tie is seen. */
 export function padInPlace(field: Field, width: number): void {
-  const { width: W, height: H } = field;
-  const nearestRow = nearestRows(field);
-  if (nearestRow === null) return;
+  const nearestRow = new Int32Array(field.coverage.length);
+  findNearestRows(field, nearestRow, { from: 0, to: field.width });
+  padRows(field, nearestRow, width, { from: 0, to: field.height });
+}
+
+/** The same; where all threads see the field, all of them pad it. @throws CancelledError */
+export async function padByThreads(field: Field, width: number, threads: Threads, control?: RunControl): Promise<void> {
+  const { width: W, height: H, values, coverage } = field;
+  if (threads.count < 2 || !isSeenByAll(values) || !isSeenByAll(coverage)) {
+    padInPlace(field, width);
+    return;
+  }
+  const shared: Padding = { field, nearestRow: new Int32Array(threads.allocate(4 * W * H)), width };
+  const parts = (of: 'columns' | 'rows', count: number): PaddingPart[] =>
+    rangesOf(count, Math.ceil(count / (PARTS_A_THREAD * threads.count))).map((range) => ({ of, ...range }));
+  for (const tasks of [parts('columns', W), parts('rows', H)]) await threads.run(padPart, shared, tasks, () => undefined, stopOf(control));
+}
+
+/** A field on its way, in memory that all threads see. */
+interface Padding {
+  readonly field: Field;
+  readonly nearestRow: Int32Array; // W x H
+  readonly width: number;
+}
+type PaddingPart = Range & { readonly of: 'columns' | 'rows' };
+/** Rows differ much in what is to be filled. */
+const PARTS_A_THREAD = 4;
+
+/** Looks for the nearest rows of some columns, or fills some rows when that is known of all columns. Only measured texels are read and only others written. */
+export const padPart: Kernel<Padding, PaddingPart, null> = {
+  name: 'pad-part',
+  run({ field, nearestRow, width }, part) {
+    if (part.of === 'columns') findNearestRows(field, nearestRow, part);
+    else padRows(field, nearestRow, width, part);
+    return null;
+  },
+};
+
+/** Row of the nearest measured texel in each texel's column, the upper one of two; -1 where there is none. */
+function findNearestRows({ width: W, height: H, coverage }: Field, nearest: Int32Array, { from, to }: Range): void {
+  // the last measured row of each column above, then the next one below, row by row: columns lie far apart in memory
+  const last = new Int32Array(W).fill(-1);
+  for (let y = 0; y < H; y++)
+    for (let x = from, i = y * W + from; x < to; x++, i++) {
+      if (isMeasured(coverage[i])) last[x] = y;
+      nearest[i] = last[x];
+    }
+  const next = new Int32Array(W).fill(-1);
+  for (let y = H - 1; y >= 0; y--)
+    for (let x = from, i = y * W + from; x < to; x++, i++) {
+      const above = nearest[i];
+      if (above === y) next[x] = y;
+      else if (next[x] >= 0 && (above < 0 || next[x] - y < y - above)) nearest[i] = next[x];
+    }
+}
+
+function padRows(field: Field, nearestRow: Int32Array, width: number, { from: y0, to: y1 }: Range): void {
+  const { width: W } = field;
   const gaps = new Gaps(field, nearestRow, width);
-  for (let y = 0; y < H; y++) {
+  for (let y = y0; y < y1; y++) {
     let from = -1;
     for (let x = 0, i = y * W; x < W; x++, i++) {
       if (nearestRow[i] !== y) continue;
@@ -21,27 +80,6 @@ export function padInPlace(field: Field, width: number): void {
     }
     if (from + 1 < W) gaps.fill(y, from, W);
   }
-}
-
-/** Row of the nearest measured texel in each texel's column, the upper one of two; -1 where there is none. Null where nothing is measured. */
-function nearestRows({ width: W, height: H, coverage }: Field): Int32Array | null {
-  const nearest = new Int32Array(W * H);
-  // the last measured row of each column above, then the next one below, row by row: columns lie far apart in memory
-  const last = new Int32Array(W).fill(-1);
-  for (let y = 0, i = 0; y < H; y++)
-    for (let x = 0; x < W; x++, i++) {
-      if (isMeasured(coverage[i])) last[x] = y;
-      nearest[i] = last[x];
-    }
-  if (last.every((row) => row < 0)) return null;
-  const next = new Int32Array(W).fill(-1);
-  for (let y = H - 1; y >= 0; y--)
-    for (let x = 0, i = y * W; x < W; x++, i++) {
-      const above = nearest[i];
-      if (above === y) next[x] = y;
-      else if (next[x] >= 0 && (above < 0 || next[x] - y < y - above)) nearest[i] = next[x];
-    }
-  return nearest;
 }
 
 /** Fills the texels between two measured ones of a row. */

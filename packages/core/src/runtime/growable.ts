@@ -1,3 +1,6 @@
+import type { Allocate } from './threads';
+import { ownMemory } from './threads';
+
 /** A typed array that doubles when full; `finish` gives the filled part as its own array. */
 export class GrowableF32 {
   private data: Float32Array<ArrayBuffer>;
@@ -40,31 +43,31 @@ export class GrowableF64 {
 }
 
 export class GrowableU32 {
-  private data: Uint32Array<ArrayBuffer>;
+  private data: Uint32Array;
   length = 0;
   /** @param expected values to make room for at once */
-  constructor(expected = 4096) {
-    this.data = new Uint32Array(Math.max(16, expected));
+  constructor(
+    expected = 4096,
+    private readonly allocate: Allocate = ownMemory,
+  ) {
+    this.data = new Uint32Array(allocate(4 * Math.max(16, expected)));
   }
   at(i: number): number {
     return this.data[i];
   }
   push(x: number): void {
-    if (this.length === this.data.length) {
-      const next = new Uint32Array(this.data.length * 2);
-      next.set(this.data);
-      this.data = next;
-    }
+    if (this.length === this.data.length) this.grow(this.data.length * 2);
     this.data[this.length++] = x;
   }
   /** Makes room for `n` more values and returns the array to write into at `length`. */
   reserve(n: number): Uint32Array {
-    if (this.length + n > this.data.length) {
-      const next = new Uint32Array(Math.max(this.data.length * 2, this.length + n));
-      next.set(this.data);
-      this.data = next;
-    }
+    if (this.length + n > this.data.length) this.grow(Math.max(this.data.length * 2, this.length + n));
     return this.data;
+  }
+  private grow(to: number): void {
+    const next = new Uint32Array(this.allocate(4 * to));
+    next.set(this.data);
+    this.data = next;
   }
   /** Takes the last value away; there must be one. */
   pop(): number {

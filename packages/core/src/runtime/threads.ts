@@ -24,13 +24,14 @@ export interface Threads {
   /** Gives memory that all threads see (or ordinary memory where there is only one). */
   readonly allocate: Allocate;
   /** @param tasks taken from first to last; `onResult` may add to them
-   *  @param onResult called once a task, in any order, and before that with what a task tells. @throws CancelledError when `control.signal` is set */
+   *  @param onResult called once a task, in any order, and before that with what a task tells
+   *  @param control `goesFirst`: before the tasks of calls that were there already. @throws CancelledError when `control.signal` is set */
   run<Shared, Task, Result>(
     kernel: Kernel<Shared, Task, Result>,
     shared: Shared,
     tasks: readonly Task[],
     onResult: (result: Result, index: number) => void,
-    control?: RunControl,
+    control?: RunControl & { readonly goesFirst?: boolean },
   ): Promise<void>;
 }
 
@@ -74,10 +75,15 @@ export interface Range {
 export const rangesOf = (count: number, size: number): Range[] =>
   Array.from({ length: Math.ceil(count / size) }, (_, i) => ({ from: i * size, to: Math.min(count, (i + 1) * size) }));
 
+/** Whether other threads see an array's memory. Told by its name, which is the same in every realm. */
+export const isSeenByAll = ({ buffer }: ArrayBufferView): boolean => buffer[Symbol.toStringTag] === 'SharedArrayBuffer';
+
 /** The array itself where other threads see its memory already, else a copy that they see. */
 export function seenByAll<A extends Float32Array | Uint32Array>(array: A, allocate: Allocate): A {
-  if (!(array.buffer instanceof ArrayBuffer)) return array;
-  return (array instanceof Float32Array ? placeF32(array, allocate) : placeU32(array, allocate)) as A;
+  if (isSeenByAll(array)) return array;
+  return (
+    array[Symbol.toStringTag] === 'Float32Array' ? placeF32(array as Float32Array, allocate) : placeU32(array as Uint32Array, allocate)
+  ) as A;
 }
 /** Copies a typed array into memory from `allocate`. */
 export function placeF32(source: Float32Array, allocate: Allocate): Float32Array {

@@ -8,10 +8,13 @@ import { clock } from './format';
 const STAGES: Readonly<Record<string, string>> = {
   'ball-means': 'averaging curvature',
   'closest-distances': 'measuring distances',
+  'count-texels': 'counting texels',
+  'exr-block': 'writing',
   'gather-leaves': 'building the search tree',
   'grow-tree': 'building the search tree',
   'measure-band': 'measuring texels',
   'measure-seams': 'measuring along seams',
+  'pad-part': 'padding',
   'point-normals': 'preparing',
   'prepare-side': 'preparing',
   'project-points': 'projecting on the sculpt',
