@@ -81,7 +81,7 @@ export { LineQuery } from './spatial/ray';
 export { EXTRACT_DEFAULTS, EXTRACT_RANGES, MAX_MAP_SIDE, samplesOf } from './extract/extract-options';
 export type { ExtractOptions, VectorFrameKind } from './extract/extract-options';
 export { extractTile } from './extract/extract-tile';
-export type { BandOfTile } from './extract/extract-tile';
+export type { BandOfTile, ExtractedTile } from './extract/extract-tile';
 export { beginSpan, prepareSpan, prepareSpanBeside } from './extract/prepare-span';
 export type { SpanSurfaces } from './extract/prepare-span';
 export { texelBytes } from './extract/texel-bytes';

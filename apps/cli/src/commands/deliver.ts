@@ -278,8 +278,7 @@ class Delivery {
       try {
         for (const [i, tile] of span.tiles.entries()) {
           const own = subProgress(control, 0.2 + (0.3 * i) / span.tiles.length, 0.2 + (0.3 * (i + 1)) / span.tiles.length);
-          const { fields, texelSizes } = await extractTile(span, tile, this.context.threads, own);
-          await kept.keep(tile, fields, texelSizes);
+          await kept.keep(tile, await extractTile(span, tile, this.context.threads, own));
         }
         for (const [k, map] of group.entries()) {
           const at = (part: number): number => 0.5 + (0.5 * (k + part)) / group.length;

@@ -120,11 +120,11 @@ export function extract(argv: readonly string[]): Command {
         max: [-Infinity, -Infinity, -Infinity],
       };
       const fits: object[] = [];
-      let own: WrittenRecord | null = null;
       let extractSeconds = 0;
       let writeSeconds = 0;
       let cpu = 0;
-      for (const [tile, path] of paths) {
+      // a function of its own, so that nothing holds a tile's field while the next one is measured
+      const measureTile = async (tile: number, path: string): Promise<WrittenRecord> => {
         const before = process.cpuUsage();
         const { fields, rays, texelSizes, fits: gains, sheets } = await extractTile(span, tile, context.threads, context.control);
         const field = fields.get(kind) as Field;
@@ -137,11 +137,14 @@ export function extract(argv: readonly string[]): Command {
         if (gain) fits.push({ tile, ...gain });
         totals.sheets += sheets?.patches ?? 0;
         const record = fieldRecord(span, kind, tile, field, { unit: 'scene', lowHash, colourSpace: o['colour-space'] ?? 'sRGB', counts });
-        own = writtenRecord(record);
+        const written = writtenRecord(record);
         await writeOutput(path, await writeField(field, record, texelSizes, zlibBy(context.threads), context.control));
-        await writeOutput(sidecarOf(path), Buffer.from(recordToJson(own)));
+        await writeOutput(sidecarOf(path), Buffer.from(recordToJson(written)));
         writeSeconds += lap();
-      }
+        return written;
+      };
+      let own: WrittenRecord | null = null;
+      for (const [tile, path] of paths) own = await measureTile(tile, path);
       const { covered, missed, doubtful, mended, rays } = totals;
       const three = totals.min[1] <= totals.max[1];
       const known = totals.min[0] <= totals.max[0];

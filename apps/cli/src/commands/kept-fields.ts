@@ -1,6 +1,6 @@
 import { mkdir, open, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Field, MapKind, Tiles } from '@estampe/core';
+import type { ExtractedTile, Field, MapKind, Tiles } from '@estampe/core';
 import { extremesOf, TilesByNeed } from '@estampe/core';
 
 interface KeptField {
@@ -22,7 +22,7 @@ export class KeptFields {
     private readonly tiles: number,
   ) {}
 
-  async keep(tile: number, fields: ReadonlyMap<MapKind, Field>, texelSizes: Float32Array): Promise<void> {
+  async keep(tile: number, { fields, texelSizes }: Pick<ExtractedTile, 'fields' | 'texelSizes'>): Promise<void> {
     this.sizes.set(tile, texelSizes);
     if (this.tiles > 1) await mkdir(this.folder, { recursive: true });
     for (const [kind, field] of fields) {

@@ -12,7 +12,7 @@ import { isMeasured, MISSED, OUTSIDE, PADDING } from './field';
  *  a texel between two measured ones of its row lies in a column between theirs or in one of theirs, so a row is gone through gap by gap.
  *  Parabolas that touch the envelope in one point are kept, so that every tie is seen. */
 export function padInPlace(field: Field, width: number): void {
-  const nearestRow = new Int32Array(field.coverage.length);
+  const nearestRow = new Int16Array(field.coverage.length);
   findNearestRows(field, nearestRow, { from: 0, to: field.width });
   padRows(field, nearestRow, width, { from: 0, to: field.height });
 }
@@ -24,7 +24,7 @@ export async function padByThreads(field: Field, width: number, threads: Threads
     padInPlace(field, width);
     return;
   }
-  const shared: Padding = { field, nearestRow: new Int32Array(threads.allocate(4 * W * H)), width };
+  const shared: Padding = { field, nearestRow: new Int16Array(threads.allocate(2 * W * H)), width };
   const parts = (of: 'columns' | 'rows', count: number): PaddingPart[] =>
     rangesOf(count, Math.ceil(count / (PARTS_A_THREAD * threads.count))).map((range) => ({ of, ...range }));
   for (const tasks of [parts('columns', W), parts('rows', H)]) await threads.run(padPart, shared, tasks, () => undefined, stopOf(control));
@@ -33,7 +33,7 @@ export async function padByThreads(field: Field, width: number, threads: Threads
 /** A field on its way, in memory that all threads see. */
 interface Padding {
   readonly field: Field;
-  readonly nearestRow: Int32Array; // W x H
+  readonly nearestRow: Int16Array; // W x H; a map has at most 16384 rows
   readonly width: number;
 }
 type PaddingPart = Range & { readonly of: 'columns' | 'rows' };
@@ -51,7 +51,7 @@ export const padPart: Kernel<Padding, PaddingPart, null> = {
 };
 
 /** Row of the nearest measured texel in each texel's column, the upper one of two; -1 where there is none. */
-function findNearestRows({ width: W, height: H, coverage }: Field, nearest: Int32Array, { from, to }: Range): void {
+function findNearestRows({ width: W, height: H, coverage }: Field, nearest: Int16Array, { from, to }: Range): void {
   // the last measured row of each column above, then the next one below, row by row: columns lie far apart in memory
   const last = new Int32Array(W).fill(-1);
   for (let y = 0; y < H; y++)
@@ -68,7 +68,7 @@ function findNearestRows({ width: W, height: H, coverage }: Field, nearest: Int3
     }
 }
 
-function padRows(field: Field, nearestRow: Int32Array, width: number, { from: y0, to: y1 }: Range): void {
+function padRows(field: Field, nearestRow: Int16Array, width: number, { from: y0, to: y1 }: Range): void {
   const { width: W } = field;
   const gaps = new Gaps(field, nearestRow, width);
   for (let y = y0; y < y1; y++) {
@@ -90,7 +90,7 @@ class Gaps {
 
   constructor(
     private readonly field: Field,
-    private readonly nearestRow: Int32Array,
+    private readonly nearestRow: Int16Array,
     private readonly width: number,
   ) {
     this.columns = new Int32Array(field.width);
