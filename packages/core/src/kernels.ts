@@ -4,6 +4,7 @@ import { measureSeams } from './extract/measure-seams';
 import { prepareSide } from './extract/sides';
 import { exrBlock } from './formats/exr-write';
 import { pointNormals } from './mesh/normals-beside';
+import { comparedPlaces } from './proof/compare';
 import { countTexels } from './raster/field-counts';
 import { padPart } from './raster/padding';
 import type { Kernel } from './runtime/threads';
@@ -27,6 +28,7 @@ export const KERNELS: ReadonlyMap<string, Kernel<never, never, unknown>> = new M
       padPart,
       countTexels,
       exrBlock,
+      comparedPlaces,
     ] as Kernel<never, never, unknown>[]
   ).map((k) => [k.name, k]),
 );

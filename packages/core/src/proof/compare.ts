@@ -1,11 +1,11 @@
 import { vertexNormals } from '../mesh/normals';
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { faceCount } from '../mesh/poly-mesh';
+import { faceCount, polyMesh } from '../mesh/poly-mesh';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { stopOf, subProgress } from '../runtime/progress';
-import type { Threads } from '../runtime/threads';
-import { placeF32, rangesOf, seenByAll } from '../runtime/threads';
+import type { Allocate, Kernel, Threads } from '../runtime/threads';
+import { commonMemory, placeF32, rangesOf, seenByAll } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { rayBvhByThreads } from '../spatial/tree-by-threads';
 import { TreeLender } from '../spatial/tree-lender';
@@ -28,16 +28,35 @@ export interface ComparedSurface {
 /** Of a surface that nobody asks for normals. */
 export const NO_NORMALS = new Float32Array(0);
 
-export function comparedSurface(mesh: PolyMesh, threads: Threads, normals = vertexNormals(mesh)): ComparedSurface {
+export const comparedSurface = (mesh: PolyMesh, threads: Threads, normals = vertexNormals(mesh)): ComparedSurface => ({
+  ...placesOf(mesh, threads.allocate),
+  positions: mesh.positions,
+  normals: seenByAll(normals, threads.allocate),
+});
+
+/** The same but for its normals on another thread, while the caller goes on with something else. A failure is told to who awaits it, and to nobody
+ *  where the caller fails first. @throws CancelledError */
+export function placesBeside(mesh: PolyMesh, threads: Threads, control?: RunControl): Promise<ComparedSurface> {
+  if (threads.count < 2) return Promise.resolve(comparedSurface(mesh, threads, NO_NORMALS));
+  const { positions, faceOffsets, faceVerts } = mesh;
+  let found: Places | null = null;
+  // the rest of a mesh need not be copied for it
+  const faces = polyMesh({ positions, faceOffsets, faceVerts, faceSections: new Uint16Array(0) });
+  const made = threads
+    .run(comparedPlaces, null, [faces], (places) => (found = places), stopOf(control))
+    .then(() => ({ ...(found ?? placesOf(mesh, threads.allocate)), positions, normals: NO_NORMALS }));
+  made.catch(() => undefined);
+  return made;
+}
+
+type Places = Pick<ComparedSurface, 'verts' | 'faces' | 'samples'>;
+
+export const comparedPlaces: Kernel<null, PolyMesh, Places> = { name: 'compared-places', run: (_, mesh) => placesOf(mesh, commonMemory) };
+
+function placesOf(mesh: PolyMesh, allocate: Allocate): Places {
   const triangles = triangulate(mesh);
-  const verts = triangleVerts(mesh, triangles, threads.allocate);
-  return {
-    positions: mesh.positions,
-    verts,
-    faces: triangles.faces,
-    samples: surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh), threads.allocate),
-    normals: seenByAll(normals, threads.allocate),
-  };
+  const verts = triangleVerts(mesh, triangles, allocate);
+  return { verts, faces: triangles.faces, samples: surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh), allocate) };
 }
 
 /** Places that a surface is measured at. */

@@ -22,7 +22,7 @@ import { SURFACE_DEFAULTS } from '../mesh/surface-rules';
 import { TreeLender } from '../spatial/tree-lender';
 import type { DistanceResult } from '../spatial/closest-distances';
 import type { ComparedSurface, TwoWayDistance } from './compare';
-import { comparedSurface, distancesTo, NO_NORMALS, roughly, twoWay, unsigned } from './compare';
+import { comparedSurface, distancesTo, NO_NORMALS, placesBeside, roughly, twoWay, unsigned } from './compare';
 import type { CrackedMesh } from './cracked-mesh';
 import { seamGap } from './cracked-mesh';
 import type { DisplacedBase, DisplacementConvention } from './displace';
@@ -104,13 +104,14 @@ export async function proveDisplacement(
   checkRange('subdivisions', o.subdivisions, 0, 10, true);
   const normals = normalsBeside(input.sculpt, threads, control);
   const base = baseSurfaceAt(input.low, o.base, o.subdivisions, o.surface, subProgress(control, 0, 0.1));
+  // not sooner: while the base is refined memory is needed most
+  const places = placesBeside(input.sculpt, threads, control);
   const cracked = crackBase(input.low, base, o.subdivisions);
   throwIfAborted(control);
   control?.onProgress?.(0.1, 'preparing');
-  const places = comparedSurface(input.sculpt, threads, NO_NORMALS);
-  const sculpt = { ...places, normals: seenByAll(await normals, threads.allocate) };
   const trees = new TreeLender(threads);
-  const bare = await roughlyFrom(sculpt, comparedSurface(base.mesh, threads, NO_NORMALS), trees, threads, subProgress(control, 0.1, 0.2));
+  const bare = await roughlyFrom(places, base.mesh, trees, threads, subProgress(control, 0.1, 0.2));
+  const sculpt = { ...(await places), normals: seenByAll(await normals, threads.allocate) };
 
   const on = { low: input.low, rule: o.base, surface: o.surface, base, cracked };
   const displaced = await displace(on, input.maps, o.filter, o);
@@ -121,8 +122,11 @@ export async function proveDisplacement(
     faceOffsets: base.mesh.faceOffsets,
     faceVerts: cracked.faceVerts,
   });
-  const proof = comparedSurface(mesh, threads, smoothNormals(mesh, cracked, base.mesh));
-  const exact = input.fields ? comparedSurface({ ...mesh, positions: await displace(on, input.fields, o.filter, o, true) }, threads, NO_NORMALS) : null; // prettier-ignore
+  const proofPlaces = placesBeside(mesh, threads, control);
+  const exactPlaces = input.fields ? placesBeside({ ...mesh, positions: await displace(on, input.fields, o.filter, o, true) }, threads, control) : null; // prettier-ignore
+  const shading = seenByAll(smoothNormals(mesh, cracked, base.mesh), threads.allocate);
+  const proof = { ...(await proofPlaces), normals: shading };
+  const exact = await exactPlaces;
   // one tree at a time: what is measured against the sculpt all at once, then the sculpt against each
   const [toSculpt, bareToSculpt, ...exactToSculpt] = await distancesTo(
     sculpt,
@@ -185,10 +189,11 @@ export async function proveDisplacement(
 
 /** The first half of a rough two-way distance: a part of the sculpt's places to a surface, and a part of the surface's own, to be asked about
  *  the sculpt when its tree is there. The surface is let go. */
-async function roughlyFrom(sculpt: ComparedSurface, bare: ComparedSurface, trees: TreeLender, threads: Threads, control: RunControl) {
-  const { weights, ...asked } = roughly(sculpt.samples, threads);
-  const [{ distances }] = await distancesTo(bare, [asked], trees, threads, control);
-  return { fromSculpt: distances, sculptWeights: weights, places: roughly(bare.samples, threads) };
+async function roughlyFrom(sculpt: Promise<ComparedSurface>, bare: PolyMesh, trees: TreeLender, threads: Threads, control: RunControl) {
+  const surface = comparedSurface(bare, threads, NO_NORMALS);
+  const { weights, ...asked } = roughly((await sculpt).samples, threads);
+  const [{ distances }] = await distancesTo(surface, [asked], trees, threads, control);
+  return { fromSculpt: distances, sculptWeights: weights, places: roughly(surface.samples, threads) };
 }
 
 /** A map may move the surface by so many diagonals of the sculpt; beyond, its numbers are wrong, and every search would look at everything. */

@@ -8,6 +8,7 @@ import { clock } from './format';
 const STAGES: Readonly<Record<string, string>> = {
   'ball-means': 'averaging curvature',
   'closest-distances': 'measuring distances',
+  'compared-places': 'preparing',
   'count-texels': 'counting texels',
   'exr-block': 'writing',
   'gather-leaves': 'building the search tree',
