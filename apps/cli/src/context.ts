@@ -50,10 +50,10 @@ export class Context {
   readonly readMesh = async (path: string): Promise<PolyMesh> => (await this.readMeshFile(path)).mesh;
 
   /** A mesh whose UVs nobody asks for: those of a sculpt. The threads that will work on it start while it is read.
-   *  @param onFaces hears how many it has, where the file says so before they come */
-  readonly readSculpt = async (path: string, onFaces?: (count: number) => void): Promise<PolyMesh> => {
+   *  @param onCounts hears what it has, where the file says so before it comes */
+  readonly readSculpt = async (path: string, onCounts?: ReadMeshOptions['onCounts']): Promise<PolyMesh> => {
     this.threads.start();
-    return (await this.readMeshFile(path, { withoutUvs: true, allocate: this.threads.allocate, onFaces })).mesh;
+    return (await this.readMeshFile(path, { withoutUvs: true, allocate: this.threads.allocate, onCounts })).mesh;
   };
 
   /** A mesh of any format, with what its file says besides. */

@@ -215,8 +215,8 @@ describe('PLY of other writers', () => {
     it('goes where it is wanted, and tells how many faces there will be before they come', async () => {
       const told: (number | string)[] = [];
       const allocate = (bytes: number): SharedArrayBuffer => (told.push('taken'), new SharedArrayBuffer(bytes));
-      const { mesh } = await readMesh(fileOf('little', 'uchar'), { allocate, onFaces: (count) => told.push(count) });
-      expect(told.slice(0, 2)).toEqual([F, 'taken']);
+      const { mesh } = await readMesh(fileOf('little', 'uchar'), { allocate, onCounts: ({ points, faces }) => told.push(points, faces) });
+      expect(told.slice(0, 3)).toEqual([P, F, 'taken']);
       const plain = (await readMesh(fileOf('little', 'uchar'))).mesh;
       for (const key of ['positions', 'faceOffsets', 'faceVerts'] as const) expect(mesh[key].slice()).toEqual(plain[key]);
       expect([mesh.positions.buffer, mesh.faceOffsets.buffer]).toEqual([expect.any(SharedArrayBuffer), expect.any(SharedArrayBuffer)]);

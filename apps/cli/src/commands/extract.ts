@@ -1,4 +1,4 @@
-import type { Field, FieldCounts, KindOption, MapKind, WrittenRecord } from '@estampe/core';
+import type { ExtractOptions, Field, FieldCounts, KindOption, MapKind, PolyMesh, SpanSurfaces, WrittenRecord } from '@estampe/core';
 import {
   adviseOnRadius,
   adviseOnSheets,
@@ -31,6 +31,7 @@ import type { Pass } from '@estampe/contracts';
 import { decimal, length, readArgs, SURFACE, rulesOf, surfaceOf, whole } from '../args';
 import { sidecarOf, stopwatch } from '../context';
 import type { Command } from '../command';
+import type { Context } from '../context';
 import { tilePath } from '../tile-path';
 
 const side = whole(...EXTRACT_RANGES.side);
@@ -87,21 +88,7 @@ export function extract(argv: readonly string[]): Command {
     async run(context) {
       await context.claim({ inputs: [o.low, o.sculpt], mapOutput: o.out });
       const lap = stopwatch();
-      const { mesh: low, scene } = await context.readMeshFile(o.low);
-      const surface = { ...SURFACE_DEFAULTS, ...rulesOf(scene), ...surfaceOf(o) };
-      let begun: ReturnType<typeof beginSpan> = null;
-      const sculpt = await context.readSculpt(o.sculpt, (faces) => {
-        begun = beginSpan(low, faces, { ...options, surface }, context.threads, context.control);
-      });
-      const read = lap();
-      const asked = { ...EXTRACT_DEFAULTS, ...options };
-      const each = kinds.reduce((sum, k) => sum + texelBytes(k, asked), 0);
-      requireMemory(
-        measuringBytes(pointCount(sculpt), asked.width * asked.height, each, context.threads.count),
-        `One tile of ${asked.width} x ${asked.height}`,
-        'take a smaller --size',
-      );
-      const span = await prepareSpanBeside(low, sculpt, { ...options, surface }, context.threads, context.control, begun);
+      const { low, span, read } = await spanOfFiles(context, o, kinds, options, lap);
       const radiusAdvice = adviseOnRadius(radiusEdgesOf(span, kind));
       if (radiusAdvice !== null) context.warnings.push(radiusAdvice);
       const tiles = typeof o.tile === 'number' ? [o.tile] : span.tiles;
@@ -169,6 +156,32 @@ export function extract(argv: readonly string[]): Command {
       };
     },
   };
+}
+
+/** Reads both meshes and prepares to measure; what needs the light mesh alone is begun while the sculpt is read.
+ *  @returns also the seconds that reading took @throws EstampeError NO_MEMORY before the sculpt is read, where its file says how large it is */
+async function spanOfFiles(
+  context: Context,
+  o: Options,
+  kinds: readonly MapKind[],
+  options: Partial<ExtractOptions>,
+  lap: () => number,
+): Promise<{ readonly low: PolyMesh; readonly span: SpanSurfaces; readonly read: number }> {
+  const { threads, control } = context;
+  const { mesh: low, scene } = await context.readMeshFile(o.low);
+  const asked = { ...options, surface: { ...SURFACE_DEFAULTS, ...rulesOf(scene), ...surfaceOf(o) } };
+  const { width, height, ...others } = { ...EXTRACT_DEFAULTS, ...asked };
+  const each = kinds.reduce((sum, k) => sum + texelBytes(k, others), 0);
+  const requireRoom = (points: number): void =>
+    requireMemory(measuringBytes(points, width * height, each, threads.count), `One tile of ${width} x ${height}`, 'take a smaller --size');
+  let begun: ReturnType<typeof beginSpan> = null;
+  const sculpt = await context.readSculpt(o.sculpt, ({ points, faces }) => {
+    requireRoom(points);
+    begun = beginSpan(low, faces, asked, threads, control);
+  });
+  const read = lap();
+  requireRoom(pointCount(sculpt));
+  return { low, span: await prepareSpanBeside(low, sculpt, asked, threads, control, begun), read };
 }
 
 /** What the numbers of a map are, in the printed line. */

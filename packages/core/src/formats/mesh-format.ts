@@ -32,8 +32,8 @@ export interface ReadMeshOptions {
   readonly withoutUvs?: boolean | undefined;
   /** Where points and faces go if the reader can choose: for a mesh that other threads will see. */
   readonly allocate?: Allocate | undefined;
-  /** Hears how many faces there will be, from a reader that knows it before it reads them. */
-  readonly onFaces?: ((count: number) => void) | undefined;
+  /** Hears how many points and faces there will be, from a reader that knows it before it reads them. What it throws ends the reading. */
+  readonly onCounts?: ((counts: { readonly points: number; readonly faces: number }) => void) | undefined;
 }
 
 export interface WriteMeshOptions {

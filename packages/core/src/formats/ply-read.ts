@@ -30,7 +30,7 @@ const REPORT = 1 << 20;
  *  Elements and properties besides are passed over with a warning. Counts are held against the file's size before memory is taken.
  *  @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED, BAD_NUMBER, INDEX_OUT_OF_RANGE, NO_FACES, TOO_LARGE, with the line, point or face;
  *  UnsupportedError for strips */
-export function readPly(file: FileBytes, { control, withoutUvs = false, allocate = ownMemory, onFaces }: ReadMeshOptions = {}): MeshFile {
+export function readPly(file: FileBytes, { control, withoutUvs = false, allocate = ownMemory, onCounts }: ReadMeshOptions = {}): MeshFile {
   const window = windowOf(file);
   const header = readPlyHeader(window);
   const text = header.encoding === 'text';
@@ -41,12 +41,13 @@ export function readPly(file: FileBytes, { control, withoutUvs = false, allocate
       'TRUNCATED',
       `this PLY says that it has ${header.elements.map((e) => `${e.count} of ${e.name}`).join(', ')}, at least ${least} bytes, but only ${window.size - header.bytes} follow; it was cut off, so write or copy it again.`,
     );
-  onFaces?.(facesOf(header)?.count ?? 0);
+  onCounts?.({ points: pointsOf(header)?.count ?? 0, faces: facesOf(header)?.count ?? 0 });
   const corners = cornersAtMost(header, text ? Infinity : window.size - header.bytes - least);
   return new PlyReader(window, header, corners, { control, withoutUvs, allocate }).read();
 }
 
 const facesOf = ({ elements }: PlyHeader): PlyElement | undefined => elements.find((e) => e.name === 'face');
+const pointsOf = ({ elements }: PlyHeader): PlyElement | undefined => elements.find((e) => e.name === 'vertex');
 
 /** Corners to make room for: as many as fit into bytes that are to spare over what triangles take, but no more than quads have. */
 function cornersAtMost(header: PlyHeader, spare: number): number {
@@ -102,7 +103,7 @@ class PlyReader {
   read(): MeshFile {
     const { elements } = this.header;
     const faces = facesOf(this.header);
-    const points = elements.find((e) => e.name === 'vertex');
+    const points = pointsOf(this.header);
     if (elements.some((e) => e.name === 'tristrips') && faces === undefined)
       throw new UnsupportedError('UNSUPPORTED', 'this PLY holds strips of triangles instead of faces; write it again with faces.');
     if (points === undefined || points.count === 0)
