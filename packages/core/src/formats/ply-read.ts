@@ -77,27 +77,21 @@ class PlyReader {
   private cornerUvs: GrowableF32 | null = null;
   private groups: Int32Array | null = null;
   private readonly passedOver: string[] = [];
-  private readonly control: RunControl | undefined;
-  private readonly withoutUvs: boolean;
-  private readonly allocate: Allocate;
 
   constructor(
     private readonly file: ByteWindow,
     private readonly header: PlyHeader,
     corners: number,
-    { control, withoutUvs, allocate }: PlyOptions,
+    private readonly options: PlyOptions,
   ) {
-    this.control = control;
-    this.withoutUvs = withoutUvs;
-    this.allocate = allocate;
     const { encoding } = header;
     this.values =
       encoding === 'text'
         ? new TextValues(file, header.bytes, header.lines)
         : new BinaryValues(file, header.bytes, encoding === 'little-endian');
     const faces = facesOf(header)?.count ?? 0;
-    this.faceOffsets = new Uint32Array(allocate(4 * (faces + 1)));
-    this.faceVerts = new GrowableU32(corners, allocate);
+    this.faceOffsets = new Uint32Array(options.allocate(4 * (faces + 1)));
+    this.faceVerts = new GrowableU32(corners, options.allocate);
   }
 
   read(): MeshFile {
@@ -131,7 +125,8 @@ class PlyReader {
     takers: readonly Taker[],
     { many, before }: { readonly many?: (from: number, most: number) => number; readonly before?: (item: number) => void } = {},
   ): void {
-    const { values, control, file } = this;
+    const { values, file } = this;
+    const { control } = this.options;
     const { properties, count } = element;
     for (let i = 0; i < count; i++) {
       if ((i & (REPORT - 1)) === 0) {
@@ -204,7 +199,7 @@ class PlyReader {
     const f32 = (n: number): Float32Array => new Float32Array(n);
     const double = properties.some((p) => p.name === 'x' && p.type !== 'f32');
     const xyz = ['x', 'y', 'z'];
-    const points = double ? take(xyz, (n) => new Float64Array(n)) : take(xyz, (n) => new Float32Array(this.allocate(4 * n)));
+    const points = double ? take(xyz, (n) => new Float64Array(n)) : take(xyz, (n) => new Float32Array(this.options.allocate(4 * n)));
     if (points === null) throw new InvalidInputError('NOT_THIS_FORMAT', 'the points of this PLY have no x, y and z; write the mesh again.');
     this.points = points;
     this.normals = take(['nx', 'ny', 'nz'], f32);
@@ -226,7 +221,7 @@ class PlyReader {
       throw new InvalidInputError('NOT_THIS_FORMAT', 'the faces of this PLY name points by fractions; write the mesh again.');
     takers[indices] = faceVerts;
     const texcoords = properties.findIndex((p) => p.name === 'texcoord' && p.counted !== null);
-    if (texcoords >= 0 && !this.withoutUvs) {
+    if (texcoords >= 0 && !this.options.withoutUvs) {
       const uvs = new GrowableF32(8 * element.count);
       this.cornerUvs = uvs;
       takers[texcoords] = uvs;
@@ -237,7 +232,7 @@ class PlyReader {
       this.groups = groups;
       takers[group] = (value, face) => (groups[face] = value);
     }
-    this.note('faces', properties, takers, this.withoutUvs ? texcoords : -1);
+    this.note('faces', properties, takers, this.options.withoutUvs ? texcoords : -1);
     const close = (face: number): void => {
       const corners = faceVerts.length - faceOffsets[face];
       if (corners < 3) this.refuse(`${corners} corners`, 'face', face);

@@ -1,9 +1,9 @@
 import type { RunControl } from '../runtime/progress';
 import { stopOf } from '../runtime/progress';
 import type { Kernel, Range, Threads } from '../runtime/threads';
-import { isSeenByAll, rangesOf } from '../runtime/threads';
+import { partsFor } from '../runtime/threads';
 import type { Field } from './field';
-import { DOUBTFUL, INSIDE, MENDED, MISSED } from './field';
+import { DOUBTFUL, INSIDE, isForAll, MENDED, MISSED } from './field';
 
 /** Smallest and largest value of a channel. */
 export interface Ends {
@@ -28,14 +28,11 @@ export const fieldCounts = (field: Field): FieldCounts => countsOf([tally(field,
 
 /** The same; where all threads see the field, all of them count. @throws CancelledError */
 export async function fieldCountsByThreads(field: Field, threads: Threads, control?: RunControl): Promise<FieldCounts> {
-  const { values, coverage } = field;
-  if (threads.count < 2 || !isSeenByAll(values) || !isSeenByAll(coverage)) return fieldCounts(field);
+  if (!isForAll(field, threads)) return fieldCounts(field);
   const tallies: Tally[] = [];
-  const parts = rangesOf(coverage.length, Math.ceil(coverage.length / (PARTS_A_THREAD * threads.count)));
-  await threads.run(countTexels, field, parts, (counted) => tallies.push(counted), stopOf(control));
+  await threads.run(countTexels, field, partsFor(field.coverage.length, threads), (counted) => tallies.push(counted), stopOf(control));
   return countsOf(tallies);
 }
-const PARTS_A_THREAD = 4;
 
 /** Of some texels of a field, row by row. */
 interface Tally {

@@ -1,3 +1,6 @@
+import type { Threads } from '../runtime/threads';
+import { isSeenByAll } from '../runtime/threads';
+
 /** Coverage classes of a texel. */
 export const OUTSIDE = 0;
 export const INSIDE = 1;
@@ -8,6 +11,10 @@ export const MENDED = 5;
 
 /** Whether a texel holds a value of its own: inside, doubtful or mended. */
 export const isMeasured = (c: number): boolean => c === INSIDE || c === DOUBTFUL || c === MENDED;
+
+/** Whether all threads can work on a field where it lies, and there is more than one. */
+export const isForAll = ({ values, coverage }: Field, { count }: Pick<Threads, 'count'>): boolean =>
+  count > 1 && isSeenByAll(values) && isSeenByAll(coverage);
 
 /** How many texels are of a class. */
 export function countOf(coverage: Uint8Array, wanted: number): number {

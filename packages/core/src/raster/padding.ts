@@ -1,9 +1,9 @@
 import type { RunControl } from '../runtime/progress';
 import { stopOf } from '../runtime/progress';
 import type { Kernel, Range, Threads } from '../runtime/threads';
-import { isSeenByAll, rangesOf } from '../runtime/threads';
+import { partsFor } from '../runtime/threads';
 import type { Field } from './field';
-import { isMeasured, MISSED, OUTSIDE, PADDING } from './field';
+import { isForAll, isMeasured, MISSED, OUTSIDE, PADDING } from './field';
 
 /** Fills outside texels up to `width` texels away (Infinity: the whole tile) and missed texels at any distance with the value of the
  *  nearest measured texel, by exact Euclidean distance; ties go to the lowest row, then column. Missed texels keep their class.
@@ -19,14 +19,13 @@ export function padInPlace(field: Field, width: number): void {
 
 /** The same; where all threads see the field, all of them pad it. @throws CancelledError */
 export async function padByThreads(field: Field, width: number, threads: Threads, control?: RunControl): Promise<void> {
-  const { width: W, height: H, values, coverage } = field;
-  if (threads.count < 2 || !isSeenByAll(values) || !isSeenByAll(coverage)) {
+  const { width: W, height: H } = field;
+  if (!isForAll(field, threads)) {
     padInPlace(field, width);
     return;
   }
   const shared: Padding = { field, nearestRow: new Int16Array(threads.allocate(2 * W * H)), width };
-  const parts = (of: 'columns' | 'rows', count: number): PaddingPart[] =>
-    rangesOf(count, Math.ceil(count / (PARTS_A_THREAD * threads.count))).map((range) => ({ of, ...range }));
+  const parts = (of: 'columns' | 'rows', count: number): PaddingPart[] => partsFor(count, threads).map((range) => ({ of, ...range }));
   for (const tasks of [parts('columns', W), parts('rows', H)]) await threads.run(padPart, shared, tasks, () => undefined, stopOf(control));
 }
 
@@ -37,8 +36,6 @@ interface Padding {
   readonly width: number;
 }
 type PaddingPart = Range & { readonly of: 'columns' | 'rows' };
-/** Rows differ much in what is to be filled. */
-const PARTS_A_THREAD = 4;
 
 /** Looks for the nearest rows of some columns, or fills some rows when that is known of all columns. Only measured texels are read and only others written. */
 export const padPart: Kernel<Padding, PaddingPart, null> = {

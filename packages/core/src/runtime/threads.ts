@@ -78,6 +78,11 @@ export const rangesOf = (count: number, size: number): Range[] =>
 /** Whether other threads see an array's memory. Told by its name, which is the same in every realm. */
 export const isSeenByAll = ({ buffer }: ArrayBufferView): boolean => buffer[Symbol.toStringTag] === 'SharedArrayBuffer';
 
+/** Parts of so many things for all threads, a few for each of them, as some take longer than others. */
+export const partsFor = (count: number, { count: threads }: Pick<Threads, 'count'>): Range[] =>
+  rangesOf(count, Math.ceil(count / (PARTS_A_THREAD * threads)));
+const PARTS_A_THREAD = 4;
+
 /** The array itself where other threads see its memory already, else a copy that they see. */
 export function seenByAll<A extends Float32Array | Uint32Array>(array: A, allocate: Allocate): A {
   if (isSeenByAll(array)) return array;
