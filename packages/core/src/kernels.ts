@@ -1,6 +1,7 @@
 import { ballMeans } from './extract/mean-curvature';
 import { measureBand } from './extract/measure-band';
 import { measureSeams } from './extract/measure-seams';
+import { thinPoints } from './extract/reach';
 import { prepareSide } from './extract/sides';
 import { exrBlock } from './formats/exr-write';
 import { pointNormals } from './mesh/normals-beside';
@@ -21,6 +22,7 @@ export const KERNELS: ReadonlyMap<string, Kernel<never, never, unknown>> = new M
       closestDistances,
       projectPoints,
       prepareSide,
+      thinPoints,
       growTree,
       gatherLeaves,
       ballMeans,

@@ -1,14 +1,18 @@
 import type { FileBytes, MeshCodec, MeshFile, MeshFormatId, PolyMesh, ReadMeshOptions, WriteMeshOptions } from '@estampe/core';
 import { CORE_MESH_CODECS, lossOf, meshFormatOf, recogniseMesh, wholeBytes } from '@estampe/core';
-import { readGltf } from './gltf-read';
-import { writeGltf } from './gltf-write';
-import { readUsdz, writeUsdz } from './usdz';
 
-/** How every known format is read and written. */
+/** How every known format is read and written. Those that need a library load it when they are asked for: it takes longer to load than a small
+ *  mesh to read. */
 export const MESH_CODECS: Readonly<Record<MeshFormatId, MeshCodec>> = {
   ...CORE_MESH_CODECS,
-  gltf: { read: (file, options) => readGltf(wholeBytes(file), options), write: writeGltf },
-  usdz: { read: (file, options) => readUsdz(wholeBytes(file), options), write: writeUsdz },
+  gltf: {
+    read: async (file, options) => (await import('./gltf-read')).readGltf(wholeBytes(file), options),
+    write: async (mesh, options) => (await import('./gltf-write')).writeGltf(mesh, options),
+  },
+  usdz: {
+    read: async (file, options) => (await import('./usdz')).readUsdz(wholeBytes(file), options),
+    write: async (mesh, options) => (await import('./usdz')).writeUsdz(mesh, options),
+  },
 };
 
 /** Reads a mesh by its content, not its name; a file that comes in pieces is never held whole where its format can be read from front to back.

@@ -78,6 +78,7 @@ export function proof(argv: readonly string[]): Command {
     common: o,
     async run(context) {
       await context.claim({ inputs: [o.low, o.sculpt], maps: [o.map, o.field] });
+      context.threads.start();
       const low = await context.readMesh(o.low);
       const sculpt = await context.readSculpt(o.sculpt);
       const { uvs, faceUvs } = requireUvs(low);

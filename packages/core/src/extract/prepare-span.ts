@@ -17,7 +17,8 @@ import type { ExtractOptions, Match } from './extract-options';
 import { checkOptions, EXTRACT_DEFAULTS } from './extract-options';
 import type { BaseArrays } from './place';
 import type { AnswerSource } from './point-values';
-import { reachByThreads, reachInStack, reachToFreeSculpt } from './reach';
+import type { ReachSides } from './reach';
+import { reachByThreads, reachInStack, reachSides, reachToFreeSculpt } from './reach';
 import type { SculptArrays } from './sculpt-search';
 import type { SeamEdges } from './seam-places';
 import { seamEdges } from './seam-places';
@@ -116,15 +117,19 @@ export async function prepareSpanBeside(
   const isToSearch = isSearched(given, expected);
   // a file that has other faces than it said is matched by what it has
   const base = begun !== null && begun.levels === expected ? begun : beginBase(low, given.options, expected, threads, control);
-  const [made, tree] = await Promise.all([
-    sidesBeside(base, low, given.sculpt, threads, subProgress(control, 0, isToSearch ? 0.2 : 0.8)),
+  const isFree = expected === null && given.options.reach === 'auto';
+  const sides = sidesBeside(base, low, given.sculpt, threads, subProgress(control, 0, isToSearch ? 0.2 : 0.8));
+  const sidesOfReach = (surface: BaseSurface): Promise<ReachSides> => reachSides(low, surface, given.sculpt.positions, threads, control);
+  const [made, tree, begunReach] = await Promise.all([
+    sides,
     isToSearch ? rayBvhByThreads(given.sculpt.positions, given.verts(), threads, subProgress(control, 0.2, 0.75)) : null,
+    isFree ? sides.then((side) => sidesOfReach(side.base)) : null,
   ]);
   const pair = pairFrom(given, made.stack && { ...made.stack, mesh: made.stack.mesh ?? given.sculpt });
   const surface = pair.levels === expected ? made.base : baseOf(low, given, pair.levels, threads, control);
   const found = tree ?? treeOf(pair, threads, control);
   control?.onProgress?.(0.8, 'finding the reach');
-  const reach = reachesFreely(pair) ? await reachByThreads(low, surface, pair.sculpt.positions, found, threads, control) : null;
+  const reach = reachesFreely(pair) ? await reachByThreads(begunReach ?? (await sidesOfReach(surface)), found, threads, control) : null;
   const curvature = await curvatureBeside(given.options, pair.sculpt, threads, subProgress(control, 0.8, 0.85));
   return spanOf(low, pair, surface, found, { reach, curvature }, threads, control);
 }

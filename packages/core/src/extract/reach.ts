@@ -2,8 +2,8 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { surfaceVerts } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { stopOf } from '../runtime/progress';
-import type { Allocate, Range, Threads } from '../runtime/threads';
-import { ownMemory, rangesOf } from '../runtime/threads';
+import type { Allocate, Kernel, Range, Threads } from '../runtime/threads';
+import { beside, commonMemory, ownMemory, rangesOf } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { buildRayBvh } from '../spatial/bvh';
 import { inSpaceOrder } from '../spatial/space-order';
@@ -32,29 +32,54 @@ const REACH_FACES = 120_000;
 /** One point in so many is measured first, to know what the others are looked at for. */
 const FIRST = 8;
 
+/** What a reach to a free sculpt is found from beside the sculpt's own tree. */
+export interface ReachSides {
+  /** Of the base's coarser faces. */
+  readonly tree: Bvh;
+  /** Some points of each surface, in two parts. */
+  readonly base: Parts;
+  readonly sculpt: Parts;
+}
+type Parts = readonly [Float32Array, Float32Array];
+
 /** Automatic reach to a free sculpt: 1.5 times the 99.9th percentile of the two-way closest distance, over evenly thinned points.
  *  @param low that `base` was refined from */
 export function reachToFreeSculpt(low: PolyMesh, base: BaseSurface, sculpt: Float32Array, sculptTree: Bvh): number {
   const coarse = coarseBase(low, base);
-  const baseTree = buildRayBvh(coarse.positions, surfaceVerts(coarse));
-  const jobs = jobsOf(base, baseTree, sculpt, sculptTree, ownMemory);
+  const tree = buildRayBvh(coarse.positions, surfaceVerts(coarse));
+  const jobs = jobsOf({ tree, base: thinned(base.mesh.positions, ownMemory), sculpt: thinned(sculpt, ownMemory) }, sculptTree);
   const farthest = new Farthest(jobs);
   for (const job of jobs) farthest.add(closestDistances.run({ ...job, floor: farthest.least }, wholeOf(job)).distances);
   return farthest.reach;
 }
 
-/** The same by all threads. @throws CancelledError */
-export async function reachByThreads(
+/** What `reachByThreads` wants to know, and can be made while the sculpt's tree is still built. @throws CancelledError */
+export async function reachSides(
   low: PolyMesh,
   base: BaseSurface,
   sculpt: Float32Array,
-  sculptTree: Bvh,
   threads: Threads,
   control?: RunControl,
-): Promise<number> {
+): Promise<ReachSides> {
+  // the caller's own thread has tasks to give to the others, and must not be busy for long
+  const thin = (points: Float32Array): Promise<Parts> => beside(thinPoints, null, points, threads, control);
   const coarse = coarseBase(low, base);
-  const baseTree = await rayBvhByThreads(coarse.positions, surfaceVerts(coarse), threads, stopOf(control));
-  const jobs = jobsOf(base, baseTree, sculpt, sculptTree, threads.allocate);
+  const [tree, ofBase, ofSculpt] = await Promise.all([
+    rayBvhByThreads(coarse.positions, surfaceVerts(coarse), threads, stopOf(control)),
+    thin(base.mesh.positions),
+    thin(sculpt),
+  ]);
+  return { tree, base: ofBase, sculpt: ofSculpt };
+}
+
+export const thinPoints: Kernel<null, Float32Array, Parts> = {
+  name: 'thin-points',
+  run: (_, points) => thinned(points, commonMemory),
+};
+
+/** The same as `reachToFreeSculpt`, by all threads. @throws CancelledError */
+export async function reachByThreads(sides: ReachSides, sculptTree: Bvh, threads: Threads, control?: RunControl): Promise<number> {
+  const jobs = jobsOf(sides, sculptTree);
   const farthest = new Farthest(jobs);
   for (const job of jobs) {
     const tasks = rangesOf(wholeOf(job).to, TASK);
@@ -113,16 +138,16 @@ function coarseBase(low: PolyMesh, { mesh, level }: BaseSurface): PolyMesh {
 }
 
 /** Points of each surface and the tree of the other: first some of both, then the others. */
-function jobsOf(base: BaseSurface, baseTree: Bvh, sculpt: Float32Array, sculptTree: Bvh, allocate: Allocate): readonly DistanceJob[] {
+function jobsOf({ tree, base, sculpt }: ReachSides, sculptTree: Bvh): readonly DistanceJob[] {
   const sides = [
-    { parts: thinned(base.mesh.positions, allocate), tree: sculptTree },
-    { parts: thinned(sculpt, allocate), tree: baseTree },
+    { parts: base, tree: sculptTree },
+    { parts: sculpt, tree },
   ];
-  return [0, 1].flatMap((part) => sides.map(({ parts, tree }) => ({ points: parts[part], tree, verts: null, normals: null })));
+  return [0, 1].flatMap((part) => sides.map((side) => ({ points: side.parts[part], tree: side.tree, verts: null, normals: null })));
 }
 
 /** Some points of a surface in two parts, each in the order of a curve that fills space. */
-function thinned(points: Float32Array, allocate: Allocate): readonly [Float32Array, Float32Array] {
+function thinned(points: Float32Array, allocate: Allocate): Parts {
   const P = points.length / 3;
   const step = Math.max(1, Math.floor(P / SAMPLES));
   const few = new Float32Array(3 * Math.ceil(P / step));

@@ -1,9 +1,8 @@
 import { acrossEdges } from '../mesh/across-edges';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import type { RunControl } from '../runtime/progress';
-import { stopOf } from '../runtime/progress';
 import type { Kernel, Threads } from '../runtime/threads';
-import { commonMemory, placeF32, placeU32 } from '../runtime/threads';
+import { beside, commonMemory, placeF32, placeU32, untold } from '../runtime/threads';
 import { curvedLevels } from '../subdivision/base-surface';
 import type { ExtractOptions } from './extract-options';
 import type { SpanBase } from './span-base';
@@ -85,12 +84,13 @@ export function beginBase(
   let tell: (mesh: PolyMesh | null) => void = () => undefined;
   const told = new Promise<PolyMesh | null>((resolve) => (tell = resolve));
   const made = sideBy(threads, { of: 'base', low, options, levels }, control, ({ refined }) => tell(refined)).finally(() => tell(null));
-  const base = made.then((side) => {
-    if (side.base === null) throw new Error('a base was not made');
-    return side.base;
-  });
   // it may fail while nobody waits for it yet
-  base.catch(() => undefined);
+  const base = untold(
+    made.then((side) => {
+      if (side.base === null) throw new Error('a base was not made');
+      return side.base;
+    }),
+  );
   return { levels, refined: isTold ? told : Promise.resolve(null), base };
 }
 
@@ -123,18 +123,6 @@ export async function sidesBeside(
   return { base, stack };
 }
 
-/** One of them on the next thread that is free: others wait for it, so it goes before what can be done in any order. */
-async function sideBy(threads: Threads, side: Side, control: RunControl | undefined, onPart?: (part: Made) => void): Promise<Made> {
-  let made = NOTHING_MADE;
-  await threads.run(
-    prepareSide,
-    null,
-    [side],
-    (part) => {
-      onPart?.(part);
-      made = part;
-    },
-    { ...stopOf(control), goesFirst: true },
-  );
-  return made;
-}
+/** One of them: others wait for it, so it goes before what can be done in any order. */
+const sideBy = (threads: Threads, side: Side, control: RunControl | undefined, onPart?: (part: Made) => void): Promise<Made> =>
+  beside(prepareSide, null, side, threads, { ...control, goesFirst: true }, onPart);

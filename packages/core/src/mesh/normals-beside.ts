@@ -1,7 +1,6 @@
 import type { RunControl } from '../runtime/progress';
-import { stopOf } from '../runtime/progress';
 import type { Kernel, Threads } from '../runtime/threads';
-import { commonMemory, placeF32 } from '../runtime/threads';
+import { beside, commonMemory, placeF32 } from '../runtime/threads';
 import type { Faces } from './normals';
 import { vertexNormals } from './normals';
 
@@ -15,11 +14,5 @@ export const pointNormals: Kernel<null, Faces, Float32Array> = {
 export function normalsBeside({ positions, faceOffsets, faceVerts }: Faces, threads: Threads, control?: RunControl): Promise<Float32Array> {
   // the rest of a mesh need not be copied for it
   const mesh = { positions, faceOffsets, faceVerts };
-  if (threads.count < 2) return Promise.resolve(vertexNormals(mesh));
-  let normals: Float32Array | null = null;
-  const made = threads
-    .run(pointNormals, null, [mesh], (found) => (normals = found), stopOf(control))
-    .then(() => normals ?? vertexNormals(mesh));
-  made.catch(() => undefined);
-  return made;
+  return threads.count < 2 ? Promise.resolve(vertexNormals(mesh)) : beside(pointNormals, null, mesh, threads, control);
 }

@@ -5,7 +5,7 @@ import { triangleVerts, triangulate } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { stopOf, subProgress } from '../runtime/progress';
 import type { Allocate, Kernel, Threads } from '../runtime/threads';
-import { commonMemory, placeF32, rangesOf, seenByAll } from '../runtime/threads';
+import { beside, commonMemory, placeF32, rangesOf, seenByAll, untold } from '../runtime/threads';
 import type { Bvh } from '../spatial/bvh';
 import { rayBvhByThreads } from '../spatial/tree-by-threads';
 import { TreeLender } from '../spatial/tree-lender';
@@ -39,14 +39,9 @@ export const comparedSurface = (mesh: PolyMesh, threads: Threads, normals = vert
 export function placesBeside(mesh: PolyMesh, threads: Threads, control?: RunControl): Promise<ComparedSurface> {
   if (threads.count < 2) return Promise.resolve(comparedSurface(mesh, threads, NO_NORMALS));
   const { positions, faceOffsets, faceVerts } = mesh;
-  let found: Places | null = null;
   // the rest of a mesh need not be copied for it
   const faces = polyMesh({ positions, faceOffsets, faceVerts, faceSections: new Uint16Array(0) });
-  const made = threads
-    .run(comparedPlaces, null, [faces], (places) => (found = places), stopOf(control))
-    .then(() => ({ ...(found ?? placesOf(mesh, threads.allocate)), positions, normals: NO_NORMALS }));
-  made.catch(() => undefined);
-  return made;
+  return untold(beside(comparedPlaces, null, faces, threads, control).then((places) => ({ ...places, positions, normals: NO_NORMALS })));
 }
 
 type Places = Pick<ComparedSurface, 'verts' | 'faces' | 'samples'>;

@@ -5,16 +5,26 @@ export const TEXEL_GRID = 64;
 export class BlockMeans {
   private readonly sums = new Float64Array(TEXEL_GRID * TEXEL_GRID);
   private readonly counts = new Uint32Array(TEXEL_GRID * TEXEL_GRID);
+  /** Column of blocks of each column of texels. */
+  private readonly columns: Uint8Array;
   constructor(
     private readonly W: number,
     private readonly H: number,
-  ) {}
+  ) {
+    this.columns = Uint8Array.from({ length: W }, (_, x) => texelBlock(x, 0, W, H));
+  }
+  /** @param sizes of whole rows, from row y0 on; 0 where nothing was measured */
   add(sizes: Float32Array, y0: number): void {
-    for (let i = 0; i < sizes.length; i++) {
-      if (sizes[i] === 0) continue;
-      const block = texelBlock(i % this.W, y0 + Math.floor(i / this.W), this.W, this.H);
-      this.sums[block] += sizes[i];
-      this.counts[block]++;
+    for (let i = 0, y = y0; i < sizes.length; i += this.W, y++) this.addRow(sizes, i, texelBlock(0, y, this.W, this.H));
+  }
+  private addRow(sizes: Float32Array, from: number, first: number): void {
+    const { sums, counts, columns } = this;
+    for (let x = 0; x < columns.length; x++) {
+      const size = sizes[from + x];
+      if (size === 0) continue;
+      const block = first + columns[x];
+      sums[block] += size;
+      counts[block]++;
     }
   }
   means(): Float32Array {

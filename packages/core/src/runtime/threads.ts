@@ -1,5 +1,5 @@
 import type { RunControl } from './progress';
-import { throwIfAborted } from './progress';
+import { stopOf, throwIfAborted } from './progress';
 
 /** A piece of heavy work that can run anywhere: no closure, only data that survives structured cloning.
  *  `shared` is sent to each thread once, so its typed arrays should lie in shared memory. */
@@ -65,6 +65,32 @@ export const inlineThreads: Threads = {
     }
   },
 };
+
+/** One task on the next thread that is free, while the caller goes on with something else. A failure is told to who awaits it, and to nobody where
+ *  the caller fails first. @param onPart hears what the task tells, and its result @throws CancelledError */
+export function beside<Shared, Task, Result>(
+  kernel: Kernel<Shared, Task, Result>,
+  shared: Shared,
+  task: Task,
+  threads: Threads,
+  control: Parameters<Threads['run']>[4] = {},
+  onPart?: (part: Result) => void,
+): Promise<Result> {
+  const parts: Result[] = [];
+  const take = (part: Result): void => {
+    parts[0] = part;
+    onPart?.(part);
+  };
+  // as one of many steps it has no progress of its own
+  const made = threads.run(kernel, shared, [task], take, { ...stopOf(control), goesFirst: control.goesFirst });
+  return untold(made.then(() => parts[0]));
+}
+
+/** A promise whose failure is told to who awaits it, and to nobody where nobody does. */
+export function untold<T>(promise: Promise<T>): Promise<T> {
+  promise.catch(() => undefined);
+  return promise;
+}
 
 /** From a number on, and up to another. */
 export interface Range {

@@ -19,6 +19,7 @@ const STAGES: Readonly<Record<string, string>> = {
   'point-normals': 'preparing',
   'prepare-side': 'preparing',
   'project-points': 'projecting on the sculpt',
+  'thin-points': 'finding the reach',
 };
 export const stageWords = (stage: string): string => STAGES[stage] ?? (stage || 'starting');
 
