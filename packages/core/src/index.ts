@@ -128,7 +128,7 @@ export {
   CORE_MESH_CODECS,
   lossOf,
   MESH_ENDINGS,
-  MESH_FORMAT_NAMES,
+  meshFormatNames,
   MESH_FORMATS,
   meshFormatOf,
   otherEndingAdvice,

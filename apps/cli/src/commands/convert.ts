@@ -1,6 +1,6 @@
 import type { PolyMesh } from '@estampe/core';
 import type { MendName } from '@estampe/core';
-import { faceCount, InvalidInputError, MEND_NAMES, MENDS, meshFormatOf, MESH_FORMAT_NAMES, MESH_FORMATS, pointCount } from '@estampe/core'; // prettier-ignore
+import { faceCount, InvalidInputError, MEND_NAMES, MENDS, meshFormatOf, meshFormatNames, MESH_FORMATS, pointCount } from '@estampe/core'; // prettier-ignore
 import { writeMesh } from '@estampe/geometry';
 import { writeOutput } from '@estampe/node';
 import * as z from 'zod';
@@ -46,7 +46,7 @@ export function convert(argv: readonly string[]): Command {
   if (format === null || !MESH_FORMATS[format].written)
     throw new InvalidInputError(
       'BAD_OPTION',
-      `convert: ${options.out} does not end like a format that is written (${MESH_FORMAT_NAMES}); name it so.`,
+      `convert: ${options.out} does not end like a format that is written (${meshFormatNames()}); name it so.`,
       {
         option: 'out',
       },

@@ -42,7 +42,7 @@ import { picker, readFields, readMaps, requireOneMap, ruleOf } from './read-maps
 
 /** Kinds that can be compared with a sculpt. */
 const PROVABLE = [...MOVING_KINDS, ...MAP_KIND_NAMES.filter(holdsDirections)] as [MapKind, ...MapKind[]];
-const PROVABLE_WORDS = new Intl.ListFormat('en').format(PROVABLE);
+const provable = (): string => `${new Intl.ListFormat('en').format(PROVABLE)} maps can be proven`;
 const SPEC = {
   name: 'proof',
   positionals: [],
@@ -50,7 +50,7 @@ const SPEC = {
     low: z.string().min(1),
     map: z.string().min(1),
     sculpt: z.string().min(1),
-    kind: z.enum(PROVABLE, { error: `${PROVABLE_WORDS} maps can be proven` }).optional(),
+    kind: z.enum(PROVABLE, { error: provable }).optional(),
     subdivisions: whole(0, 10).optional(),
     tolerance: z
       .string()
@@ -91,7 +91,7 @@ export function proof(argv: readonly string[]): Command {
       if (!displaces(kind) && !holdsDirections(kind))
         throw new InvalidInputError(
           'BAD_OPTION',
-          `${o.map}: this is a ${kind} map, which displaces nothing; ${PROVABLE_WORDS} maps can be proven.`,
+          `${o.map}: this is a ${kind} map, which displaces nothing; ${provable()}.`,
           {
             option: 'kind',
           },

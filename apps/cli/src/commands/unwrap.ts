@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { faceCount, InvalidInputError, meshFormatOf, MESH_FORMAT_NAMES, MESH_FORMATS, pointCount, unwrap as unwrapMesh, UNWRAP_DEFAULTS, uvFigures } from '@estampe/core'; // prettier-ignore
+import { faceCount, InvalidInputError, meshFormatOf, meshFormatNames, MESH_FORMATS, pointCount, unwrap as unwrapMesh, UNWRAP_DEFAULTS, uvFigures } from '@estampe/core'; // prettier-ignore
 import { layoutImages, MOST_LAYOUT_SIDE } from '@estampe/delivery';
 import { writeMesh } from '@estampe/geometry';
 import { writeOutput } from '@estampe/node';
@@ -63,7 +63,7 @@ export function unwrap(argv: readonly string[]): Command {
   if (format === null || !MESH_FORMATS[format].written)
     throw new InvalidInputError(
       'BAD_OPTION',
-      `unwrap: ${options.out} does not end like a format that is written (${MESH_FORMAT_NAMES}); name it so.`,
+      `unwrap: ${options.out} does not end like a format that is written (${meshFormatNames()}); name it so.`,
       { option: 'out' },
     );
   const { seams, size, margin, tiles, weights, layout } = options;

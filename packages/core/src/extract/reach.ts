@@ -96,7 +96,8 @@ export async function reachByThreads(sides: ReachSides, sculptTree: Bvh, threads
   return farthest.reach;
 }
 
-const TASK = 8192;
+/** Points of a task: what is measured first must do for all threads. */
+const TASK = 2048;
 const wholeOf = ({ points }: DistanceJob): Range => ({ from: 0, to: points.length / 3 });
 
 /** The largest thousandth of all distances. */

@@ -35,7 +35,7 @@ export function findPatches(raster: Raster): Patches | null {
   const around = neighboursIn(W, H);
   // the largest piece that each one stands off from
   const off = new Int32Array(sizes.length).fill(-1);
-  for (let y = 0; y < H; y++) seeOthers(piece, sizes, off, around, y * W, W);
+  for (let y = 0; y < H; y++) seeOthers(piece, sizes, off, around, y * W, W, y === 0 || y === H - 1);
   if (off.every((other) => other < 0)) return null;
   const queue = new Uint32Array(W * H);
   const wanted = new Float32Array(W * H).fill(NaN);
@@ -82,11 +82,20 @@ const neighboursIn =
   };
 
 /** Looks at the pieces beside those of W texels of a row, the first at `from`, for larger ones. @param off the largest of them by piece */
-function seeOthers(piece: Int32Array, sizes: readonly number[], off: Int32Array, around: Around, from: number, W: number): void {
+function seeOthers(
+  piece: Int32Array,
+  sizes: readonly number[],
+  off: Int32Array,
+  around: Around,
+  from: number,
+  W: number,
+  isOutermost: boolean,
+): void {
   for (let i = from; i < from + W; i++) {
     const a = piece[i];
+    if (a < 0) continue;
     // most texels have only their own piece around them; beside the first and the last column one too many is looked at
-    if (a < 0 || (piece[i - 1] === a && piece[i + 1] === a && piece[i - W] === a && piece[i + W] === a)) continue;
+    if (!isOutermost && piece[i - 1] === a && piece[i + 1] === a && piece[i - W] === a && piece[i + W] === a) continue;
     around(i, (j) => {
       const b = piece[j];
       if (b >= 0 && b !== a && sizes[b] > sizes[a] && (off[a] < 0 || sizes[b] > sizes[off[a]])) off[a] = b;
@@ -108,19 +117,21 @@ function piecesOf(raster: Raster): { readonly piece: Int32Array; readonly sizes:
 /** Joins the texels of a row with those before them and above. */
 function joinRow({ width: W, heights, texelSizes }: Raster, earlier: Int32Array, y: number): void {
   for (let x = 0, i = y * W; x < W; x++, i++) {
-    const height = heights[i];
-    if (Number.isNaN(height)) continue;
-    const size = texelSizes[i];
-    const joinsBefore = x > 0 && Math.abs(height - heights[i - 1]) <= STEEP * Math.max(size, texelSizes[i - 1]);
-    earlier[i] = joinsBefore ? earlier[i - 1] : i;
-    if (y === 0 || !(Math.abs(height - heights[i - W]) <= STEEP * Math.max(size, texelSizes[i - W]))) continue;
-    // mostly the two are of one piece, and say so
-    if (earlier[i] === earlier[i - W]) continue;
+    if (Number.isNaN(heights[i])) continue;
+    earlier[i] = x > 0 && isJoined(heights, texelSizes, i, i - 1) ? earlier[i - 1] : i;
+    // mostly the two are of one piece already, and say so
+    if (y === 0 || earlier[i] === earlier[i - W] || !isJoined(heights, texelSizes, i, i - W)) continue;
     const a = firstOf(earlier, i);
     const b = firstOf(earlier, i - W);
     if (a < b) earlier[b] = a;
     else earlier[a] = b;
   }
+}
+
+/** Whether two texels are one surface; not where one of them has no height. */
+function isJoined(heights: Float32Array, texelSizes: Float32Array, i: number, j: number): boolean {
+  const rise = Math.abs(heights[i] - heights[j]);
+  return rise <= STEEP * texelSizes[i] || rise <= STEEP * texelSizes[j];
 }
 
 function firstOf(earlier: Int32Array, i: number): number {

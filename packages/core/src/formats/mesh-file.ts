@@ -98,12 +98,13 @@ export const CORE_MESH_CODECS = {
 
 const ALL = Object.entries(MESH_FORMATS) as [MeshFormatId, MeshFormat][];
 export const MESH_ENDINGS: readonly string[] = ALL.flatMap(([, format]) => format.endings);
-/** For sentences: "OBJ, PLY or STL". */
-export const MESH_FORMAT_NAMES = new Intl.ListFormat('en-GB', { type: 'disjunction' }).format(
-  ALL.filter(([, format]) => format.written)
-    .map(([, format]) => format.name)
-    .sort((a, b) => a.localeCompare(b, 'en')),
-);
+/** For sentences: "OBJ, PLY or STL". Made when it is wanted: to load a language takes longer than all the rest of this file. */
+export const meshFormatNames = (): string =>
+  new Intl.ListFormat('en-GB', { type: 'disjunction' }).format(
+    ALL.filter(([, format]) => format.written)
+      .map(([, format]) => format.name)
+      .sort((a, b) => a.localeCompare(b, 'en')),
+  );
 
 const hasEnding = (name: string, ending: string): boolean => name.toLowerCase().endsWith(ending);
 
@@ -121,8 +122,8 @@ export function withoutMeshEnding(name: string): string {
 export const otherEndingAdvice = (name: string): string => {
   const ending = /\.[A-Za-z0-9]{1,10}$/.exec(name)?.[0];
   return ending === undefined
-    ? `${name} has no ending that says what it is; meshes are read as ${MESH_FORMAT_NAMES}.`
-    : `${name} is not a mesh that can be read: open it in the program that wrote the ${ending} file and save the mesh as ${MESH_FORMAT_NAMES}.`;
+    ? `${name} has no ending that says what it is; meshes are read as ${meshFormatNames()}.`
+    : `${name} is not a mesh that can be read: open it in the program that wrote the ${ending} file and save the mesh as ${meshFormatNames()}.`;
 };
 
 const HEAD_BYTES = 4096;
@@ -134,11 +135,9 @@ export function recogniseMesh(file: FileBytes): MeshFormatId {
   const head = window.atLeast(HEAD_BYTES).subarray(0, HEAD_BYTES);
   const found = ALL.find(([, format]) => format.recognises(head, window.size));
   if (found === undefined)
-    throw new InvalidInputError('NOT_THIS_FORMAT', `this is no mesh file that can be read; write the mesh as ${MESH_FORMAT_NAMES}.`);
+    throw new InvalidInputError('NOT_THIS_FORMAT', `this is no mesh file that can be read; write the mesh as ${meshFormatNames()}.`);
   return found[0];
 }
-
-const list = new Intl.ListFormat('en-GB', { type: 'conjunction' });
 
 /** What a mesh has that a format cannot hold, in one sentence; null where it holds all of it. */
 export function lossOf(mesh: PolyMesh, id: MeshFormatId, scene: SceneFacts | undefined): string | null {
@@ -160,5 +159,7 @@ export function lossOf(mesh: PolyMesh, id: MeshFormatId, scene: SceneFacts | und
   if (!holds.creases && mesh.creases !== null) lost.push('creases');
   if (!holds.colours && mesh.colors !== null) lost.push('colours');
   if (!holds.units && scene !== undefined && (scene.metresPerUnit !== null || scene.up !== null)) lost.push('unit and up axis');
-  return lost.length === 0 ? null : `${name} cannot hold ${list.format(lost)}; write USD where they matter.`;
+  if (lost.length === 0) return null;
+  const list = new Intl.ListFormat('en-GB', { type: 'conjunction' }).format(lost);
+  return `${name} cannot hold ${list}; write USD where they matter.`;
 }

@@ -7,7 +7,7 @@ import { MatInputModule } from '@angular/material/input';
 import { MatProgressBarModule } from '@angular/material/progress-bar';
 import type { AssetDetail, Uploaded } from '@estampe/contracts';
 import { MAX_UPLOAD_FILES, unitOfMetres, UNITS, UP_AXES } from '@estampe/contracts';
-import { MESH_FORMAT_NAMES } from '@estampe/core';
+import { meshFormatNames } from '@estampe/core';
 import { firstValueFrom, lastValueFrom, tap } from 'rxjs';
 import * as z from 'zod';
 import { Api, sentenceOf } from '../../api/api';
@@ -138,7 +138,7 @@ const USUAL_SET = '';
 })
 export class BringInPanel {
   protected readonly accepted = `${MESH_FILES},.zip`;
-  protected readonly formats = MESH_FORMAT_NAMES;
+  protected readonly formats = meshFormatNames();
   readonly dropped = input<readonly FileAt[]>([]);
   /** The asset that gets further parts; null makes a new asset. */
   readonly partOf = input<Pick<AssetDetail, 'id' | 'unit'> | null>(null);
