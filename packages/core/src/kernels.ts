@@ -5,7 +5,8 @@ import { thinPoints } from './extract/reach';
 import { prepareSide } from './extract/sides';
 import { exrBlock } from './formats/exr-write';
 import { pointNormals } from './mesh/normals-beside';
-import { comparedPlaces } from './proof/compare';
+import { comparedPlaces, twoWayFigures } from './proof/compare';
+import { facingFigures } from './proof/facing';
 import { countTexels } from './raster/field-counts';
 import { padPart } from './raster/padding';
 import type { Kernel } from './runtime/threads';
@@ -31,6 +32,8 @@ export const KERNELS: ReadonlyMap<string, Kernel<never, never, unknown>> = new M
       countTexels,
       exrBlock,
       comparedPlaces,
+      twoWayFigures,
+      facingFigures,
     ] as Kernel<never, never, unknown>[]
   ).map((k) => [k.name, k]),
 );

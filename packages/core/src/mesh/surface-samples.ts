@@ -24,40 +24,44 @@ export function surfaceSamples(
   const P = positions.length / 3;
   const points = new Float32Array(allocate(12 * (P + faceCount)));
   points.set(positions);
-  const weights = new Float64Array(P + faceCount);
-  const blends = new Uint32Array(3 * faceCount).fill(NO_POINT);
+  const weights = new Float64Array(allocate(8 * (P + faceCount)));
+  const blends = new Uint32Array(allocate(12 * faceCount)).fill(NO_POINT);
+  const samples = { points, weights, pointCount: P, blends };
   const T = verts.length / 3;
   for (let t = 0; t < T;) {
-    const f = triangles.faces[t];
-    let end = t;
-    while (end < T && triangles.faces[end] === f) {
-      const area = triangleArea(positions, verts, end);
-      for (let k = 0; k < 3; k++) weights[verts[3 * end + k]] += area / 3;
-      weights[P + f] += area;
-      end++;
-    }
-    const n = end - t;
-    const mid = 3 * (t + (n >> 1));
-    let [a, b, c] = [verts[mid], verts[mid + 1], verts[mid + 2]];
-    if (n === 2) {
-      // the ends of the edge that both triangles share
-      const i = 3 * t;
-      const j = i + 3;
-      const first = isOneOf(verts[i], verts, j);
-      a = first ? verts[i] : verts[i + 1];
-      b = first && isOneOf(verts[i + 1], verts, j) ? verts[i + 1] : verts[i + 2];
-      c = NO_POINT;
-    }
-    blends[3 * f] = a;
-    blends[3 * f + 1] = b;
-    blends[3 * f + 2] = c;
-    for (let k = 0; k < 3; k++) {
-      const two = positions[3 * a + k] + positions[3 * b + k];
-      points[3 * (P + f) + k] = c === NO_POINT ? two / 2 : (two + positions[3 * c + k]) / 3;
-    }
+    let end = t + 1;
+    while (end < T && triangles.faces[end] === triangles.faces[t]) end++;
+    addFace(samples, verts, triangles.faces[t], t, end);
     t = end;
   }
-  return { points, weights, pointCount: P, blends };
+  return samples;
+}
+
+/** Adds the place of face f, which is triangles [t, end), and its areas. */
+function addFace({ points, weights, pointCount: P, blends }: SurfaceSamples, verts: Uint32Array, f: number, t: number, end: number): void {
+  for (let k = t; k < end; k++) {
+    const area = triangleArea(points, verts, k);
+    weights[verts[3 * k]] += area / 3;
+    weights[verts[3 * k + 1]] += area / 3;
+    weights[verts[3 * k + 2]] += area / 3;
+    weights[P + f] += area;
+  }
+  const n = end - t;
+  const i = 3 * t;
+  const mid = i + 3 * (n >> 1);
+  // of a quad the ends of the edge that both triangles share
+  const first = n === 2 && isOneOf(verts[i], verts, i + 3);
+  const a = n !== 2 ? verts[mid] : first ? verts[i] : verts[i + 1];
+  const b = n !== 2 ? verts[mid + 1] : first && isOneOf(verts[i + 1], verts, i + 3) ? verts[i + 1] : verts[i + 2];
+  const c = n !== 2 ? verts[mid + 2] : NO_POINT;
+  const o = 3 * f;
+  blends[o] = a;
+  blends[o + 1] = b;
+  blends[o + 2] = c;
+  for (let k = 0; k < 3; k++) {
+    const two = points[3 * a + k] + points[3 * b + k];
+    points[3 * P + o + k] = c === NO_POINT ? two / 2 : (two + points[3 * c + k]) / 3;
+  }
 }
 
 const isOneOf = (v: number, verts: Uint32Array, j: number): boolean => v === verts[j] || v === verts[j + 1] || v === verts[j + 2];

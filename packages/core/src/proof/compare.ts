@@ -34,10 +34,8 @@ export const comparedSurface = (mesh: PolyMesh, threads: Threads, normals = vert
   normals: seenByAll(normals, threads.allocate),
 });
 
-/** The same but for its normals on another thread, while the caller goes on with something else. A failure is told to who awaits it, and to nobody
- *  where the caller fails first. @throws CancelledError */
+/** The same but for its normals on another thread, while the caller goes on with something else. @throws CancelledError */
 export function placesBeside(mesh: PolyMesh, threads: Threads, control?: RunControl): Promise<ComparedSurface> {
-  if (threads.count < 2) return Promise.resolve(comparedSurface(mesh, threads, NO_NORMALS));
   const { positions, faceOffsets, faceVerts } = mesh;
   // the rest of a mesh need not be copied for it
   const faces = polyMesh({ positions, faceOffsets, faceVerts, faceSections: new Uint16Array(0) });
@@ -62,15 +60,20 @@ export interface AskedPlaces {
 }
 
 /** Distances of places to a surface, whose tree is there no longer than it takes: at film size it is the largest thing in memory.
- *  @returns an answer for each of `places` */
+ *  @param places may still be made while the tree is built @returns an answer for each of them */
 export const distancesTo = (
   surface: ComparedSurface,
-  places: readonly AskedPlaces[],
+  places: readonly AskedPlaces[] | Promise<readonly AskedPlaces[]>,
   trees: TreeLender,
   threads: Threads,
   control?: RunControl,
 ): Promise<DistanceResult[]> =>
-  trees.lend(surface.positions, surface.verts, (tree) => distancesToTree(surface, tree, places, threads, control), stopOf(control));
+  trees.lend(
+    surface.positions,
+    surface.verts,
+    async (tree) => distancesToTree(surface, tree, await places, threads, control),
+    stopOf(control),
+  );
 
 async function distancesToTree(
   surface: ComparedSurface,
@@ -109,8 +112,8 @@ async function measure(
 ): Promise<DistanceResult> {
   const n = points.length / 3;
   const from = normalsFrom ?? n;
-  const distances = new Float32Array(n);
-  const normals = new Float32Array(3 * (n - from));
+  const distances = new Float32Array(threads.allocate(4 * n));
+  const normals = new Float32Array(threads.allocate(12 * (n - from)));
   const tasks = rangesOf(n, TASK);
   const signed = normalsFrom !== null;
   await threads.run(
@@ -147,7 +150,12 @@ export class ComparedWith {
     this.tree ??= await rayBvhByThreads(sculpt.positions, sculpt.verts, threads, stopOf(control));
     const [toSculpt] = await distancesToTree(sculpt, this.tree, [unsigned(proof.samples)], threads, subProgress(control, 0, 0.5));
     const [toProof] = await distancesTo(proof, [unsigned(sculpt.samples)], trees, threads, subProgress(control, 0.5, 1));
-    return twoWay(toSculpt.distances, proof.samples.weights, toProof.distances, sculpt.samples.weights);
+    return twoWay({
+      toSculpt: toSculpt.distances,
+      proofWeights: proof.samples.weights,
+      toProof: toProof.distances,
+      sculptWeights: sculpt.samples.weights,
+    });
   }
 }
 
@@ -160,13 +168,23 @@ export function roughly(samples: ThinSamples, { allocate }: Threads): ThinSample
 /** Places of each side that a rough distance is measured at. */
 export const MOST_ROUGH = 500_000;
 
-/** @param toSculpt of the proof's places; signs do not count @param toProof of the sculpt's */
-export function twoWay(
-  toSculpt: Float32Array,
-  proofWeights: Float64Array,
-  toProof: Float32Array,
-  sculptWeights: Float64Array,
-): TwoWayDistance {
+/** Distances in both directions, and the area that each stands for. */
+export interface BothWays {
+  /** Of the proof's places; signs do not count. */
+  readonly toSculpt: Float32Array;
+  readonly proofWeights: Float64Array;
+  /** Of the sculpt's places. */
+  readonly toProof: Float32Array;
+  readonly sculptWeights: Float64Array;
+}
+
+export const twoWayFigures: Kernel<null, BothWays, TwoWayDistance> = { name: 'two-way-figures', run: (_, both) => twoWay(both) };
+
+/** `twoWay` on another thread. @throws CancelledError */
+export const twoWayBeside = (both: BothWays, threads: Threads, control?: RunControl): Promise<TwoWayDistance> =>
+  beside(twoWayFigures, null, both, threads, control);
+
+export function twoWay({ toSculpt, proofWeights, toProof, sculptWeights }: BothWays): TwoWayDistance {
   const a = weightedFigures(toSculpt, proofWeights);
   const b = weightedFigures(toProof, sculptWeights);
   const sets = [

@@ -14,22 +14,20 @@ import { checkRange, resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
 import { subProgress, throwIfAborted } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
-import { inlineThreads, seenByAll } from '../runtime/threads';
+import { inlineThreads, seenByAll, untold } from '../runtime/threads';
 import type { Base } from '../subdivision/base-surface';
 import { baseSurfaceAt } from '../subdivision/base-surface';
 import type { SurfaceOptions } from '../mesh/surface-rules';
 import { SURFACE_DEFAULTS } from '../mesh/surface-rules';
 import { TreeLender } from '../spatial/tree-lender';
-import type { DistanceResult } from '../spatial/closest-distances';
 import type { ComparedSurface, TwoWayDistance } from './compare';
-import { comparedSurface, distancesTo, NO_NORMALS, placesBeside, roughly, twoWay, unsigned } from './compare';
+import { comparedSurface, distancesTo, NO_NORMALS, placesBeside, roughly, twoWay, twoWayBeside, unsigned } from './compare';
 import type { CrackedMesh } from './cracked-mesh';
 import { seamGap } from './cracked-mesh';
 import type { DisplacedBase, DisplacementConvention } from './displace';
 import { crackBase, displace } from './displace';
-import { pooledQuantile, weightedFigures } from './statistics';
+import { facingBeside } from './facing';
 import { FOLD_ALLOWED, MISSED_ALLOWED } from './allowed';
-import { NO_POINT } from '../mesh/surface-samples';
 import type { PlaceErrors, WorstPlace } from './worst-places';
 import { WORST_APART, WORST_PLACES, worstPlaces } from './worst-places';
 import { hasAxes } from '../raster/map-kinds';
@@ -115,7 +113,8 @@ export async function proveDisplacement(
 
   const on = { low: input.low, rule: o.base, surface: o.surface, base, cracked };
   const displaced = await displace(on, input.maps, o.filter, o);
-  requireNear(displaced, on, diagonalOf(input.sculpt.positions));
+  const diagonal = diagonalOf(input.sculpt.positions);
+  requireNear(displaced, on, diagonal);
   const mesh = polyMesh({
     positions: displaced,
     origin: input.low.origin,
@@ -135,6 +134,9 @@ export async function proveDisplacement(
     threads,
     subProgress(control, 0.2, 0.6),
   );
+  // a vector map takes each place to its own place of the sculpt; under an overhang the nearest point may be another layer's
+  const bySameParameters = hasAxes(o.kind);
+  const facing = facingBeside({ proof, toSculpt: toSculpt.normals, countsFolds: !bySameParameters }, threads, control);
   const [{ distances: toProof }] = await distancesTo(
     proof,
     [unsigned(sculpt.samples)],
@@ -142,32 +144,39 @@ export async function proveDisplacement(
     threads,
     subProgress(control, 0.6, exact ? 0.8 : 1),
   );
-  const { weights } = sculpt.samples;
-  const distance = twoWay(toSculpt.distances, proof.samples.weights, toProof, weights);
-  const undisplaced = twoWay(bareToSculpt.distances, bare.places.weights, bare.fromSculpt, bare.sculptWeights);
+  const { weights: sculptWeights } = sculpt.samples;
+  const both = { toSculpt: toSculpt.distances, proofWeights: proof.samples.weights, toProof, sculptWeights };
+  const distances = twoWayBeside(both, threads, control);
+  const undisplaced = twoWay({
+    toSculpt: bareToSculpt.distances,
+    proofWeights: bare.places.weights,
+    toProof: bare.fromSculpt,
+    sculptWeights: bare.sculptWeights,
+  });
   let unencoded: TwoWayDistance | null = null;
   if (exact) {
     const [{ distances }] = await distancesTo(exact, [unsigned(sculpt.samples)], trees, threads, subProgress(control, 0.8, 1));
-    unencoded = twoWay(exactToSculpt[0].distances, exact.samples.weights, distances, weights);
+    unencoded = twoWay({ toSculpt: exactToSculpt[0].distances, proofWeights: exact.samples.weights, toProof: distances, sculptWeights });
   }
   control?.onProgress?.(1, 'done');
 
   const tolerance = o.tolerance;
   const reachedShare = tolerance === null ? null : shareWithin(toProof, sculpt, tolerance);
-  // a vector map takes each place to its own place of the sculpt; under an overhang the nearest point may be another layer's
-  const stack = hasAxes(o.kind) ? stackLevel(input.low, input.sculpt, control) : null;
+  const stack = bySameParameters ? stackLevel(input.low, input.sculpt, control) : null;
+  const worst = worstPlaces(
+    [placeErrors('proof', proof, toSculpt.distances), placeErrors('sculpt', sculpt, toProof)],
+    WORST_PLACES,
+    WORST_APART * diagonal,
+  );
+  const distance = await distances;
+  const { normalAngle, foldShare: foldedNearest } = await facing;
   const foldShare =
     stack === null
-      ? foldedShare(mesh, proof, toSculpt)
+      ? foldedNearest
       : foldedAgainst(mesh, { ...base.mesh, positions: pointsAtLevel(stack, pointCount(base.mesh), o.subdivisions) });
-  const diagonal = diagonalOf(input.sculpt.positions);
   return {
     mesh,
-    worst: worstPlaces(
-      [placeErrors('proof', proof, toSculpt.distances), placeErrors('sculpt', sculpt, toProof)],
-      WORST_PLACES,
-      WORST_APART * diagonal,
-    ),
+    worst,
     errors: toSculpt.distances.slice(0, proof.samples.pointCount),
     report: {
       diagonal,
@@ -177,7 +186,7 @@ export async function proveDisplacement(
       unencoded,
       reachedShare,
       seamGap: seamGap(cracked, displaced),
-      normalAngle: normalAngles(mesh, proof, toSculpt),
+      normalAngle,
       missedShare: o.missedShare,
       clippedShare: o.clippedShare,
       foldShare,
@@ -191,8 +200,9 @@ export async function proveDisplacement(
  *  the sculpt when its tree is there. The surface is let go. */
 async function roughlyFrom(sculpt: Promise<ComparedSurface>, bare: PolyMesh, trees: TreeLender, threads: Threads, control: RunControl) {
   const surface = comparedSurface(bare, threads, NO_NORMALS);
-  const { weights, ...asked } = roughly((await sculpt).samples, threads);
-  const [{ distances }] = await distancesTo(surface, [asked], trees, threads, control);
+  const asked = untold(sculpt.then(({ samples }) => [roughly(samples, threads)]));
+  const [{ distances }] = await distancesTo(surface, asked, trees, threads, control);
+  const [{ weights }] = await asked;
   return { fromSculpt: distances, sculptWeights: weights, places: roughly(surface.samples, threads) };
 }
 
@@ -243,49 +253,6 @@ function shareWithin(distances: Float32Array, { samples: { weights } }: Compared
     if (distances[i] <= tolerance) near += weights[i];
   }
   return all === 0 ? 0 : near / all;
-}
-
-/** Angle between the proof's and the sculpt's interpolated normals at the faces' samples, weighted by area, in degrees. */
-function normalAngles(mesh: PolyMesh, proof: ComparedSurface, toSculpt: DistanceResult): { mean: number; p95: number } {
-  const P = proof.samples.pointCount;
-  const F = faceCount(mesh);
-  const angles = new Float32Array(F);
-  const weights = proof.samples.weights.slice(P);
-  const { blends } = proof.samples;
-  for (let f = 0; f < F; f++) {
-    // the normal where the sample lies: on a quad's diagonal, not in the middle of its corners
-    let x = 0, y = 0, z = 0; // prettier-ignore
-    for (let k = 3 * f; k < 3 * f + 3; k++) {
-      if (blends[k] === NO_POINT) continue;
-      const v = 3 * blends[k];
-      x += proof.normals[v];
-      y += proof.normals[v + 1];
-      z += proof.normals[v + 2];
-    }
-    const o = 3 * f;
-    const [sx, sy, sz] = [toSculpt.normals[o], toSculpt.normals[o + 1], toSculpt.normals[o + 2]];
-    const cross = Math.hypot(y * sz - z * sy, z * sx - x * sz, x * sy - y * sx);
-    angles[f] = (Math.atan2(cross, x * sx + y * sy + z * sz) * 180) / Math.PI;
-  }
-  return { mean: weightedFigures(angles, weights).mean, p95: pooledQuantile([{ values: angles, weights }], 0.95) };
-}
-
-/** Area of displaced faces whose own normal opposes the sculpt's at the closest point, as a share. */
-function foldedShare(mesh: PolyMesh, proof: ComparedSurface, toSculpt: DistanceResult): number {
-  const p = mesh.positions;
-  let folded = 0;
-  let all = 0;
-  for (let t = 0; t < proof.faces.length; t++) {
-    const a = 3 * proof.verts[3 * t], b = 3 * proof.verts[3 * t + 1], c = 3 * proof.verts[3 * t + 2]; // prettier-ignore
-    const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2]; // prettier-ignore
-    const wx = p[c] - p[a], wy = p[c + 1] - p[a + 1], wz = p[c + 2] - p[a + 2]; // prettier-ignore
-    const nx = uy * wz - uz * wy, ny = uz * wx - ux * wz, nz = ux * wy - uy * wx; // prettier-ignore
-    const area = Math.sqrt(nx * nx + ny * ny + nz * nz);
-    all += area;
-    const o = 3 * proof.faces[t];
-    if (nx * toSculpt.normals[o] + ny * toSculpt.normals[o + 1] + nz * toSculpt.normals[o + 2] < 0) folded += area;
-  }
-  return all === 0 ? 0 : folded / all;
 }
 
 /** Area of displaced faces that oppose the same face of another mesh, as a share. */

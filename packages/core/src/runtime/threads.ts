@@ -66,8 +66,8 @@ export const inlineThreads: Threads = {
   },
 };
 
-/** One task on the next thread that is free, while the caller goes on with something else. A failure is told to who awaits it, and to nobody where
- *  the caller fails first. @param onPart hears what the task tells, and its result @throws CancelledError */
+/** One task on the next thread that is free, while the caller goes on with something else; on its own thread where there is no other. A failure is
+ *  told to who awaits it, and to nobody where the caller fails first. @param onPart hears what the task tells, and its result @throws CancelledError */
 export function beside<Shared, Task, Result>(
   kernel: Kernel<Shared, Task, Result>,
   shared: Shared,
@@ -82,8 +82,8 @@ export function beside<Shared, Task, Result>(
     onPart?.(part);
   };
   // as one of many steps it has no progress of its own
-  const made = threads.run(kernel, shared, [task], take, { ...stopOf(control), goesFirst: control.goesFirst });
-  return untold(made.then(() => parts[0]));
+  const how = { ...stopOf(control), goesFirst: control.goesFirst };
+  return untold((threads.count < 2 ? inlineThreads : threads).run(kernel, shared, [task], take, how).then(() => parts[0]));
 }
 
 /** A promise whose failure is told to who awaits it, and to nobody where nobody does. */

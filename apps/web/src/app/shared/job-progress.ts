@@ -11,6 +11,7 @@ const STAGES: Readonly<Record<string, string>> = {
   'compared-places': 'preparing',
   'count-texels': 'counting texels',
   'exr-block': 'writing',
+  'facing-figures': 'comparing',
   'gather-leaves': 'building the search tree',
   'grow-tree': 'building the search tree',
   'measure-band': 'measuring texels',
@@ -20,6 +21,7 @@ const STAGES: Readonly<Record<string, string>> = {
   'prepare-side': 'preparing',
   'project-points': 'projecting on the sculpt',
   'thin-points': 'finding the reach',
+  'two-way-figures': 'comparing',
 };
 export const stageWords = (stage: string): string => STAGES[stage] ?? (stage || 'starting');
 
