@@ -18,7 +18,7 @@ import { measureAtTile } from './kinds/table';
 import { mendSheets } from './mend-sheets';
 import type { SpanSurfaces } from './prepare-span';
 import { shadeColoursInPlace } from './shade-colours';
-import { BAND_ROWS, binsOfTile } from './tile-bins';
+import { BAND_ROWS, bandsOf, binsOfTile, thoseThere } from './tile-bins';
 
 export interface ExtractedTile {
   /** Measured fields by kind, padded. */
@@ -56,8 +56,9 @@ export async function extractTile(
   const { uvs, uvCorners, lowTiles } = span;
   const { lowFaces } = span.arrays;
   const isOnly = span.tiles.length === 1 && span.tiles[0] === tile;
-  const bins = (isOnly ? span.bins : null) ?? binsOfTile({ lowFaces, uvCorners, uvs }, lowTiles, tile, H, threads.allocate);
-  if (bins === null)
+  const known = isOnly ? span.bins : [];
+  const bins = known.length > 0 ? known : thoseThere([binsOfTile({ lowFaces, uvCorners, uvs }, lowTiles, tile, H, threads.allocate)]);
+  if (bins.length === 0)
     throw new InvalidInputError('NO_TILE', `Tile ${tile} has no islands; this asset uses ${span.tiles.join(', ')}.`, { tile });
   const uv = { uvs, corners: uvCorners, selected: new Uint32Array(0), origin: tileOrigin(tile) };
   const fields = span.measures.map(({ kind }): Field => {
@@ -91,7 +92,7 @@ export async function extractTile(
   await threads.run(
     measureBand,
     job,
-    Array.from({ length: bins.offsets.length - 1 }, (_, i) => i),
+    Array.from({ length: bandsOf(H) }, (_, i) => i),
     (result, band) => {
       const y0 = band * BAND_ROWS;
       for (const [i, { channels, values, coverage }] of fields.entries()) {

@@ -13,13 +13,14 @@ import { SculptSearch } from './sculpt-search';
 import type { SampleGrid } from './texel-run';
 import { TexelRun, texelsOfRun } from './texel-run';
 import type { TileBins } from './tile-bins';
+import { trianglesOfBand } from './tile-bins';
 
 /** Everything that a thread needs to measure one tile, in shareable arrays. */
 export interface TileJob extends SampleGrid {
   readonly base: BaseArrays;
   readonly sculpt: SculptArrays;
   readonly uv: UvTriangles;
-  readonly bins: TileBins;
+  readonly bins: readonly TileBins[];
   readonly bandRows: number;
   readonly measures: readonly MeasureSpec[];
   /** Where all but heights and same-stack vectors are read. */
@@ -162,8 +163,7 @@ function coverOf({ width: W, height: H, samples: n, uv, bins, bandRows }: TileJo
   for (let y = from; y < to;) {
     const band = Math.floor(y / bandRows);
     const end = Math.min(to, (band + 1) * bandRows);
-    const bin = bins.items.subarray(bins.offsets[band], bins.offsets[band + 1]);
-    out.set(rasteriseRows(uv, bin, W, H, n, y, end), W * n * n * (y - from));
+    out.set(rasteriseRows(uv, trianglesOfBand(bins, band), W, H, n, y, end), W * n * n * (y - from));
     y = end;
   }
   return out;

@@ -53,8 +53,8 @@ export interface SpanSurfaces {
   /** Tile of each face of the light mesh. */
   readonly lowTiles: Uint16Array;
   readonly tiles: readonly number[];
-  /** Of the only tile; null where there are several, which are binned when their turn comes. */
-  readonly bins: TileBins | null;
+  /** Of the only tile; empty where there are several, which are put in bands when their turn comes. */
+  readonly bins: readonly TileBins[];
   /** Null unless seams are matched: the edges, below which number points of the base are those of the level that will be rendered, and how
    *  many edges lie between two of them. */
   readonly seams: { readonly edges: SeamEdges; readonly rendered: number; readonly apart: number } | null;

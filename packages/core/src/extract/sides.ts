@@ -1,34 +1,41 @@
 import { acrossEdges } from '../mesh/across-edges';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import type { RunControl } from '../runtime/progress';
-import type { Kernel, Threads } from '../runtime/threads';
-import { beside, commonMemory, placeF32, placeU32, untold } from '../runtime/threads';
+import type { Kernel, Range, Threads } from '../runtime/threads';
+import { beside, commonMemory, placeF32, placeU32, rangesOf, untold } from '../runtime/threads';
 import { curvedLevels } from '../subdivision/base-surface';
 import type { ExtractOptions } from './extract-options';
 import type { SpanBase } from './span-base';
 import { spanBase } from './span-base';
 import type { KnownOfStack, StackLevel } from './stack-match';
 import { looksInOrder, stackLevel } from './stack-match';
+import type { BaseTriangles, TileBins } from './tile-bins';
+import { binsOfOnlyTile, thoseThere } from './tile-bins';
 
 /** What is made of two meshes before they are measured. */
 type Side =
   | { readonly of: 'base'; readonly low: PolyMesh; readonly options: ExtractOptions; readonly levels: number | null }
+  | { readonly of: 'bins'; readonly low: PolyMesh; readonly triangles: BaseTriangles; readonly height: number; readonly range: Range }
   | { readonly of: 'links'; readonly sculpt: PolyMesh }
   | { readonly of: 'stack'; readonly low: PolyMesh; readonly sculpt: PolyMesh; readonly known: KnownOfStack };
 
 /** What another thread made of them; what was not asked for is null. */
 interface Made {
+  /** Without its bins. */
   readonly base: SpanBase | null;
   /** The light mesh at the sculpt's level, before the base is made of it. */
   readonly refined: PolyMesh | null;
+  /** Of the base, while all else is made of them. */
+  readonly triangles: BaseTriangles | null;
+  readonly bins: TileBins | null;
   /** The corner across each edge of the sculpt. */
   readonly across: Uint32Array | null;
   /** Null also where the two are no stack. */
   readonly stack: (Omit<StackLevel, 'mesh'> & { readonly mesh: PolyMesh | null }) | null;
 }
-const NOTHING_MADE: Made = { base: null, refined: null, across: null, stack: null };
+const NOTHING_MADE: Made = { base: null, refined: null, triangles: null, bins: null, across: null, stack: null };
 
-/** Refines a base, links a sculpt's faces, or sees how the two lie on each other, on another thread. */
+/** Refines a base, puts its triangles in bands, links a sculpt's faces, or sees how the two lie on each other, on another thread. */
 export const prepareSide: Kernel<null, Side, Made> = {
   name: 'prepare-side',
   run(_, side, tell) {
@@ -38,8 +45,11 @@ export const prepareSide: Kernel<null, Side, Made> = {
         const onLevel = (mesh: PolyMesh, level: number): void => {
           if (level === levels) tell?.({ ...NOTHING_MADE, refined: connectivityForAll(mesh) });
         };
-        return { ...NOTHING_MADE, base: spanBase(low, options, levels, commonMemory, { onLevel }) };
+        const onTriangles = (triangles: BaseTriangles): void => tell?.({ ...NOTHING_MADE, triangles });
+        return { ...NOTHING_MADE, base: spanBase(low, options, levels, commonMemory, { onLevel, onTriangles }) };
       }
+      case 'bins':
+        return { ...NOTHING_MADE, bins: binsOfOnlyTile(side.low, side.triangles, side.height, commonMemory, side.range) };
       case 'links':
         return { ...NOTHING_MADE, across: placeU32(acrossEdges(side.sculpt), commonMemory) };
       case 'stack': {
@@ -71,6 +81,9 @@ export interface BegunBase {
   readonly base: Promise<SpanBase>;
 }
 
+/** Ranges that a base's triangles are put in bands by, whoever is free: more than threads would often need, as one of them is busy for longer. */
+const BINS_PARTS = 4;
+
 /** Lets another thread make a base. @returns at once; its promises fail with what the makers throw, and with CancelledError */
 export function beginBase(
   low: PolyMesh,
@@ -83,12 +96,20 @@ export function beginBase(
   const isTold = levels !== null && levels <= curvedLevels(options.base);
   let tell: (mesh: PolyMesh | null) => void = () => undefined;
   const told = new Promise<PolyMesh | null>((resolve) => (tell = resolve));
-  const made = sideBy(threads, { of: 'base', low, options, levels }, control, ({ refined }) => tell(refined)).finally(() => tell(null));
+  let bins: Promise<Made[]> | null = null;
+  const hear = ({ refined, triangles }: Made): void => {
+    if (refined !== null) tell(refined);
+    if (triangles === null) return;
+    const parts = rangesOf(triangles.lowFaces.length, Math.ceil(triangles.lowFaces.length / BINS_PARTS));
+    const { height } = options;
+    bins = untold(Promise.all(parts.map((range) => sideBy(threads, { of: 'bins', low, triangles, height, range }, control))));
+  };
+  const made = sideBy(threads, { of: 'base', low, options, levels }, control, hear).finally(() => tell(null));
   // it may fail while nobody waits for it yet
   const base = untold(
-    made.then((side) => {
-      if (side.base === null) throw new Error('a base was not made');
-      return side.base;
+    made.then(async (side) => {
+      if (side.base === null || bins === null) throw new Error('a base was not made');
+      return { ...side.base, bins: thoseThere((await bins).map((part) => part.bins)) };
     }),
   );
   return { levels, refined: isTold ? told : Promise.resolve(null), base };

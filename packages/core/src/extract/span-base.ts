@@ -10,11 +10,10 @@ import type { Allocate } from '../runtime/threads';
 import { placeF32 } from '../runtime/threads';
 import type { BaseSurface, MeasuringBase, MeasuringOptions } from '../subdivision/base-surface';
 import { baseSurfaceAt, baseSurfaceForMeasuring } from '../subdivision/base-surface';
-import { faceTiles, tilesInUse } from '../uv/tiles';
 import type { ExtractOptions } from './extract-options';
 import type { DerivativeFrameArrays } from './kinds/vector-frame';
-import type { TileBins } from './tile-bins';
-import { binsOfTile } from './tile-bins';
+import type { BaseTriangles, TileBins } from './tile-bins';
+import { binsOfOnlyTile, thoseThere } from './tile-bins';
 
 /** A base, its triangles and its frames, in memory that all threads see but for `triangles`. */
 export interface SpanBase extends BaseSurface {
@@ -22,14 +21,19 @@ export interface SpanBase extends BaseSurface {
   readonly verts: Uint32Array; // 3 T, points of its triangles
   readonly uvCorners: Uint32Array; // 3 T, their UVs
   readonly lowFaces: Uint32Array; // T, the light mesh's face under each
-  /** Of the only tile; null where there are several. */
-  readonly bins: TileBins | null;
+  /** Of the only tile, a range of triangles after the other; empty where there are several tiles, and where somebody else makes them. */
+  readonly bins: readonly TileBins[];
   /** Null where no map is measured in them. */
   readonly frames: DerivativeFrameArrays | null;
 }
 
 /** Level that derivative frames are computed on where nobody says: no render needs them finer. */
 const FRAME_LEVEL = 4;
+
+export interface SpanBaseControl extends RunControl, Partial<Pick<MeasuringOptions, 'onLevel'>> {
+  /** Hears of the base's triangles before all else is made of them, and makes their bins, which the base has not got then. */
+  readonly onTriangles?: (triangles: BaseTriangles) => void;
+}
 
 /** All that is made of the light mesh alone.
  *  @param levels between it and the sculpt; null for a free one  @throws InvalidInputError NO_UVS; CancelledError */
@@ -38,7 +42,7 @@ export function spanBase(
   o: ExtractOptions,
   levels: number | null,
   allocate: Allocate,
-  control: RunControl & Partial<Pick<MeasuringOptions, 'onLevel'>> = {},
+  control: SpanBaseControl = {},
 ): SpanBase {
   const isFramed = o.maps.some(hasAxes) && o.vectorFrame === 'derivative';
   const alsoAt = isFramed ? (o.frameLevel ?? Math.min(levels ?? FRAME_LEVEL, FRAME_LEVEL)) : null;
@@ -46,29 +50,25 @@ export function spanBase(
   const { base, also } = baseSurfaceForMeasuring(low, o.base, measuring, control);
   throwIfAborted(control);
   const { mesh, normals, level } = base;
-  const { uvs, faceUvs } = requireUvs(mesh);
+  const { uvs: own, faceUvs } = requireUvs(mesh);
+  const uvs = placeF32(own, allocate);
   const triangles = triangulate(mesh);
   const uvCorners = new Uint32Array(allocate(triangles.corners.byteLength));
   for (let i = 0; i < uvCorners.length; i++) uvCorners[i] = faceUvs[triangles.corners[i]];
   const lowFaces = lowFacesOf(low, level, triangles.faces, allocate);
+  const { onTriangles } = control;
+  onTriangles?.({ lowFaces, uvCorners, uvs });
   return {
-    mesh: { ...mesh, positions: placeF32(mesh.positions, allocate) },
+    mesh: { ...mesh, positions: placeF32(mesh.positions, allocate), uvs },
     normals: placeF32(normals, allocate),
     level,
     triangles,
     verts: triangleVerts(mesh, triangles, allocate),
     uvCorners,
     lowFaces,
-    bins: binsOfOnlyTile(low, { lowFaces, uvCorners, uvs }, o.height, allocate),
+    bins: onTriangles ? [] : thoseThere([binsOfOnlyTile(low, { lowFaces, uvCorners, uvs }, o.height, allocate)]),
     frames: isFramed ? framesOf(low, o, levels, { base, also }, triangles, allocate) : null,
   };
-}
-
-function binsOfOnlyTile(low: PolyMesh, base: Parameters<typeof binsOfTile>[0], height: number, allocate: Allocate): TileBins | null {
-  const { uvs, faceUvs } = requireUvs(low);
-  const lowTiles = faceTiles(low, uvs, faceUvs);
-  const tiles = tilesInUse(lowTiles);
-  return tiles.length === 1 ? binsOfTile(base, lowTiles, tiles[0], height, allocate) : null;
 }
 
 function framesOf(

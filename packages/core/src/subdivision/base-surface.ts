@@ -117,9 +117,16 @@ export function baseSurfaceForMeasuring(
   let normals: Float32Array | null = null;
   let before: { readonly level: RefinedLevel; readonly found: BaseSurface } | null = null;
   let also: BaseSurface | null = null;
+  const smoother = (coarser: RefinedLevel, k: number): RefinedLevel => {
+    const made = refineOnce(coarser);
+    onLevel?.(made.mesh, k);
+    return made;
+  };
+  onLevel?.(level.mesh, 0);
   for (let k = 0; ; k++) {
     throwIfAborted(control);
-    if (k <= curved) onLevel?.(level.mesh, k);
+    // a level that will surely come is made before this one's limit: somebody may wait for it
+    const next = k < Math.min(needed, curved) ? smoother(level, k + 1) : null;
     const more = k === 0 ? cornerCount(low) : 4 * faceCount(level.mesh);
     const isDense = k >= needed && more > denseEnough;
     // the first that may do is compared with the one before, unless it is as dense as a base gets
@@ -134,7 +141,7 @@ export function baseSurfaceForMeasuring(
         return { base: found, also };
       before = { level, found };
     }
-    if (k < curved) level = refineOnce(level);
+    if (k < curved) level = next ?? smoother(level, k + 1);
     else {
       normals = refineLinear(normals ?? vertexNormals(level.mesh), 3, connectivityOf(level.mesh), level.edges);
       level = refineOnce(level, 'linear');
