@@ -17,6 +17,7 @@ import {
   polyMesh,
   prepareSpan,
   prepareSpanBeside,
+  proveDisplacement,
   rayBvhByThreads,
   refineLevels,
   triangleVerts,
@@ -25,6 +26,7 @@ import {
 } from '@estampe/core';
 import { meshHash, nodeZlib, packOn, readInput, sha256, ThreadPool, writeOutput, zlibBy } from '../src';
 import { writeExr } from '../../core/src/formats/exr-write';
+import { trianglesOfBand } from '../../core/src/extract/tile-bins';
 import { padByThreads, padInPlace } from '../../core/src/raster/padding';
 
 const dir = mkdtempSync(join(tmpdir(), 'estampe-node-'));
@@ -92,6 +94,10 @@ describe('threads', () => {
       expect(beside.sculpt.tree.triangles.buffer).toBeInstanceOf(SharedArrayBuffer);
       expect([...beside.sculpt.tree.triangles]).toEqual([...alone.sculpt.tree.triangles]);
       expect([...beside.sculpt.tree.verts]).toEqual([...alone.sculpt.tree.verts]);
+      expect(beside.reach).toBe(alone.reach);
+      // whoever was free put some of the triangles in bands
+      expect([beside.bins.length, alone.bins.length]).toEqual([4, 1]);
+      for (const band of [0, 1]) expect(trianglesOfBand(beside.bins, band)).toEqual(trianglesOfBand(alone.bins, band));
       const [one, other] = [await extractTile(beside, 1001, pool), await extractTile(alone, 1001)];
       expect(one.fields).toEqual(other.fields);
     }
@@ -103,6 +109,16 @@ describe('threads', () => {
     expect(beginSpan(low, 4096, options, inlineThreads)).toBeNull();
     // a failure that nobody waits for is none
     await beginSpan(low, 4096, options, pool, stopped)?.base.catch(() => undefined);
+
+    // and what they prove
+    const given = { low, sculpt, maps: new Map([[1001, { width: 1, height: 1, channels: 1, values: Float32Array.of(0.01) }]]) };
+    const [proof, same] = [
+      await proveDisplacement(given, { subdivisions: 6, tolerance: 0.1 }, pool),
+      await proveDisplacement(given, { subdivisions: 6, tolerance: 0.1 }),
+    ];
+    expect(proof.report.distance.rms).toBeGreaterThan(0.01);
+    expect({ ...proof, mesh: null }).toEqual({ ...same, mesh: null });
+    await expect(proveDisplacement(given, { subdivisions: 6 }, pool, stopped)).rejects.toThrow(CancelledError);
   });
 
   it.each([1, 3] as const)('pad, count and pack a field of %d channels as one thread does', async (channels) => {
