@@ -1,5 +1,6 @@
 import { basename } from 'node:path';
 import { setImmediate as breathe } from 'node:timers/promises';
+import type { Worker } from 'node:worker_threads';
 import type { MapFile, MeshFile, PolyMesh, ReadMeshOptions, RunControl } from '@estampe/core';
 import { ByteWindow, EstampeError, faceCount, readMap, throwIfAborted } from '@estampe/core';
 import type { MapRecordKeys } from '@estampe/contracts';
@@ -18,8 +19,9 @@ export class Context {
   /** Whether it is sure that no output is an input; null as long as nobody has looked. */
   claimed: boolean | null = null;
 
-  constructor({ threads, json }: CommonOptions, signal: { readonly aborted: boolean }, watched: boolean) {
-    this.threads = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url), threads);
+  /** @param early threads that were started for it */
+  constructor({ threads, json }: CommonOptions, signal: { readonly aborted: boolean }, watched: boolean, early: readonly Worker[]) {
+    this.threads = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url), threads, early);
     packOn(this.threads.count);
     this.control = watched ? { signal, onProgress: progressLine() } : { signal };
     this.json = json ?? null;

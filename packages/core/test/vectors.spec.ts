@@ -96,6 +96,22 @@ describe('vector displacement in one stack', () => {
     insideOf(mirror.field).forEach((x, i) => expect(x).toBeCloseTo([-0.1, 0.05, 0.2][i % 3], 6));
   });
 
+  it('counts faces that a map turns over, also against a sculpt that is no level of the light mesh', async () => {
+    // vectors that mirror the plane in x: every face looks down then, where the sculpt's faces look up
+    const size = 64;
+    const values = Float32Array.from({ length: 3 * size * size }, (_, i) =>
+      i % 3 === 0 ? 1 - (2 * ((Math.floor(i / 3) % size) + 0.5)) / size : 0,
+    );
+    const mirrored = new Map([[1001, { width: size, height: size, channels: 3, values }]]);
+    for (const cells of [8, 7]) {
+      const { report } = await proveDisplacement(
+        { low: plane(2, 1), sculpt: plane(cells, 1), maps: mirrored },
+        { kind: 'vector', frame: 'object', subdivisions: 2, base: 'polygons' },
+      );
+      expect(report.foldShare).toBeCloseTo(1, 6);
+    }
+  });
+
   it('proves alike in every frame, and reaches what heights cannot', async () => {
     const reports = [];
     for (const vectorFrame of FRAMES) {

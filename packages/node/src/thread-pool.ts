@@ -40,11 +40,14 @@ export class ThreadPool implements Threads {
   /** Number of the last run. */
   private last = 0;
 
-  /** @param workerUrl bundle of `kernel.worker.ts` */
+  /** @param workerUrl bundle of `kernel.worker.ts` @param started workers of it that are taken over, no more than `count` */
   constructor(
     private readonly workerUrl: URL,
     readonly count: number = availableParallelism(),
-  ) {}
+    started: readonly Worker[] = [],
+  ) {
+    for (const worker of started) this.newLane(worker);
+  }
 
   run<S, T, R>(
     kernel: Kernel<S, T, R>,
@@ -119,8 +122,8 @@ export class ThreadPool implements Threads {
     return this.lanes.size >= this.count ? null : this.newLane();
   }
 
-  private newLane(): Lane {
-    const lane: Lane = { worker: new Worker(this.workerUrl), run: null, has: new Set() };
+  private newLane(worker = new Worker(this.workerUrl)): Lane {
+    const lane: Lane = { worker, run: null, has: new Set() };
     const lost = (error: Error): void => {
       if (!this.lanes.delete(lane)) return;
       this.taskOver(lane, () => {

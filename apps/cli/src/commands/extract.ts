@@ -168,7 +168,6 @@ async function spanOfFiles(
   lap: () => number,
 ): Promise<{ readonly low: PolyMesh; readonly span: SpanSurfaces; readonly read: number }> {
   const { threads, control } = context;
-  threads.start();
   const { mesh: low, scene } = await context.readMeshFile(o.low);
   const asked = { ...options, surface: { ...SURFACE_DEFAULTS, ...rulesOf(scene), ...surfaceOf(o) } };
   const { width, height, ...others } = { ...EXTRACT_DEFAULTS, ...asked };

@@ -78,7 +78,6 @@ export function proof(argv: readonly string[]): Command {
     common: o,
     async run(context) {
       await context.claim({ inputs: [o.low, o.sculpt], maps: [o.map, o.field] });
-      context.threads.start();
       const low = await context.readMesh(o.low);
       const sculpt = await context.readSculpt(o.sculpt);
       const { uvs, faceUvs } = requireUvs(low);
@@ -89,13 +88,9 @@ export function proof(argv: readonly string[]): Command {
       const pick = picker(context, o.map, first);
       const kind = pick('kind', o.kind, 'scalar');
       if (!displaces(kind) && !holdsDirections(kind))
-        throw new InvalidInputError(
-          'BAD_OPTION',
-          `${o.map}: this is a ${kind} map, which displaces nothing; ${provable()}.`,
-          {
-            option: 'kind',
-          },
-        );
+        throw new InvalidInputError('BAD_OPTION', `${o.map}: this is a ${kind} map, which displaces nothing; ${provable()}.`, {
+          option: 'kind',
+        });
       const { channels } = first;
       if (channelsOf(kind) > channels)
         throw new InvalidInputError(

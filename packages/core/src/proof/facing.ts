@@ -9,7 +9,7 @@ import { pooledQuantile, weightedFigures } from './statistics';
 export interface Facing {
   /** Between the interpolated normals at the faces' samples, weighted by area, degrees. */
   readonly normalAngle: { readonly mean: number; readonly p95: number };
-  /** Area of faces whose own normal opposes the sculpt's at the closest point, as a share; 0 where nobody asks. */
+  /** Area of faces whose own normal opposes the sculpt's at the closest point, as a share. */
   readonly foldShare: number;
 }
 
@@ -17,14 +17,13 @@ interface FacingInput {
   readonly proof: ComparedSurface;
   /** The sculpt's normals at the points nearest to the faces' samples, of any length. */
   readonly toSculpt: Float32Array; // 3 F
-  readonly countsFolds: boolean;
 }
 
 export const facingFigures: Kernel<null, FacingInput, Facing> = {
   name: 'facing-figures',
-  run: (_, { proof, toSculpt, countsFolds }) => ({
+  run: (_, { proof, toSculpt }) => ({
     normalAngle: normalAngles(proof, toSculpt),
-    foldShare: countsFolds ? foldedShare(proof, toSculpt) : 0,
+    foldShare: foldedShare(proof, toSculpt),
   }),
 };
 

@@ -134,9 +134,7 @@ export async function proveDisplacement(
     threads,
     subProgress(control, 0.2, 0.6),
   );
-  // a vector map takes each place to its own place of the sculpt; under an overhang the nearest point may be another layer's
-  const bySameParameters = hasAxes(o.kind);
-  const facing = facingBeside({ proof, toSculpt: toSculpt.normals, countsFolds: !bySameParameters }, threads, control);
+  const facing = facingBeside({ proof, toSculpt: toSculpt.normals }, threads, control);
   const [{ distances: toProof }] = await distancesTo(
     proof,
     [unsigned(sculpt.samples)],
@@ -162,7 +160,8 @@ export async function proveDisplacement(
 
   const tolerance = o.tolerance;
   const reachedShare = tolerance === null ? null : shareWithin(toProof, sculpt, tolerance);
-  const stack = bySameParameters ? stackLevel(input.low, input.sculpt, control) : null;
+  // a vector map takes each place to its own place of the sculpt; under an overhang the nearest point may be another layer's
+  const stack = hasAxes(o.kind) ? stackLevel(input.low, input.sculpt, control) : null;
   const worst = worstPlaces(
     [placeErrors('proof', proof, toSculpt.distances), placeErrors('sculpt', sculpt, toProof)],
     WORST_PLACES,
