@@ -29,7 +29,7 @@ export async function runCommand({ argv: [name, ...rest], stop, watched }: Comma
       return Atomics.load(word, 0) !== 0;
     },
   };
-  if (name === undefined || name === 'help' || name === '--help' || name === '-h') {
+  if (name === undefined || name === 'help' || [name, ...rest].some((word) => word === '--help' || word === '-h')) {
     process.stdout.write(HELP);
     return name === undefined ? EXIT.refused : EXIT.done;
   }

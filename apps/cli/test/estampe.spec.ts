@@ -203,7 +203,11 @@ describe('the worked example: a plane raised by a known step', () => {
     }
   });
 
-  it('ends quietly when nobody reads what it says', () => {
+  it('ends quietly when nobody reads what it says, and helps wherever it is asked to', () => {
+    const help = estampe('help');
+    for (const args of [['--help'], ['extract', '--help'], ['proof', '--low', 'low.obj', '-h']] as const)
+      expect(estampe(...args)).toMatchObject({ status: 0, stdout: help.stdout, stderr: '' });
+    expect(help.stdout).toMatch(/estampe extract +--low LOW/);
     const run = spawnSync('sh', ['-c', `"${process.execPath}" "${BIN}" --help | true`], { cwd: dir, encoding: 'utf8' });
     expect(run.stderr).toBe('');
   });
