@@ -8,6 +8,7 @@ import { parseMapRecord } from '@estampe/contracts';
 import { readMesh } from '@estampe/geometry';
 import { nodeZlib, openInput, packOn, readInput, requireFreeOutputs, ThreadPool, writeOutput } from '@estampe/node';
 import type { CommonOptions } from './args';
+import { KERNEL_WORKER } from './early-threads';
 
 /** What a command runs with: threads, cancel, progress, warnings, its files. */
 export class Context {
@@ -21,7 +22,7 @@ export class Context {
 
   /** @param early threads that were started for it */
   constructor({ threads, json }: CommonOptions, signal: { readonly aborted: boolean }, watched: boolean, early: readonly Worker[]) {
-    this.threads = new ThreadPool(new URL('./kernel.worker.mjs', import.meta.url), threads, early);
+    this.threads = new ThreadPool(KERNEL_WORKER, threads, early);
     packOn(this.threads.count);
     this.control = watched ? { signal, onProgress: progressLine() } : { signal };
     this.json = json ?? null;

@@ -109,8 +109,12 @@ describe('threads', () => {
     expect(beginSpan(low, 4096, options, inlineThreads)).toBeNull();
     // a failure that nobody waits for is none
     await beginSpan(low, 4096, options, pool, stopped)?.base.catch(() => undefined);
+  });
 
-    // and what they prove
+  it('prove a map as one thread does, and stop when they are told to', async () => {
+    const low = { ...square, uvs: Float32Array.of(0, 0, 1, 0, 1, 1, 0, 1), faceUvs: square.faceVerts };
+    const top = refineLevels(low, 6).mesh;
+    const sculpt = { ...top, positions: top.positions.map((x, i) => (i % 3 === 2 ? 0.05 * Math.sin(i) : x)) };
     const given = { low, sculpt, maps: new Map([[1001, { width: 1, height: 1, channels: 1, values: Float32Array.of(0.01) }]]) };
     const [proof, same] = [
       await proveDisplacement(given, { subdivisions: 6, tolerance: 0.1 }, pool),
@@ -118,6 +122,7 @@ describe('threads', () => {
     ];
     expect(proof.report.distance.rms).toBeGreaterThan(0.01);
     expect({ ...proof, mesh: null }).toEqual({ ...same, mesh: null });
+    const stopped = { signal: { aborted: true } };
     await expect(proveDisplacement(given, { subdivisions: 6 }, pool, stopped)).rejects.toThrow(CancelledError);
   });
 

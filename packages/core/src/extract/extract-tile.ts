@@ -18,7 +18,7 @@ import { measureAtTile } from './kinds/table';
 import { mendSheets } from './mend-sheets';
 import type { SpanSurfaces } from './prepare-span';
 import { shadeColoursInPlace } from './shade-colours';
-import { BAND_ROWS, bandsOf, binsOfTile, thoseThere } from './tile-bins';
+import { BAND_ROWS, bandsOf, binsOfTile } from './tile-bins';
 
 export interface ExtractedTile {
   /** Measured fields by kind, padded. */
@@ -57,7 +57,7 @@ export async function extractTile(
   const { lowFaces } = span.arrays;
   const isOnly = span.tiles.length === 1 && span.tiles[0] === tile;
   const known = isOnly ? span.bins : [];
-  const bins = known.length > 0 ? known : thoseThere([binsOfTile({ lowFaces, uvCorners, uvs }, lowTiles, tile, H, threads.allocate)]);
+  const bins = known.length > 0 ? known : binsOfTile({ lowFaces, uvCorners, uvs }, lowTiles, tile, H, threads.allocate);
   if (bins.length === 0)
     throw new InvalidInputError('NO_TILE', `Tile ${tile} has no islands; this asset uses ${span.tiles.join(', ')}.`, { tile });
   const uv = { uvs, corners: uvCorners, selected: new Uint32Array(0), origin: tileOrigin(tile) };

@@ -35,7 +35,7 @@ export function findPatches(raster: Raster): Patches | null {
   const around = neighboursIn(W, H);
   // the largest piece that each one stands off from
   const off = new Int32Array(sizes.length).fill(-1);
-  for (let y = 0; y < H; y++) seeOthers(piece, sizes, off, around, y * W, W, y === 0 || y === H - 1);
+  for (let y = 0; y < H; y++) seeOthers(piece, sizes, off, around, y * W, W);
   if (off.every((other) => other < 0)) return null;
   const queue = new Uint32Array(W * H);
   const wanted = new Float32Array(W * H).fill(NaN);
@@ -82,15 +82,8 @@ const neighboursIn =
   };
 
 /** Looks at the pieces beside those of W texels of a row, the first at `from`, for larger ones. @param off the largest of them by piece */
-function seeOthers(
-  piece: Int32Array,
-  sizes: readonly number[],
-  off: Int32Array,
-  around: Around,
-  from: number,
-  W: number,
-  isOutermost: boolean,
-): void {
+function seeOthers(piece: Int32Array, sizes: readonly number[], off: Int32Array, around: Around, from: number, W: number): void {
+  const isOutermost = from === 0 || from + W === piece.length;
   for (let i = from; i < from + W; i++) {
     const a = piece[i];
     if (a < 0) continue;

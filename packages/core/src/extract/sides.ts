@@ -10,7 +10,7 @@ import { spanBase } from './span-base';
 import type { KnownOfStack, StackLevel } from './stack-match';
 import { looksInOrder, stackLevel } from './stack-match';
 import type { BaseTriangles, TileBins } from './tile-bins';
-import { binsOfOnlyTile, thoseThere } from './tile-bins';
+import { binsOfOnlyTile } from './tile-bins';
 
 /** What is made of two meshes before they are measured. */
 type Side =
@@ -19,7 +19,7 @@ type Side =
   | { readonly of: 'links'; readonly sculpt: PolyMesh }
   | { readonly of: 'stack'; readonly low: PolyMesh; readonly sculpt: PolyMesh; readonly known: KnownOfStack };
 
-/** What another thread made of them; what was not asked for is null. */
+/** What another thread made of them; what was not asked for is null, or none. */
 interface Made {
   /** Without its bins. */
   readonly base: SpanBase | null;
@@ -27,13 +27,13 @@ interface Made {
   readonly refined: PolyMesh | null;
   /** Of the base, while all else is made of them. */
   readonly triangles: BaseTriangles | null;
-  readonly bins: TileBins | null;
+  readonly bins: readonly TileBins[];
   /** The corner across each edge of the sculpt. */
   readonly across: Uint32Array | null;
   /** Null also where the two are no stack. */
   readonly stack: (Omit<StackLevel, 'mesh'> & { readonly mesh: PolyMesh | null }) | null;
 }
-const NOTHING_MADE: Made = { base: null, refined: null, triangles: null, bins: null, across: null, stack: null };
+const NOTHING_MADE: Made = { base: null, refined: null, triangles: null, bins: [], across: null, stack: null };
 
 /** Refines a base, puts its triangles in bands, links a sculpt's faces, or sees how the two lie on each other, on another thread. */
 export const prepareSide: Kernel<null, Side, Made> = {
@@ -109,7 +109,7 @@ export function beginBase(
   const base = untold(
     made.then(async (side) => {
       if (side.base === null || bins === null) throw new Error('a base was not made');
-      return { ...side.base, bins: thoseThere((await bins).map((part) => part.bins)) };
+      return { ...side.base, bins: (await bins).flatMap((part) => part.bins) };
     }),
   );
   return { levels, refined: isTold ? told : Promise.resolve(null), base };

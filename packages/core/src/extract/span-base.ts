@@ -13,7 +13,7 @@ import { baseSurfaceAt, baseSurfaceForMeasuring } from '../subdivision/base-surf
 import type { ExtractOptions } from './extract-options';
 import type { DerivativeFrameArrays } from './kinds/vector-frame';
 import type { BaseTriangles, TileBins } from './tile-bins';
-import { binsOfOnlyTile, thoseThere } from './tile-bins';
+import { binsOfOnlyTile } from './tile-bins';
 
 /** A base, its triangles and its frames, in memory that all threads see but for `triangles`. */
 export interface SpanBase extends BaseSurface {
@@ -66,7 +66,7 @@ export function spanBase(
     verts: triangleVerts(mesh, triangles, allocate),
     uvCorners,
     lowFaces,
-    bins: onTriangles ? [] : thoseThere([binsOfOnlyTile(low, { lowFaces, uvCorners, uvs }, o.height, allocate)]),
+    bins: onTriangles ? [] : binsOfOnlyTile(low, { lowFaces, uvCorners, uvs }, o.height, allocate),
     frames: isFramed ? framesOf(low, o, levels, { base, also }, triangles, allocate) : null,
   };
 }

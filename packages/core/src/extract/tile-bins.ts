@@ -39,7 +39,7 @@ export function trianglesOfBand(bins: readonly TileBins[], band: number): Uint32
 
 /** A tile's triangles in bands, in memory that all threads see.
  *  @param lowTiles tile of each face of the light mesh @param range of the triangles that are looked at
- *  @returns null where the tile has no triangle among them */
+ *  @returns none where the tile has no triangle among them */
 export function binsOfTile(
   { lowFaces, uvCorners: corners, uvs }: BaseTriangles,
   lowTiles: Uint16Array,
@@ -47,23 +47,20 @@ export function binsOfTile(
   height: number,
   allocate: Allocate,
   range: Range = { from: 0, to: lowFaces.length },
-): TileBins | null {
+): readonly TileBins[] {
   const selected = trianglesOfTile(lowFaces, lowTiles, tile, range);
-  if (selected.length === 0) return null;
+  if (selected.length === 0) return [];
   const { offsets, items } = binTriangles({ uvs, corners, selected, origin: tileOrigin(tile) }, height, BAND_ROWS);
-  return { offsets, items: placeU32(items, allocate) };
+  return [{ offsets, items: placeU32(items, allocate) }];
 }
 
-/** The same of an asset's only tile; null also where it has several, which are put in bands when their turn comes. */
-export function binsOfOnlyTile(low: PolyMesh, base: BaseTriangles, height: number, allocate: Allocate, range?: Range): TileBins | null {
+/** The same of an asset's only tile; none also where it has several, which are put in bands when their turn comes. */
+export function binsOfOnlyTile(low: PolyMesh, base: BaseTriangles, height: number, allocate: Allocate, range?: Range): readonly TileBins[] {
   const { uvs, faceUvs } = requireUvs(low);
   const lowTiles = faceTiles(low, uvs, faceUvs);
   const tiles = tilesInUse(lowTiles);
-  return tiles.length === 1 ? binsOfTile(base, lowTiles, tiles[0], height, allocate, range) : null;
+  return tiles.length === 1 ? binsOfTile(base, lowTiles, tiles[0], height, allocate, range) : [];
 }
-
-/** Without the ranges that have none of a tile's triangles. */
-export const thoseThere = (bins: readonly (TileBins | null)[]): readonly TileBins[] => bins.filter((own) => own !== null);
 
 /** Triangles of a tile in a range, ascending. */
 function trianglesOfTile(lowFaces: Uint32Array, lowTiles: Uint16Array, tile: number, { from, to }: Range): Uint32Array {
