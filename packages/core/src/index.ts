@@ -85,7 +85,9 @@ export type { BandOfTile, ExtractedTile } from './extract/extract-tile';
 export { beginSpan, prepareSpan, prepareSpanBeside } from './extract/prepare-span';
 export type { SpanSurfaces } from './extract/prepare-span';
 export { texelBytes } from './extract/texel-bytes';
-export { levelsByCount, stackLevel } from './extract/stack-match';
+export { levelsByCount, levelsByFaces, stackLevel } from './extract/stack-match';
+export type { SpanWork } from './extract/span-pair';
+export { spanWork } from './extract/span-pair';
 export { gainOverTiles } from './extract/bilinear-fit';
 export type { FitGain } from './extract/bilinear-fit';
 export { adviseOnRadius, radiusEdgesOf } from './extract/radius-advice';
@@ -181,7 +183,16 @@ export type { WorstPlace } from './proof/worst-places';
 export { movedPoints } from './mesh/moved-points';
 export { adviseOnNormals, adviseOnProof } from './proof/advice';
 export { readBack } from './encode/read-back';
-export { fittingBytes, measuringBytes, provingBytes, readingBytes, refiningBytes, transferringBytes } from './proof/memory';
+export {
+  deliveringBytes,
+  measuringBytes,
+  provingBytes,
+  readingBytes,
+  recoveringBytes,
+  refiningBytes,
+  settlingBytes,
+  transferringBytes,
+} from './proof/memory';
 export { encodingOf } from './encode/encoding-settings';
 export { levelsNear, MOST_TRANSFER_LEVELS, TRANSFER_DEFAULTS, transferSculpt } from './transfer/transfer';
 export type { TransferOptions } from './transfer/transfer';

@@ -8,6 +8,8 @@ import {
   SURFACE_DEFAULTS,
   EXTRACT_RANGES,
   extractTile,
+  faceCount,
+  levelsByFaces,
   pointCount,
   fieldCountsByThreads,
   fieldRecord,
@@ -20,6 +22,7 @@ import {
   prepareSpanBeside,
   radiusEdgesOf,
   recordToJson,
+  spanWork,
   writtenRecord,
   texelBytes,
   writeField,
@@ -172,15 +175,21 @@ async function spanOfFiles(
   const asked = { ...options, surface: { ...SURFACE_DEFAULTS, ...rulesOf(scene), ...surfaceOf(o) } };
   const { width, height, ...others } = { ...EXTRACT_DEFAULTS, ...asked };
   const each = kinds.reduce((sum, k) => sum + texelBytes(k, others), 0);
-  const requireRoom = (points: number): void =>
-    requireMemory(measuringBytes(points, width * height, each, threads.count), `One tile of ${width} x ${height}`, 'take a smaller --size');
+  const requireRoom = (points: number, faces: number): void => {
+    const work = spanWork(asked, levelsByFaces(low, faces));
+    requireMemory(
+      measuringBytes(work, points, width * height, each, threads.count),
+      `One tile of ${width} x ${height}`,
+      'take a smaller --size',
+    );
+  };
   let begun: ReturnType<typeof beginSpan> = null;
   const sculpt = await context.readSculpt(o.sculpt, ({ points, faces }) => {
-    requireRoom(points);
+    requireRoom(points, faces);
     begun = beginSpan(low, faces, asked, threads, control);
   });
   const read = lap();
-  requireRoom(pointCount(sculpt));
+  requireRoom(pointCount(sculpt), faceCount(sculpt));
   return { low, span: await prepareSpanBeside(low, sculpt, asked, threads, control, begun), read };
 }
 

@@ -1,4 +1,4 @@
-import { faceCount, fittingBytes, pointCount, recoverLevels } from '@estampe/core';
+import { faceCount, recoveringBytes, pointCount, recoverLevels } from '@estampe/core';
 import { requireMemory } from '@estampe/node';
 import * as z from 'zod';
 import { readArgs, rulesOf, SURFACE, surfaceOf, whole } from '../args';
@@ -21,7 +21,7 @@ export function recover(argv: readonly string[]): Command {
     async run(context) {
       await context.claim({ inputs: positionals, outputs: await levelFiles(out, format) });
       const { mesh: dense, scene } = await context.readMeshFile(positionals[0]);
-      requireMemory(fittingBytes(faceCount(dense)), `Recovering from ${faceCount(dense)} faces`, 'start from a lower level');
+      requireMemory(recoveringBytes(faceCount(dense)), `Recovering from ${faceCount(dense)} faces`, 'start from a lower level');
       const lap = stopwatch();
       const { levels, stopped } = recoverLevels(dense, options.levels, { ...rulesOf(scene), ...surfaceOf(options) }, context.control);
       const seconds = lap();

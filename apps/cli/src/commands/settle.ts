@@ -1,4 +1,4 @@
-import { faceCount, fittingBytes, pointCount, settleBase } from '@estampe/core';
+import { faceCount, settlingBytes, pointCount, settleBase } from '@estampe/core';
 import { writeMesh } from '@estampe/geometry';
 import { requireMemory, writeOutput } from '@estampe/node';
 import * as z from 'zod';
@@ -17,7 +17,7 @@ export function settle(argv: readonly string[]): Command {
       await context.claim({ inputs: positionals, outputs: [options.out] });
       const { mesh: base, scene } = await context.readMeshFile(positionals[0]);
       const top = await context.readMesh(positionals[1]);
-      requireMemory(fittingBytes(faceCount(top)), `Settling under ${faceCount(top)} faces`, 'settle under a lower level');
+      requireMemory(settlingBytes(faceCount(top)), `Settling under ${faceCount(top)} faces`, 'settle under a lower level');
       const lap = stopwatch();
       const settled = settleBase(base, top, { ...rulesOf(scene), ...surfaceOf(options) }, context.control);
       const seconds = lap();

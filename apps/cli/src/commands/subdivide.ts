@@ -1,4 +1,4 @@
-import { faceCount, limitPoints, pointCount, refineLevels, refiningBytes } from '@estampe/core';
+import { faceCount, limitPoints, MESH_FORMATS, meshFormatOf, pointCount, refineLevels, refiningBytes } from '@estampe/core';
 import { writeMesh } from '@estampe/geometry';
 import { requireMemory, writeOutput } from '@estampe/node';
 import * as z from 'zod';
@@ -20,7 +20,10 @@ export function subdivide(argv: readonly string[]): Command {
     async run(context) {
       await context.claim({ inputs: [positionals[0]], outputs: [options.out] });
       const { mesh: base, scene } = await context.readMeshFile(positionals[0]);
-      requireMemory(refiningBytes(base, options.levels), `Refining ${options.levels} times`, 'ask for fewer levels');
+      const format = meshFormatOf(options.out);
+      const as = format !== null && MESH_FORMATS[format].written === 'text' ? 'text' : 'numbers';
+      const needed = refiningBytes(base, options.levels, as, options.limit === true);
+      requireMemory(needed, `Refining ${options.levels} times`, 'ask for fewer levels');
       const lap = stopwatch();
       const level = refineLevels(base, options.levels, { ...rulesOf(scene), ...surfaceOf(options) }, context.control);
       let { mesh } = level;

@@ -2,6 +2,7 @@ import {
   cornerCount,
   diagonalOf,
   faceCount,
+  pointCount,
   facesAfter,
   levelFindings,
   levelsNear,
@@ -42,7 +43,7 @@ export function transfer(argv: readonly string[]): Command {
       const sculpt = await context.readSculpt(positionals[1]);
       const levels = options.levels ?? levelsNear(low, quadsOf(sculpt));
       requireMemory(
-        transferringBytes(facesAfter(faceCount(low), cornerCount(low), levels), faceCount(sculpt)),
+        transferringBytes(facesAfter(faceCount(low), cornerCount(low), levels), pointCount(sculpt)),
         `Transferring to ${levels} levels`,
         'ask for fewer levels',
       );

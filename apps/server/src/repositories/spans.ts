@@ -1,4 +1,4 @@
-import type { EncodingSettings, ExtractSettings, FieldInfo, LevelsPass, ProofInfo } from '@estampe/contracts';
+import type { EncodingSettings, ExtractSettings, FieldInfo, LevelsPass, ProofInfo, StackKind } from '@estampe/contracts';
 import { encodingSchema, levelsPassSchema, settingsOfKind } from '@estampe/contracts';
 import type { EncodingFigures, MapKind, NormalFigures, WrittenRecord } from '@estampe/core';
 import type { Transaction } from 'sequelize';
@@ -40,6 +40,7 @@ export interface PassFacts {
   readonly lowHash: string;
   readonly sculptHash: string;
   readonly sculptPoints: number;
+  readonly stackKind: StackKind;
 }
 
 /** Spans with their fields, encodings, proofs and map files. */
@@ -75,7 +76,8 @@ export class Spans {
    *  @throws AppError NOT_FOUND */
   async pass(ids: readonly string[]): Promise<PassFacts> {
     const rows = await this.db.sequelize.query<Omit<PassFacts, 'settings'> & { readonly settings: unknown; readonly kind: MapKind }>(
-      `select pass.settings, span.kind, asset.unit, low.hash as "lowHash", sculpt.hash as "sculptHash", sculpt.points as "sculptPoints"
+      `select pass.settings, span.kind, asset.unit, low.hash as "lowHash", sculpt.hash as "sculptHash", sculpt.points as "sculptPoints",
+              level_stack.kind as "stackKind"
          from span
          join pass on pass.id = span.pass_id
          join part on part.id = pass.part_id
@@ -196,11 +198,11 @@ export class Spans {
     return (await this.levelMesh(partId, level)).hash;
   }
 
-  /** Faces of the free sculpt that a part's levels were made from; null without one. */
-  async sculptFaces(partId: string): Promise<number | null> {
+  /** Points of the free sculpt that a part's levels were made from; null without one. */
+  async sculptPoints(partId: string): Promise<number | null> {
     const { Stack, Mesh } = this.db.models;
     const hash = (await Stack.findOne({ where: { partId } }))?.sculptHash ?? null;
-    return hash === null ? null : ((await Mesh.findOne({ where: { hash } }))?.faces ?? null);
+    return hash === null ? null : ((await Mesh.findOne({ where: { hash } }))?.points ?? null);
   }
 
   /** The mesh at a level of the part's stack. @throws AppError NOT_FOUND */

@@ -1,13 +1,15 @@
 import { availableParallelism } from 'node:os';
-import type { ExtractSettings, LevelEditRequest } from '@estampe/contracts';
+import type { AssetDetail, ExtractSettings, LevelEditRequest, StackKind } from '@estampe/contracts';
 import { extractSettingsSchema } from '@estampe/contracts';
 import {
   channelsOf,
+  deliveringBytes,
   displaces,
   facesAfter,
   measuringBytes,
   provingBytes,
   readingBytes,
+  spanWork,
   SWEEP_FACES,
   texelBytes,
   texelsHeld,
@@ -15,6 +17,7 @@ import {
 } from '@estampe/core';
 import { requireMemory } from '@estampe/node';
 import type { JobRow } from '../db/models';
+import { spanOptions } from '../jobs/job-messages';
 import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Spans } from '../repositories/spans';
@@ -39,8 +42,6 @@ interface Ports {
   readonly assets: Assets;
 }
 
-/** Bytes of a value that is drawn for the sheet: as it stands in the file, and as it is read. */
-const DRAWN = 8;
 /** Bytes a face of a level: its mesh as it was and with other UVs, packed and not, and while it is refined. */
 const RELAID_BYTES = 800;
 /** Levels of the base that maps which move nothing are shown on. */
@@ -81,8 +82,8 @@ export class Needs {
       case 'mend':
         return this.unwrapping(mendPayload.parse(row.payload).partId);
       case 'extract': {
-        const { settings, sculptPoints } = await this.ports.spans.pass(extractPayload.parse(row.payload).spanIds);
-        this.measuringOf(sculptPoints, settings);
+        const { settings, sculptPoints, stackKind } = await this.ports.spans.pass(extractPayload.parse(row.payload).spanIds);
+        this.measuringOf(sculptPoints, stackKind, settings);
         return;
       }
       case 'proof': {
@@ -119,15 +120,16 @@ export class Needs {
   /** @param levels null for as many as come near to the sculpt's faces */
   async transferring(partId: string, levels: number | null): Promise<void> {
     const { levelList } = await this.ports.assets.ofPart(partId);
-    const [low, sculpt] = [levelList[0].faces, levelList[levelList.length - 1].faces];
-    const finest = levels === null ? sculpt : facesAfter(low, 4 * low, levels);
-    this.require(transferringBytes(2 * finest, sculpt), `Transferring to ${finest} faces`, 'ask for fewer levels');
+    const { faces: low } = levelList[0];
+    const sculpt = levelList[levelList.length - 1];
+    const finest = levels === null ? sculpt.faces : facesAfter(low, 4 * low, levels);
+    this.require(transferringBytes(2 * finest, sculpt.points), `Transferring to ${finest} faces`, 'ask for fewer levels');
   }
 
   /** All levels at once; with a sculpt, its tree and what is projected on it. */
   async editingLevels(partId: string, { op }: LevelEditRequest): Promise<void> {
     const { levelList } = await this.ports.assets.ofPart(partId);
-    const sculpt = op === 'project' || op === 'brush' ? await this.ports.spans.sculptFaces(partId) : null;
+    const sculpt = op === 'project' || op === 'brush' ? await this.ports.spans.sculptPoints(partId) : null;
     const faces = levelList.reduce((sum, level) => sum + level.faces, 0);
     const top = levelList[levelList.length - 1].faces;
     const more = op === 'add' || op === 'project' ? 4 * top : 0;
@@ -142,15 +144,16 @@ export class Needs {
     this.require(RELAID_BYTES * faces, `Splitting ${faces} faces of levels`, 'bring the part in with fewer levels');
   }
 
-  async measuring(partId: string, settings: readonly ExtractSettings[]): Promise<void> {
-    this.measuringOf((await this.ports.spans.levelMesh(partId, settings[0].toLevel)).points, settings);
+  async measuring({ part, stackKind }: Pick<AssetDetail, 'part' | 'stackKind'>, settings: readonly ExtractSettings[]): Promise<void> {
+    this.measuringOf((await this.ports.spans.levelMesh(part.id, settings[0].toLevel)).points, stackKind, settings);
   }
 
-  private measuringOf(points: number, settings: readonly ExtractSettings[]): void {
-    const [{ size }] = settings;
+  private measuringOf(points: number, stackKind: StackKind, settings: readonly ExtractSettings[]): void {
+    const [{ size, fromLevel, toLevel }] = settings;
     const each = settings.reduce((sum, s) => sum + texelBytes(s.kind, s), 0);
+    const work = spanWork(spanOptions(settings), stackKind === 'stack' ? toLevel - fromLevel : null);
     this.require(
-      measuringBytes(points, size * size, each, this.threads),
+      measuringBytes(work, points, size * size, each, this.threads),
       `One tile of ${size} x ${size} with ${settings.length === 1 ? 'this map' : `these ${settings.length} maps`}`,
       'take a smaller size or fewer maps at once',
     );
@@ -188,7 +191,7 @@ export class Needs {
     const texels = Math.max(...all.map(({ settings: s }) => s.size ** 2 * channelsOf(s.kind)));
     const shown = Math.max(...proofs.map(({ outcome }, k) => ('subdivisions' in outcome.report ? facesAfter(all[k].low, 4 * all[k].low, outcome.report.subdivisions) : 0))); // prettier-ignore
     this.require(
-      measuringBytes(all[0].sculpt + shown, texels, DRAWN, this.threads),
+      deliveringBytes(all[0].sculpt + shown, texels, this.threads),
       'Putting this delivery together',
       'take fewer maps into one delivery',
     );

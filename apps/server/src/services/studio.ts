@@ -297,7 +297,7 @@ export class Studio {
         `Colours are darkened by ${settings.shade} of the same pass; tick that map too, or leave the colours as they are.`,
       );
     const partId = asset.part.id;
-    await this.needs.measuring(partId, wanted);
+    await this.needs.measuring(asset, wanted);
     const hashes = {
       lowHash: await spans.levelMeshHash(partId, settings.fromLevel),
       sculptHash: await spans.levelMeshHash(partId, settings.toLevel),

@@ -136,7 +136,7 @@ class BandWork {
         const samples = ((y - y0) * n + j) * W * n + x * n;
         for (let i = 0; i < n; i++, s++) {
           if (run.triangles[s] === NO_TRIANGLE) continue;
-          if (covered === 0) for (const m of measures) m.clear();
+          if (covered === 0) for (let m = 0; m < measures.length; m++) measures[m].clear();
           covered++;
           const isWhole = run.enter(s);
           size += run.sizes[s];
@@ -152,7 +152,7 @@ class BandWork {
       const texel = (y - y0) * W + x;
       this.texelSizes[texel] = size / covered;
       if (keepHeights && hits > 0) this.heights[texel] = sum / hits;
-      for (const m of measures) m.write(texel);
+      for (let m = 0; m < measures.length; m++) measures[m].write(texel);
     }
   }
 }

@@ -19,6 +19,10 @@ export class Place {
   nx = 0;
   ny = 0;
   nz = 0;
+  /** The sculpt's same-parameter point; not set for a free sculpt. */
+  mx = 0;
+  my = 0;
+  mz = 0;
   /** Height over the place of the sculpt's same-parameter point; 0 for a free sculpt. */
   near = 0;
   /** Length on the surface that one texel spans. */
@@ -109,12 +113,14 @@ export class Place {
     this.nx = nx / length;
     this.ny = ny / length;
     this.nz = nz / length;
-    this.near =
-      match === null
-        ? 0
-        : (wa * match[a] + wb * match[b] + wc * match[c] - this.px) * this.nx +
-          (wa * match[a + 1] + wb * match[b + 1] + wc * match[c + 1] - this.py) * this.ny +
-          (wa * match[a + 2] + wb * match[b + 2] + wc * match[c + 2] - this.pz) * this.nz;
+    if (match === null) {
+      this.near = 0;
+      return true;
+    }
+    this.mx = wa * match[a] + wb * match[b] + wc * match[c];
+    this.my = wa * match[a + 1] + wb * match[b + 1] + wc * match[c + 1];
+    this.mz = wa * match[a + 2] + wb * match[b + 2] + wc * match[c + 2];
+    this.near = (this.mx - this.px) * this.nx + (this.my - this.py) * this.ny + (this.mz - this.pz) * this.nz;
     return true;
   }
 

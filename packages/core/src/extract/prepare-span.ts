@@ -114,7 +114,7 @@ export async function prepareSpanBeside(
   if (threads.count < 2) return prepareSpan(low, sculpt, options, threads, control);
   const given = givenPair(low, sculpt, options, threads, control);
   const expected = expectedLevels(low, given);
-  const isToSearch = isSearched(given, expected);
+  const isToSearch = isSearched(given.options, expected);
   // a file that has other faces than it said is matched by what it has
   const base = begun !== null && begun.levels === expected ? begun : beginBase(low, given.options, expected, threads, control);
   const isFree = expected === null && given.options.reach === 'auto';

@@ -20,6 +20,9 @@ import type { AnswerSource } from './point-values';
 import type { StackLevel } from './stack-match';
 import { levelsByCount, stackLevel } from './stack-match';
 
+/** What of the options says how the two are matched and searched. */
+type Sought = Pick<ExtractOptions, 'match' | 'maps' | 'normalsForHeights'>;
+
 /** Low mesh and sculpt before it is known how they lie on each other. */
 export interface Given {
   readonly options: ExtractOptions;
@@ -77,22 +80,36 @@ export function givenPair(
 }
 
 /** Whether the two are looked at as levels of one stack. */
-export const mayMatch = ({ match }: ExtractOptions): boolean => match !== 'rays' && match !== 'closest';
+export const mayMatch = ({ match }: Sought): boolean => match !== 'rays' && match !== 'closest';
 
 /** Levels between the two by counting alone: nearly always what matching will say. */
 export const expectedLevels = (low: PolyMesh, { options, sculpt }: Given): number | null =>
   mayMatch(options) ? levelsByCount(low, sculpt) : null;
 
-const matchOf = ({ match }: ExtractOptions, levels: number | null): Match =>
-  match !== 'auto' ? match : levels === null ? 'rays' : 'stack';
+const matchOf = ({ match }: Sought, levels: number | null): Match => (match !== 'auto' ? match : levels === null ? 'rays' : 'stack');
 
 /** A base as the light mesh at a level, to match a sculpt with: smooth, as sculpts are. Null where it is another. */
 export const refinedOf = ({ level, mesh }: BaseSurface, { base }: ExtractOptions, levels: number): PolyMesh | null =>
   base === 'limit' && level === levels ? { ...mesh, uvs: null, faceUvs: null, colors: null } : null;
 
 /** Equal parameters need no search: half of the time of preparing goes into the tree. */
-export const isSearched = ({ options: o }: Given, levels: number | null): boolean =>
+export const isSearched = (o: Sought, levels: number | null): boolean =>
   levels === null || answerSource(o, matchOf(o, levels)) !== 'parameter' || o.maps.some((kind) => MAP_KINDS[kind].needs.tree);
+
+/** What is done with a pair of meshes before it is measured. */
+export interface SpanWork {
+  /** The sculpt is matched with the light mesh as a level of its stack. */
+  readonly isMatched: boolean;
+  /** A tree of the sculpt is built. */
+  readonly isSearched: boolean;
+}
+
+/** What a pair's options ask for. @param levels between the two in one stack; null for a free sculpt */
+export function spanWork(options: Partial<Sought>, levels: number | null): SpanWork {
+  const o = resolveOptions('extract', EXTRACT_DEFAULTS, options);
+  const matched = mayMatch(o) ? levels : null;
+  return { isMatched: matched !== null, isSearched: isSearched(o, matched) };
+}
 
 /** How the two surfaces are paired, and the sculpt in the points' order of its stack.
  *  @param base of the expected levels  @throws InvalidInputError NOT_A_STACK; CancelledError */
@@ -118,7 +135,7 @@ export function pairFrom(given: Given, stack: StackLevel | null): Pair {
     levels,
     sculpt: stack?.mesh ?? sculpt,
     points: stack?.points ?? null,
-    isSearched: isSearched(given, levels),
+    isSearched: isSearched(o, levels),
   };
 }
 
@@ -151,7 +168,7 @@ function refuseHopelessPairs(low: PolyMesh, sculpt: PolyMesh): void {
 }
 
 /** Where values are read that are not told by equal parameters alone. */
-export function answerSource(o: ExtractOptions, match: Match): AnswerSource {
+export function answerSource(o: Sought, match: Match): AnswerSource {
   if (match === 'closest') return 'closest';
   return asksRay(o.maps) || o.normalsForHeights || match === 'rays' ? 'hit' : 'parameter';
 }

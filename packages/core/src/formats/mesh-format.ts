@@ -70,8 +70,8 @@ export interface MeshFormat {
   /** Whether a file is one by its first bytes. @param size of the whole file */
   recognises(head: Uint8Array, size: number): boolean;
   readonly holds: MeshHolds;
-  /** Whether it is written too. */
-  readonly written: boolean;
+  /** How its numbers are written; false where it is only read. */
+  readonly written: 'text' | 'numbers' | false;
 }
 
 /** How a format is read and written. */

@@ -1,46 +1,77 @@
+import type { SpanWork } from '../extract/span-pair';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { refinedFaceCount } from '../subdivision/refine';
 
-/** What work takes at its height, measured on planes and bells from 60,000 to 6,000,000 faces and rounded up. Bytes. */
+/** What work takes at its height, measured on files of 0.8 to 16.8 million points; what is told lies within a quarter of it. Bytes. */
 const FACE = {
-  /** Refining a mesh and writing it out. */
-  refined: 400,
-  /** Reading a mesh, matching it with another, its search tree and normals. */
-  sculpt: 700,
-  /** Finding the base that a mesh was refined from, or the one that fits it best: its matrices. */
-  fitted: 1000,
+  /** Refining a mesh, and writing it out: as text, or as numbers; with points and normals of the limit surface. */
+  refined: 210,
+  written: { text: 190, numbers: 30 },
+  limit: 70,
+  /** Finding the base that a mesh was refined from: its matrices. */
+  recovered: 680,
+  /** Finding the base that fits it best. */
+  settled: 950,
+  /** The finest level of those that get a sculpt's detail, and the ones below. */
+  transferred: 330,
   /** A base that is displaced, and again by the field that its map was made from: three meshes with their places, areas and distances. */
   proven: 260,
 } as const;
-/** The same for a point of a sculpt, which has a quad or two triangles: measured on 1.6 to 16.8 million quads and 10 million triangles, 2K and 8K;
- *  what is told lies within an eighth of what they took on two to eight threads, and up to a third above it on one. */
+/** The same for a point of a sculpt, which has a quad or two triangles. */
 const POINT = {
-  /** Reading a sculpt, matching it with the light mesh, its search tree and normals. */
-  measured: 450,
+  /** Reading a sculpt, its search tree, normals, and the detail of what is shown of it. */
+  delivered: 450,
+  /** A sculpt whose detail goes to another mesh: its tree, normals, and what is found on it. */
+  transferred: 620,
   /** A sculpt that is compared with: its places, areas and distances. */
   compared: 130,
   /** It or the base, whichever is larger, while its tree is built and searched; there is one at a time. */
   searched: 230,
 } as const;
-/** What the program itself takes. */
+/** Measuring, by what is done with the pair, on one to eight threads: of 0.8 to 16.8 million points, 2K and 8K, what is told lay within a fifth of
+ *  what they took. What another thread is handed of a pair that is matched it has once more. */
+const MEASURED = {
+  matched: { base: 150e6, point: 340, handed: 80 },
+  searched: { base: 350e6, point: 215, handed: 0 },
+  both: { base: 170e6, point: 400, handed: 80 },
+} as const;
+/** What the program itself takes; a transfer works in batches besides. */
 const BASE = 150e6;
-/** What a pass by several threads takes besides: meshes that they are handed, and each thread's own program. */
-const THREADS = { handed: 160e6, each: 40e6 } as const;
+const TRANSFER = 500e6;
+/** What other threads take besides, the second and each further one: their own programs, and what they work on. */
+const THREAD = { second: 80e6, further: 30e6 } as const;
+const besides = (threads: number): number => (threads > 1 ? THREAD.second + THREAD.further * (threads - 2) : 0);
+
 /** A file's bytes to the memory that reading and checking it takes. */
 const READ = 8;
 
-export const refiningBytes = (mesh: PolyMesh, levels: number): number => BASE + FACE.refined * refinedFaceCount(mesh, levels);
+/** Refining a mesh and writing it out, or its limit surface. @param as how its numbers are written */
+export function refiningBytes(mesh: PolyMesh, levels: number, as: 'text' | 'numbers', isLimit: boolean): number {
+  const each = FACE.refined + FACE.written[as] + (isLimit ? FACE.limit : 0);
+  return BASE + each * refinedFaceCount(mesh, levels);
+}
 
-/** Giving a light mesh the detail of a free sculpt. @param faces of the finest level */
-export const transferringBytes = (faces: number, sculptFaces: number): number => BASE + FACE.refined * faces + FACE.sculpt * sculptFaces;
+/** Giving a light mesh the detail of a free sculpt. @param faces of the finest level @param sculptPoints each with a quad or two triangles */
+export const transferringBytes = (faces: number, sculptPoints: number): number =>
+  TRANSFER + FACE.transferred * faces + POINT.transferred * sculptPoints;
 
-/** Recovering or settling a base. @param faces of the finest level */
-export const fittingBytes = (faces: number): number => BASE + FACE.fitted * faces;
+/** Recovering a base. @param faces of the finest level */
+export const recoveringBytes = (faces: number): number => BASE + FACE.recovered * faces;
+
+/** Settling a base. @param faces of the finest level */
+export const settlingBytes = (faces: number): number => BASE + FACE.settled * faces;
 
 /** Preparing a span and measuring one tile of it. @param sculptPoints each with a quad or two triangles
  *  @param texels of the tile @param texelBytes of all its maps together (`texelBytes`) */
-export const measuringBytes = (sculptPoints: number, texels: number, texelBytes: number, threads: number): number =>
-  BASE + (threads > 1 ? THREADS.handed + THREADS.each * (threads - 1) : 0) + POINT.measured * sculptPoints + texels * texelBytes;
+export function measuringBytes(work: SpanWork, sculptPoints: number, texels: number, texelBytes: number, threads: number): number {
+  const { base, point, handed } = MEASURED[!work.isMatched ? 'searched' : work.isSearched ? 'both' : 'matched'];
+  return base + besides(threads) + (threads > 1 ? point + handed : point) * sculptPoints + texels * texelBytes;
+}
+
+/** Putting a delivery together. @param points of the sculpt, and of the base that is shown with its maps
+ *  @param values of the largest map's tile, which is drawn: as it stands in the file, and as it is read */
+export const deliveringBytes = (points: number, values: number, threads: number): number =>
+  BASE + besides(threads) + POINT.delivered * points + values * 8;
 
 /** Displacing a base and comparing it with the sculpt. @param baseFaces after refining @param sculptPoints each with a quad or two triangles
  *  @param texels whose maps are in memory together, and the fields that they were made from (`texelsHeld`) */

@@ -11,7 +11,8 @@ import type { VectorFrame } from './vector-frame';
 export interface VectorSpec {
   readonly kind: 'vector';
   readonly source: AnswerSource;
-  readonly positions: PointValues;
+  /** Null where they are the same-parameter points that every place has. */
+  readonly positions: PointValues | null;
   readonly frame: VectorFrame;
 }
 
@@ -20,7 +21,7 @@ export const vector: KindWork<VectorSpec> = {
     const { match, source } = parts;
     return match === null
       ? { kind: 'vector', source, positions: parts.positions(), frame: frameOf(parts) }
-      : { kind: 'vector', source: 'parameter', positions: { width: 3, sculpt: null, base: match }, frame: frameOf(parts) };
+      : { kind: 'vector', source: 'parameter', positions: null, frame: frameOf(parts) };
   },
   measure: (spec, texels) => new Vectors(texels, spec),
   facts: ({ source, frame }) => ({
@@ -41,7 +42,7 @@ function frameOf(parts: PassParts): VectorFrame {
 
 class Vectors extends Measure {
   private readonly source: AnswerSource;
-  private readonly positions: PointValues;
+  private readonly positions: PointValues | null;
   private readonly mikk: FrameAt | null;
   private readonly derivative: DerivativeFrameAt | null;
 
@@ -55,7 +56,11 @@ class Vectors extends Measure {
 
   protected find({ place, search, answered, face, u, v }: SampleAt, out: Float64Array): boolean {
     if (this.source !== 'parameter' && !answered) return false;
-    readAnswer(out, this.positions, this.source, place, search);
+    if (this.positions === null) {
+      out[0] = place.mx;
+      out[1] = place.my;
+      out[2] = place.mz;
+    } else readAnswer(out, this.positions, this.source, place, search);
     const dx = out[0] - place.px;
     const dy = out[1] - place.py;
     const dz = out[2] - place.pz;
