@@ -138,6 +138,7 @@ export {
   withoutMeshEnding,
 } from './formats/mesh-file';
 export type { MeshFormatId } from './formats/mesh-file';
+export { ESTIMATE_BYTES, estimateMesh } from './formats/mesh-estimate';
 export type { MeshCodec, MeshFile, MeshFormat, ReadMeshOptions, SceneFacts, WriteMeshOptions } from './formats/mesh-format';
 export { SCENE_HEAD_BYTES, sceneOfHead } from './formats/scene-of-head';
 export { madeOf, sortFiles } from './formats/sort-files';

@@ -1,4 +1,13 @@
-import { measuringBytes, recoveringBytes, refiningBytes, settlingBytes, spanWork, transferringBytes } from '../src';
+import {
+  estimateMesh,
+  measuringBytes,
+  readingBytes,
+  recoveringBytes,
+  refiningBytes,
+  settlingBytes,
+  spanWork,
+  transferringBytes,
+} from '../src';
 import { plane } from './shapes';
 
 const MATCHED = { isMatched: true, isSearched: false };
@@ -75,5 +84,21 @@ describe('memory that measuring takes', () => {
       [transferringBytes(4.194e6, 5.004e6), 4.8e9],
     ];
     for (const [bytes, taken] of told) expect(Math.abs(bytes / taken - 1)).toBeLessThan(0.2);
+  });
+
+  it('of files that are brought in goes by what their heads say, and by whether they may be a stack', () => {
+    const ply = (points: number, faces: number): Buffer =>
+      Buffer.from(`ply\nformat binary_little_endian 1.0\nelement vertex ${points}\nproperty float x\nproperty float y\nproperty float z\nelement face ${faces}\nproperty list uchar int vertex_indices\nend_header\n`); // prettier-ignore
+    const low = estimateMesh(ply(1538, 1536), 1e5);
+    const told: [number, number][] = [
+      [readingBytes([low, estimateMesh(ply(1572866, 1572864), 52e6)]), 0.54e9],
+      [readingBytes([low, estimateMesh(ply(6291458, 6291456), 207e6)]), 1.5e9],
+      [readingBytes([estimateMesh(ply(500, 1e5), 4e6), estimateMesh(ply(1572866, 3 * 4 ** 2 * 1e5), 52e6)]), 0.54e9],
+      [readingBytes([low, estimateMesh(Buffer.from('v 1 2 3\n'), 99e6)]), 0.66e9],
+      [readingBytes([low, estimateMesh(ply(5004169, 10008338), 230e6)]), 0.86e9],
+      [readingBytes([low, estimateMesh(ply(786769, 1573538), 36e6)]), 0.4e9],
+    ];
+    for (const [bytes, taken] of told) expect(Math.abs(bytes / taken - 1)).toBeLessThan(0.2);
+    expect(estimateMesh(Buffer.from('ply\nformat of nobody\n'), 33e6)).toMatchObject({ points: 1e6, faces: null });
   });
 });

@@ -4,6 +4,8 @@ import { extractSettingsSchema } from '@estampe/contracts';
 import {
   channelsOf,
   deliveringBytes,
+  ESTIMATE_BYTES,
+  estimateMesh,
   displaces,
   facesAfter,
   measuringBytes,
@@ -101,10 +103,19 @@ export class Needs {
 
   /** Meshes that are brought in. */
   async reading(hashes: readonly string[]): Promise<void> {
-    const found = await Promise.all(hashes.map((hash) => this.ports.blobs.find(hash)));
-    const bytes = found.reduce((sum, blob) => sum + (blob?.bytes ?? 0), 0);
+    const found = await Promise.all(
+      hashes.map(async (hash) => {
+        const blob = await this.ports.blobs.find(hash);
+        if (blob === null) return null;
+        const head: Buffer[] = [];
+        for await (const part of this.ports.blobs.read(hash, 0, ESTIMATE_BYTES)) head.push(part);
+        return { bytes: blob.bytes, mesh: estimateMesh(Buffer.concat(head), blob.bytes) };
+      }),
+    );
+    const known = found.filter((file) => file !== null);
+    const bytes = known.reduce((sum, file) => sum + file.bytes, 0);
     this.require(
-      readingBytes(bytes),
+      readingBytes(known.map(({ mesh }) => mesh)),
       `Bringing in ${(bytes / 1024 ** 2).toFixed(0)} MiB of meshes`,
       'leave levels between out, they are filled in',
     );

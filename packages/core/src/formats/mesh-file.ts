@@ -128,15 +128,20 @@ export const otherEndingAdvice = (name: string): string => {
 
 const HEAD_BYTES = 4096;
 
+/** Which format a file has by its first bytes; null for none that is known. @param size of the whole file */
+export function formatByHead(bytes: Uint8Array, size: number): MeshFormatId | null {
+  const head = bytes.subarray(0, HEAD_BYTES);
+  return ALL.find(([, format]) => format.recognises(head, size))?.[0] ?? null;
+}
+
 /** Which format a file has by its content, not its name. @throws InvalidInputError EMPTY_FILE, NOT_THIS_FORMAT */
 export function recogniseMesh(file: FileBytes): MeshFormatId {
   const window = windowOf(file);
   if (window.size === 0) throw new InvalidInputError('EMPTY_FILE', 'The file is empty; write the mesh again.');
-  const head = window.atLeast(HEAD_BYTES).subarray(0, HEAD_BYTES);
-  const found = ALL.find(([, format]) => format.recognises(head, window.size));
-  if (found === undefined)
+  const found = formatByHead(window.atLeast(HEAD_BYTES), window.size);
+  if (found === null)
     throw new InvalidInputError('NOT_THIS_FORMAT', `this is no mesh file that can be read; write the mesh as ${meshFormatNames()}.`);
-  return found[0];
+  return found;
 }
 
 /** What a mesh has that a format cannot hold, in one sentence; null where it holds all of it. */
