@@ -1,4 +1,4 @@
-import { faceCount, recoveringBytes, pointCount, recoverLevels } from '@estampe/core';
+import { faceCount, pointCount, recoveringBytes, recoverLevels } from '@estampe/core';
 import { requireMemory } from '@estampe/node';
 import * as z from 'zod';
 import { readArgs, rulesOf, SURFACE, surfaceOf, whole } from '../args';

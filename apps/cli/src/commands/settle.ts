@@ -1,4 +1,4 @@
-import { faceCount, settlingBytes, pointCount, settleBase } from '@estampe/core';
+import { faceCount, pointCount, settleBase, settlingBytes } from '@estampe/core';
 import { writeMesh } from '@estampe/geometry';
 import { requireMemory, writeOutput } from '@estampe/node';
 import * as z from 'zod';

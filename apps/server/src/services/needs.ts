@@ -4,9 +4,9 @@ import { extractSettingsSchema } from '@estampe/contracts';
 import {
   channelsOf,
   deliveringBytes,
+  displaces,
   ESTIMATE_BYTES,
   estimateMesh,
-  displaces,
   facesAfter,
   measuringBytes,
   provingBytes,
@@ -133,8 +133,9 @@ export class Needs {
     const { levelList } = await this.ports.assets.ofPart(partId);
     const { faces: low } = levelList[0];
     const sculpt = levelList[levelList.length - 1];
-    const finest = levels === null ? sculpt.faces : facesAfter(low, 4 * low, levels);
-    this.require(transferringBytes(2 * finest, sculpt.points), `Transferring to ${finest} faces`, 'ask for fewer levels');
+    // as many quads as the sculpt has points, whether it has quads or triangles
+    const finest = levels === null ? sculpt.points : facesAfter(low, 4 * low, levels);
+    this.require(transferringBytes(finest, sculpt.points), `Transferring to ${finest} faces`, 'ask for fewer levels');
   }
 
   /** All levels at once; with a sculpt, its tree and what is projected on it. */

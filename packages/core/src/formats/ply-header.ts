@@ -95,8 +95,18 @@ export function readPlyHeader(file: ByteWindow): PlyHeader {
 export const PLY_INDICES: readonly string[] = ['vertex_indices', 'vertex_index'];
 const LEAST_CORNERS = 3;
 
+/** Points and faces that a head says. */
+export const plyCounts = ({ elements }: PlyHeader): { readonly points: number; readonly faces: number } => {
+  const count = (name: string): number => elements.find((e) => e.name === name)?.count ?? 0;
+  return { points: count('vertex'), faces: count('face') };
+};
+
+/** Least bytes that all that a head says takes after it. */
+export const leastBytesOf = ({ encoding, elements }: PlyHeader): number =>
+  elements.reduce((sum, element) => sum + element.count * leastBytes(element, encoding === 'text'), 0);
+
 /** Least bytes that one of an element takes. */
-export function leastBytes({ properties }: PlyElement, text: boolean): number {
+function leastBytes({ properties }: PlyElement, text: boolean): number {
   const of = (type: PlyType): number => (text ? 2 : PLY_BYTES[type]);
   const ofProperty = ({ name, type, counted }: PlyProperty): number =>
     counted === null ? of(type) : of(counted) + (PLY_INDICES.includes(name) ? LEAST_CORNERS * of(type) : 0);

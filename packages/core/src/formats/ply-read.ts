@@ -11,7 +11,7 @@ import { windowOf } from './byte-window';
 import type { MeshFile, ReadMeshOptions } from './mesh-format';
 import { NO_SCENE } from './mesh-format';
 import type { PlyElement, PlyHeader, PlyProperty, PlyType } from './ply-header';
-import { leastBytes, PLY_BYTES, PLY_INDICES, readPlyHeader } from './ply-header';
+import { leastBytesOf, PLY_BYTES, PLY_INDICES, plyCounts, readPlyHeader } from './ply-header';
 import type { Column, FaceLayout, Values } from './ply-values';
 import { BinaryValues, isUsualSize, TextValues } from './ply-values';
 import { SectionTable } from './section-table';
@@ -34,20 +34,18 @@ export function readPly(file: FileBytes, { control, withoutUvs = false, allocate
   const window = windowOf(file);
   const header = readPlyHeader(window);
   const text = header.encoding === 'text';
-  let least = 0;
-  for (const element of header.elements) least += element.count * leastBytes(element, text);
+  const least = leastBytesOf(header);
   if (!(least - 1 <= window.size - header.bytes))
     throw new InvalidInputError(
       'TRUNCATED',
       `this PLY says that it has ${header.elements.map((e) => `${e.count} of ${e.name}`).join(', ')}, at least ${least} bytes, but only ${window.size - header.bytes} follow; it was cut off, so write or copy it again.`,
     );
-  onCounts?.({ points: pointsOf(header)?.count ?? 0, faces: facesOf(header)?.count ?? 0 });
+  onCounts?.(plyCounts(header));
   const corners = cornersAtMost(header, text ? Infinity : window.size - header.bytes - least);
   return new PlyReader(window, header, corners, { control, withoutUvs, allocate }).read();
 }
 
 const facesOf = ({ elements }: PlyHeader): PlyElement | undefined => elements.find((e) => e.name === 'face');
-const pointsOf = ({ elements }: PlyHeader): PlyElement | undefined => elements.find((e) => e.name === 'vertex');
 
 /** Corners to make room for: as many as fit into bytes that are to spare over what triangles take, but no more than quads have. */
 function cornersAtMost(header: PlyHeader, spare: number): number {
@@ -97,7 +95,7 @@ class PlyReader {
   read(): MeshFile {
     const { elements } = this.header;
     const faces = facesOf(this.header);
-    const points = pointsOf(this.header);
+    const points = this.header.elements.find((e) => e.name === 'vertex');
     if (elements.some((e) => e.name === 'tristrips') && faces === undefined)
       throw new UnsupportedError('UNSUPPORTED', 'this PLY holds strips of triangles instead of faces; write it again with faces.');
     if (points === undefined || points.count === 0)

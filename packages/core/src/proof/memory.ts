@@ -2,7 +2,7 @@ import type { SpanWork } from '../extract/span-pair';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { refinedFaceCount } from '../subdivision/refine';
 
-/** What work takes at its height, measured on files of 0.8 to 16.8 million points; what is told lies within a quarter of it. Bytes. */
+/** What work takes at its height, measured on files of 0.8 to 16.8 million points; what is told lies within a quarter of it (`memory.spec.ts`). Bytes. */
 const FACE = {
   /** Refining a mesh, and writing it out: as text, or as numbers; with points and normals of the limit surface. */
   refined: 210,
@@ -19,7 +19,7 @@ const FACE = {
 } as const;
 /** The same for a point of a sculpt, which has a quad or two triangles. */
 const POINT = {
-  /** Reading a sculpt, its search tree, normals, and the detail of what is shown of it. */
+  /** A sculpt that is read, and its base, refined and displaced for the Stage: no more than any measuring of it took. */
   delivered: 450,
   /** A sculpt whose detail goes to another mesh: its tree, normals, and what is found on it. */
   transferred: 620,

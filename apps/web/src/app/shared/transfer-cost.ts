@@ -9,5 +9,5 @@ const SECONDS_A_FACE = 13e-6;
 /** What the transfer of a free sculpt's detail will take, roughly. */
 export function transferCost({ levelList }: Pick<AssetDetail, 'levelList'>): string {
   const { faces, points } = levelList[levelList.length - 1];
-  return `about ${clock(SECONDS + SECONDS_A_FACE * faces)} and ${bytes(transferringBytes(2 * faces, points))}`;
+  return `about ${clock(SECONDS + SECONDS_A_FACE * faces)} and ${bytes(transferringBytes(points, points))}`;
 }
