@@ -12,8 +12,6 @@ const FACE = {
   recovered: 680,
   /** Finding the base that fits it best. */
   settled: 950,
-  /** The finest level of those that get a sculpt's detail, and the ones below. */
-  transferred: 330,
   /** A base that is displaced, and again by the field that its map was made from: three meshes with their places, areas and distances. */
   proven: 260,
 } as const;
@@ -21,8 +19,6 @@ const FACE = {
 const POINT = {
   /** A sculpt that is read, and its base, refined and displaced for the Stage: no more than any measuring of it took. */
   delivered: 450,
-  /** A sculpt whose detail goes to another mesh: its tree, normals, and what is found on it. */
-  transferred: 620,
   /** A sculpt that is compared with: its places, areas and distances. */
   compared: 130,
   /** It or the base, whichever is larger, while its tree is built and searched; there is one at a time. */
@@ -35,9 +31,13 @@ const MEASURED = {
   searched: { base: 350e6, point: 215, handed: 0 },
   both: { base: 170e6, point: 400, handed: 80 },
 } as const;
-/** What the program itself takes; a transfer works in batches besides. */
+/** What the program itself takes. */
 const BASE = 150e6;
-const TRANSFER = 500e6;
+/** A sculpt's detail put onto other levels, for a face of the finest and a point of the sculpt; above a million points it grows more slowly. */
+const TRANSFERRED = {
+  few: { base: BASE, face: 600, point: 800 },
+  many: { base: 500e6, face: 330, point: 620 },
+} as const;
 /** What other threads take besides, the second and each further one: their own programs, and what they work on. */
 const THREAD = { second: 80e6, further: 30e6 } as const;
 const besides = (threads: number): number => (threads > 1 ? THREAD.second + THREAD.further * (threads - 2) : 0);
@@ -52,8 +52,10 @@ export function refiningBytes(mesh: PolyMesh, levels: number, as: 'text' | 'numb
 }
 
 /** Giving a light mesh the detail of a free sculpt. @param faces of the finest level @param sculptPoints each with a quad or two triangles */
-export const transferringBytes = (faces: number, sculptPoints: number): number =>
-  TRANSFER + FACE.transferred * faces + POINT.transferred * sculptPoints;
+export function transferringBytes(faces: number, sculptPoints: number): number {
+  const { few, many } = TRANSFERRED;
+  return Math.min(few.base + few.face * faces + few.point * sculptPoints, many.base + many.face * faces + many.point * sculptPoints);
+}
 
 /** Recovering a base. @param faces of the finest level */
 export const recoveringBytes = (faces: number): number => BASE + FACE.recovered * faces;
