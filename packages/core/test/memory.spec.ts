@@ -10,9 +10,9 @@ import {
 } from '../src';
 import { plane } from './shapes';
 
-const MATCHED = { isMatched: true, isSearched: false };
-const SEARCHED = { isMatched: false, isSearched: true };
-const BOTH = { isMatched: true, isSearched: true };
+const MATCHED = { isMatched: true, isSearched: false, mendsSheets: false };
+const SEARCHED = { isMatched: false, isSearched: true, mendsSheets: true };
+const BOTH = { isMatched: true, isSearched: true, mendsSheets: false };
 
 describe('memory that measuring takes', () => {
   it('depends on what is done: vectors of a stack search nothing, rays match nothing, heights of a stack do both', () => {
@@ -20,6 +20,8 @@ describe('memory that measuring takes', () => {
     expect(spanWork({ maps: ['scalar'] }, 5)).toEqual(BOTH);
     expect(spanWork({ maps: ['scalar'], match: 'rays' }, 5)).toEqual(SEARCHED);
     expect(spanWork({ maps: ['vector'] }, null)).toEqual(SEARCHED);
+    expect(spanWork({ maps: ['scalar'], fitTexels: true }, null)).toEqual({ ...SEARCHED, mendsSheets: false });
+    expect(spanWork({ maps: ['normal'], match: 'closest' }, null)).toEqual({ ...SEARCHED, mendsSheets: false });
     expect(spanWork({ maps: ['vector', 'occlusion'], normalsForHeights: false }, 5)).toEqual(BOTH);
   });
 
@@ -45,6 +47,8 @@ describe('memory that measuring takes', () => {
     ['heights by rays', SEARCHED, 1.573e6, 2, 10, 1, 0.755e9],
     ['heights by rays', SEARCHED, 1.573e6, 2, 10, 2, 0.845e9],
     ['heights by rays', SEARCHED, 1.573e6, 2, 10, 8, 0.96e9],
+    ['heights by rays', SEARCHED, 1.573e6, 8, 10, 1, 1.74e9],
+    ['heights by rays', SEARCHED, 1.573e6, 8, 10, 2, 1.87e9],
     ['heights by rays', SEARCHED, 6.291e6, 2, 10, 1, 1.56e9],
     ['heights by rays', SEARCHED, 6.291e6, 2, 10, 2, 1.86e9],
     ['heights by rays', SEARCHED, 16.777e6, 2, 10, 1, 3.3e9],

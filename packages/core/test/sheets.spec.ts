@@ -1,6 +1,8 @@
 import type { Field, PolyMesh } from '../src';
 import { adviseOnSheets, extractTile, MENDED, prepareSpan } from '../src';
+import { piecesOfRows } from '../src/extract/pieces';
 import { findPatches, sheetsAmong } from '../src/extract/sheets';
+import { ownMemory, rangesOf } from '../src/runtime/threads';
 import { plane } from './shapes';
 
 /** Several meshes as one. */
@@ -67,18 +69,36 @@ describe('sheets of a free sculpt', () => {
     const raster = new Float32Array(W * H).fill(1);
     for (let y = 2; y < 5; y++) for (let x = 2; x < 5; x++) raster[y * W + x] = 9;
     raster[0] = NaN;
-    const patchesOf = (heights: Float32Array) =>
-      findPatches({ width: W, height: H, heights, texelSizes: new Float32Array(W * H).fill(0.1) });
+    const patchesIn = (heights: Float32Array, bandRows: number) => {
+      const texelSizes = new Float32Array(W * H).fill(0.1);
+      const bands = rangesOf(heights.length, bandRows * W).map(({ from, to }) =>
+        piecesOfRows({ width: W, heights: heights.slice(from, to), texelSizes: texelSizes.slice(from, to) }),
+      );
+      return findPatches(bands, ownMemory);
+    };
+    const patchesOf = (heights: Float32Array) => {
+      const patches = patchesIn(heights, H);
+      const whole = (of: typeof patches) => of && { ...of, offsets: null };
+      for (const rows of [1, 3, 4]) {
+        const cut = patchesIn(heights, rows);
+        expect(whole(cut)).toEqual(whole(patches));
+        for (const [b, from] of cut?.offsets.entries() ?? []) if (b > 0) expect(cut?.texels[from - 1] ?? 0).toBeLessThan(b * rows * W);
+      }
+      return patches;
+    };
     const patches = patchesOf(raster);
     if (patches === null) throw new Error('nothing stands off');
     expect(patches.count).toBe(1);
     expect([...patches.wanted].filter((x) => !Number.isNaN(x))).toEqual(new Array(9).fill(1));
-    const found = raster.slice();
-    for (const i of [18, 19, 20, 26]) found[i] = 1.5;
-    expect(sheetsAmong(patches, raster, found).sheets).toBe(0); // four of nine
-    found[27] = 2;
-    const { sheets, takes } = sheetsAmong(patches, raster, found);
+    expect([...patches.texels]).toEqual([18, 19, 20, 26, 27, 28, 34, 35, 36]);
+    const found = patches.heights.slice();
+    found.fill(1.5, 0, 4);
+    expect(sheetsAmong(patches, found).sheets).toBe(0); // four of nine
+    found[4] = 2;
+    const { sheets, takes } = sheetsAmong(patches, found);
     expect([sheets, takes.reduce((n, t) => n + t, 0)]).toEqual([1, 5]);
+    // a raster full of patches is the same however it is cut into bands
+    expect(patchesOf(raster.map((_, i) => (i * i * 7919) % 11))?.count).toBeGreaterThan(9);
     // nothing stands off within one piece, nor between pieces that do not touch
     expect(patchesOf(new Float32Array(W * H).fill(1))).toBeNull();
     expect(patchesOf(raster.map((h, i) => (i % W === 4 ? NaN : i % W < 4 ? 1 : 9)))).toBeNull();

@@ -16,7 +16,9 @@ import type { TileJob } from './measure-band';
 import { measureBand } from './measure-band';
 import { measureAtTile } from './kinds/table';
 import { mendSheets } from './mend-sheets';
+import type { BandPieces } from './pieces';
 import type { SpanSurfaces } from './prepare-span';
+import { mendsSheets } from './span-pair';
 import { shadeColoursInPlace } from './shade-colours';
 import { BAND_ROWS, bandsOf, binsOfTile } from './tile-bins';
 
@@ -72,8 +74,8 @@ export async function extractTile(
   const isFitted = W > 1 && H > 1 && (span.seams !== null || keepSamples.includes(true));
   const grid = new BlockMeans(W, H);
   let rays = 0;
-  const looksForSheets = span.levels === null && span.source === 'hit' && !o.fitTexels;
-  const found = looksForSheets ? { heights: new Float32Array(W * H).fill(NaN), texelSizes: new Float32Array(W * H) } : null;
+  const looksForSheets = mendsSheets(o, span.levels);
+  const pieces: BandPieces[] = [];
   const job: TileJob = {
     width: W,
     height: H,
@@ -87,6 +89,7 @@ export async function extractTile(
     source: span.source,
     keepSamples,
     keepHeights: looksForSheets,
+    findPieces: looksForSheets,
     wanted: null,
   };
   await threads.run(
@@ -101,14 +104,14 @@ export async function extractTile(
       }
       for (const [i, own] of result.samples.entries()) if (own) kept[i]?.set(own, fields[i].channels * samples ** 2 * y0 * W);
       grid.add(result.texelSizes, y0);
-      found?.heights.set(result.heights, y0 * W);
-      found?.texelSizes.set(result.texelSizes, y0 * W);
+      if (result.pieces) pieces[band] = result.pieces;
       rays += result.rays;
       control?.onBand?.({ y0, maps: result.maps });
     },
     subProgress(control, 0, isFitted || looksForSheets ? 0.75 : 1),
   );
-  const mended = found ? await mendSheets(job, found, fields, threads, subProgress(control, 0.75, isFitted ? 0.85 : 1)) : null;
+  const mending = subProgress(control, 0.75, isFitted ? 0.85 : 1);
+  const mended = looksForSheets ? await mendSheets(job, pieces, fields, threads, mending) : null;
   const { shade } = o;
   if (shade !== null) {
     const fieldOf = (kind: MapKind): Field => fields[o.maps.indexOf(kind)];

@@ -7,6 +7,8 @@ import type { MeasureSpec } from './kinds/table';
 import { createMeasure } from './kinds/table';
 import type { BaseArrays } from './place';
 import { Place } from './place';
+import type { BandPieces } from './pieces';
+import { piecesOfRows } from './pieces';
 import type { AnswerSource } from './point-values';
 import type { SculptArrays } from './sculpt-search';
 import { SculptSearch } from './sculpt-search';
@@ -27,8 +29,9 @@ export interface TileJob extends SampleGrid {
   readonly source: AnswerSource;
   /** In the order of `measures`: whether each sample's own values are wanted, for fitting. */
   readonly keepSamples: readonly boolean[];
-  /** Whether each texel's height is wanted, for finding sheets. */
+  /** For finding sheets: each texel's height; and the pieces that join each other. */
   readonly keepHeights: boolean;
+  readonly findPieces: boolean;
 }
 
 export interface MeasuredBand {
@@ -40,6 +43,8 @@ export interface MeasuredBand {
   readonly samples: readonly (Float32Array | null)[];
   /** Mean height of a texel's hits, W x rows, NaN where there is none; empty when not asked for. */
   readonly heights: Float32Array;
+  /** Pieces of those heights; null when not asked for. */
+  readonly pieces: BandPieces | null;
   readonly rays: number;
 }
 
@@ -115,7 +120,9 @@ class BandWork {
 
   result(): MeasuredBand {
     const { measures, texelSizes, kept, heights, search } = this;
-    return { maps: measures.map(({ values, coverage }) => ({ values, coverage })), texelSizes, samples: kept, heights, rays: search.rays };
+    const pieces = this.tile.findPieces ? piecesOfRows({ width: this.tile.width, heights, texelSizes }) : null;
+    const maps = measures.map(({ values, coverage }) => ({ values, coverage }));
+    return { maps, texelSizes, samples: kept, heights, pieces, rays: search.rays };
   }
 
   /** Texels [x0, x1) of row y, no more than a run holds. */

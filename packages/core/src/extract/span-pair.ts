@@ -21,7 +21,7 @@ import type { StackLevel } from './stack-match';
 import { levelsByCount, stackLevel } from './stack-match';
 
 /** What of the options says how the two are matched and searched. */
-type Sought = Pick<ExtractOptions, 'match' | 'maps' | 'normalsForHeights'>;
+type Sought = Pick<ExtractOptions, 'match' | 'maps' | 'normalsForHeights' | 'fitTexels'>;
 
 /** Low mesh and sculpt before it is known how they lie on each other. */
 export interface Given {
@@ -102,14 +102,20 @@ export interface SpanWork {
   readonly isMatched: boolean;
   /** A tree of the sculpt is built. */
   readonly isSearched: boolean;
+  /** Patches of other layers are looked for in what was measured. */
+  readonly mendsSheets: boolean;
 }
 
 /** What a pair's options ask for. @param levels between the two in one stack; null for a free sculpt */
 export function spanWork(options: Partial<Sought>, levels: number | null): SpanWork {
   const o = resolveOptions('extract', EXTRACT_DEFAULTS, options);
   const matched = mayMatch(o) ? levels : null;
-  return { isMatched: matched !== null, isSearched: isSearched(o, matched) };
+  return { isMatched: matched !== null, isSearched: isSearched(o, matched), mendsSheets: mendsSheets(o, matched) };
 }
+
+/** Whether sheets are looked for: where the same parameters do not tell the layers of a sculpt apart, and texels have answers of their own. */
+export const mendsSheets = (o: Sought, levels: number | null): boolean =>
+  levels === null && answerSource(o, matchOf(o, levels)) === 'hit' && !o.fitTexels;
 
 /** How the two surfaces are paired, and the sculpt in the points' order of its stack.
  *  @param base of the expected levels  @throws InvalidInputError NOT_A_STACK; CancelledError */

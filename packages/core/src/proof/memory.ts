@@ -31,6 +31,8 @@ const MEASURED = {
   searched: { base: 350e6, point: 215, handed: 0 },
   both: { base: 170e6, point: 400, handed: 80 },
 } as const;
+/** For a texel whose tile is looked through for sheets: its height and its piece, and where there is one the height that is wanted. */
+const SHEETS = 12;
 /** What the program itself takes. */
 const BASE = 150e6;
 /** A sculpt's detail put onto other levels, for a face of the finest and a point of the sculpt; above a million points it grows more slowly. */
@@ -67,7 +69,8 @@ export const settlingBytes = (faces: number): number => BASE + FACE.settled * fa
  *  @param texels of the tile @param texelBytes of all its maps together (`texelBytes`) */
 export function measuringBytes(work: SpanWork, sculptPoints: number, texels: number, texelBytes: number, threads: number): number {
   const { base, point, handed } = MEASURED[!work.isMatched ? 'searched' : work.isSearched ? 'both' : 'matched'];
-  return base + besides(threads) + (threads > 1 ? point + handed : point) * sculptPoints + texels * texelBytes;
+  const each = texelBytes + (work.mendsSheets ? SHEETS : 0);
+  return base + besides(threads) + (threads > 1 ? point + handed : point) * sculptPoints + texels * each;
 }
 
 /** Putting a delivery together. @param points of the sculpt, and of the base that is shown with its maps
