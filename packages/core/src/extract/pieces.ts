@@ -68,7 +68,8 @@ export function piecesOfTile(bands: readonly BandPieces[]): TilePieces {
     starts.push(count);
     count += sizes.length;
   }
-  const first = Int32Array.from({ length: count }, (_, i) => i);
+  const first = new Int32Array(count);
+  for (let i = 0; i < count; i++) first[i] = i;
   const touching = new PiecePairs(count);
   for (let b = 1; b < bands.length; b++) joinBands(bands[b - 1], bands[b], starts[b - 1], starts[b], first, touching);
   const sizes = new Uint32Array(count);
