@@ -9,12 +9,13 @@ import { harbourBell } from '@estampe/demo';
 import type { RunningServer } from '../src/server';
 import { freshDatabase, startTestServer, TestClient } from './harness';
 
-jest.setTimeout(300_000);
+// two whole passes, on a machine that may be busy with others
+jest.setTimeout(600_000);
 
 const WORKER = join(__dirname, '../dist/worker.js');
 const bell = harbourBell(2).map((mesh) => writeObj(mesh));
 /** Some seconds of work. */
-const long: MeasureRequest = { ...MEASURE_DEFAULTS, toLevel: 2, size: 384, kinds: ['scalar', 'occlusion'], occlusionRays: 16 };
+const long: MeasureRequest = { ...MEASURE_DEFAULTS, toLevel: 2, size: 288, kinds: ['scalar', 'occlusion'], occlusionRays: 16 };
 const sleep = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
 describe('a press of several processes', () => {
