@@ -89,7 +89,6 @@ export async function extractTile(
     source: span.source,
     keepSamples,
     keepHeights: looksForSheets,
-    findPieces: looksForSheets,
     wanted: null,
   };
   await threads.run(

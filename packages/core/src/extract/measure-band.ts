@@ -29,9 +29,8 @@ export interface TileJob extends SampleGrid {
   readonly source: AnswerSource;
   /** In the order of `measures`: whether each sample's own values are wanted, for fitting. */
   readonly keepSamples: readonly boolean[];
-  /** For finding sheets: each texel's height; and the pieces that join each other. */
+  /** Whether each texel's height is wanted, for finding sheets; and the pieces of those, where all are measured. */
   readonly keepHeights: boolean;
-  readonly findPieces: boolean;
 }
 
 export interface MeasuredBand {
@@ -120,7 +119,8 @@ class BandWork {
 
   result(): MeasuredBand {
     const { measures, texelSizes, kept, heights, search } = this;
-    const pieces = this.tile.findPieces ? piecesOfRows({ width: this.tile.width, heights, texelSizes }) : null;
+    const { width, keepHeights, wanted } = this.tile;
+    const pieces = keepHeights && wanted === null ? piecesOfRows({ width, heights, texelSizes }) : null;
     const maps = measures.map(({ values, coverage }) => ({ values, coverage }));
     return { maps, texelSizes, samples: kept, heights, pieces, rays: search.rays };
   }

@@ -39,7 +39,7 @@ export async function mendSheets(
   let rays = 0;
   await threads.run(
     measureBand,
-    { ...job, keepSamples: job.measures.map(() => false), findPieces: false, wanted },
+    { ...job, keepSamples: job.measures.map(() => false), wanted },
     tasks,
     (result, task) => {
       keep(result, tasks[task]);

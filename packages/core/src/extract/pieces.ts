@@ -1,5 +1,7 @@
 /** Pieces of a tile: texels whose heights join each other. Bands are looked at by whoever measures them, and put together where they meet. */
 
+import { UnionFind } from '../runtime/union-find';
+
 /** Rise over run, about 76 degrees, above which two neighbouring answers are not one surface. */
 const STEEP = 4;
 
@@ -31,11 +33,13 @@ export interface BandPieces {
 export function piecesOfRows(rows: HeightRows): BandPieces {
   const { width: W, heights, texelSizes } = rows;
   const texels = heights.length;
-  // an earlier texel of the same piece, or itself; then the piece
+  // a texel of the same piece; then the piece
   const pieceOf = new Int32Array(texels).fill(-1);
-  for (let from = 0; from < texels; from += W) joinRow(rows, pieceOf, from);
+  const sets = new UnionFind(texels);
+  for (let from = 0; from < texels; from += W) joinRow(rows, pieceOf, sets, from);
+  const numbers = new Int32Array(texels).fill(-1);
   const sizes: number[] = [];
-  for (let from = 0; from < texels; from += W) numberRow(pieceOf, sizes, from, from + W);
+  for (let from = 0; from < texels; from += W) numberRow(pieceOf, sets, numbers, sizes, from, from + W);
   const touching = new PiecePairs(sizes.length);
   if (sizes.length > 1) for (let from = 0; from < texels; from += W) touchInRow(pieceOf, touching, from, W);
   return {
@@ -51,7 +55,7 @@ export function piecesOfRows(rows: HeightRows): BandPieces {
 /** Pieces of a whole tile. */
 export interface TilePieces {
   /** Of all bands, one after another: the first piece of the tile that each one belongs to. */
-  readonly first: Int32Array;
+  readonly first: Uint32Array;
   /** Where the pieces of each band begin among those. */
   readonly starts: readonly number[];
   /** Texels of each first piece; 0 of the others. */
@@ -68,15 +72,15 @@ export function piecesOfTile(bands: readonly BandPieces[]): TilePieces {
     starts.push(count);
     count += sizes.length;
   }
-  const first = new Int32Array(count);
-  for (let i = 0; i < count; i++) first[i] = i;
+  const sets = new UnionFind(count);
   const touching = new PiecePairs(count);
-  for (let b = 1; b < bands.length; b++) joinBands(bands[b - 1], bands[b], starts[b - 1], starts[b], first, touching);
+  for (let b = 1; b < bands.length; b++) joinBands(bands[b - 1], bands[b], starts[b - 1], starts[b], sets, touching);
+  const first = new Uint32Array(count);
   const sizes = new Uint32Array(count);
   for (const [b, band] of bands.entries())
     for (let p = 0; p < band.sizes.length; p++) {
       const own = starts[b] + p;
-      sizes[(first[own] = firstOf(first, own))] += band.sizes[p];
+      sizes[(first[own] = sets.root(own))] += band.sizes[p];
     }
   const larger = new Int32Array(count).fill(-1);
   const look = (one: number, other: number): void => {
@@ -120,7 +124,7 @@ class PiecePairs {
 }
 
 /** Joins the pieces of two bands, numbered from `p0` and `q0` on, or notes which of them touch. */
-function joinBands(above: BandPieces, below: BandPieces, p0: number, q0: number, first: Int32Array, touching: PiecePairs): void {
+function joinBands(above: BandPieces, below: BandPieces, p0: number, q0: number, sets: UnionFind, touching: PiecePairs): void {
   const W = below.top.length;
   const lastRow = above.pieceOf.length - W;
   for (let x = 0; x < W; x++) {
@@ -128,20 +132,21 @@ function joinBands(above: BandPieces, below: BandPieces, p0: number, q0: number,
     const q = below.pieceOf[x];
     if (p < 0 || q < 0) continue;
     const rise = Math.abs(above.heights[lastRow + x] - below.heights[x]);
-    if (isFlat(rise, above.bottom[x], below.top[x])) join(first, p0 + p, q0 + q);
+    if (isFlat(rise, above.bottom[x], below.top[x])) sets.join(p0 + p, q0 + q);
     else touching.add(p0 + p, q0 + q);
   }
 }
 
 /** Joins the texels of a row with those before them and above. */
-function joinRow(rows: HeightRows, earlier: Int32Array, from: number): void {
+function joinRow(rows: HeightRows, pieceOf: Int32Array, sets: UnionFind, from: number): void {
   const { width: W, heights } = rows;
   for (let i = from; i < from + W; i++) {
     if (Number.isNaN(heights[i])) continue;
-    earlier[i] = i > from && isJoined(rows, i, i - 1) ? earlier[i - 1] : i;
+    pieceOf[i] = i > from && isJoined(rows, i, i - 1) ? pieceOf[i - 1] : i;
     // mostly the two are of one piece already, and say so
-    if (from === 0 || earlier[i] === earlier[i - W] || !isJoined(rows, i, i - W)) continue;
-    join(earlier, i, i - W);
+    if (from === 0 || pieceOf[i] === pieceOf[i - W] || !isJoined(rows, i, i - W)) continue;
+    sets.join(pieceOf[i], pieceOf[i - W]);
+    pieceOf[i] = pieceOf[i - W];
   }
 }
 
@@ -152,27 +157,14 @@ const isJoined = ({ heights, texelSizes }: HeightRows, i: number, j: number): bo
 /** Whether a rise is no steeper than one surface may be by one of the lengths that the two texels span. */
 const isFlat = (rise: number, one: number, other: number): boolean => rise <= STEEP * one || rise <= STEEP * other;
 
-/** Makes two one, of which the earlier stands for both. */
-function join(earlier: Int32Array, i: number, j: number): void {
-  const a = firstOf(earlier, i);
-  const b = firstOf(earlier, j);
-  if (a < b) earlier[b] = a;
-  else earlier[a] = b;
-}
-
-function firstOf(earlier: Int32Array, i: number): number {
-  let at = i;
-  while (earlier[at] !== at) at = earlier[at] = earlier[earlier[at]];
-  return at;
-}
-
-/** Puts the number of a piece in the place of the earlier texel, which has its own already. */
-function numberRow(earlier: Int32Array, sizes: number[], from: number, to: number): void {
+/** Puts the number of its piece in the place of each texel's other one. @param numbers of the pieces' first texels */
+function numberRow(pieceOf: Int32Array, sets: UnionFind, numbers: Int32Array, sizes: number[], from: number, to: number): void {
   for (let i = from; i < to; i++) {
-    if (earlier[i] < 0) continue;
-    const number = earlier[i] === i ? sizes.push(0) - 1 : earlier[earlier[i]];
-    earlier[i] = number;
-    sizes[number]++;
+    if (pieceOf[i] < 0) continue;
+    const first = sets.root(pieceOf[i]);
+    if (numbers[first] < 0) numbers[first] = sizes.push(0) - 1;
+    pieceOf[i] = numbers[first];
+    sizes[pieceOf[i]]++;
   }
 }
 

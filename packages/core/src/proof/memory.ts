@@ -24,15 +24,15 @@ const POINT = {
   /** It or the base, whichever is larger, while its tree is built and searched; there is one at a time. */
   searched: 230,
 } as const;
-/** Measuring, by what is done with the pair, on one to eight threads: of 0.8 to 16.8 million points, 2K and 8K, what is told lay within a fifth of
- *  what they took. What another thread is handed of a pair that is matched it has once more. */
+/** Measuring, by what is done with the pair, on one to eight threads: of 0.8 to 16.8 million points, 2K and 8K, what is told lay within a
+ *  quarter of what they took. What another thread is handed of a pair that is matched it has once more. */
 const MEASURED = {
   matched: { base: 150e6, point: 340, handed: 80 },
   searched: { base: 350e6, point: 215, handed: 0 },
   both: { base: 170e6, point: 400, handed: 80 },
 } as const;
-/** For a texel whose tile is looked through for sheets: its height and its piece, and where there is one the height that is wanted. */
-const SHEETS = 12;
+/** For a texel whose tile is looked through for sheets: its height and its piece, and half of the wanted height that it has only where there are any. */
+const SHEETS = 10;
 /** What the program itself takes. */
 const BASE = 150e6;
 /** A sculpt's detail put onto other levels, for a face of the finest and a point of the sculpt; above a million points it grows more slowly. */
