@@ -1,12 +1,12 @@
 import type { RunControl } from '../runtime/progress';
 import type { Kernel, Threads } from '../runtime/threads';
-import { beside, commonMemory, placeF32 } from '../runtime/threads';
+import { beside, commonMemory } from '../runtime/threads';
 import type { Faces } from './normals';
 import { vertexNormals } from './normals';
 
 export const pointNormals: Kernel<null, Faces, Float32Array> = {
   name: 'point-normals',
-  run: (_, mesh) => placeF32(vertexNormals(mesh), commonMemory),
+  run: (_, mesh) => vertexNormals(mesh, commonMemory),
 };
 
 /** `vertexNormals` on another thread, while the caller goes on with something else. @throws CancelledError */

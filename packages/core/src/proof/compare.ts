@@ -28,7 +28,7 @@ export interface ComparedSurface {
 /** Of a surface that nobody asks for normals. */
 export const NO_NORMALS = new Float32Array(0);
 
-export const comparedSurface = (mesh: PolyMesh, threads: Threads, normals = vertexNormals(mesh)): ComparedSurface => ({
+export const comparedSurface = (mesh: PolyMesh, threads: Threads, normals = vertexNormals(mesh, threads.allocate)): ComparedSurface => ({
   ...placesOf(mesh, threads.allocate),
   positions: mesh.positions,
   normals: seenByAll(normals, threads.allocate),

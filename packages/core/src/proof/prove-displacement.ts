@@ -2,7 +2,7 @@ import { PLAIN_ORDER } from '../encode/axis-order';
 import { pointsAtLevel, stackLevel } from '../extract/stack-match';
 import { FRAME_RULE } from '../frames/derivative-frames';
 import { diagonalOf } from '../mesh/bounds';
-import { faceNormal, vertexNormals } from '../mesh/normals';
+import { faceNormal } from '../mesh/normals';
 import { normalsBeside } from '../mesh/normals-beside';
 import { withOriginOf } from '../mesh/local-origin';
 import type { PolyMesh } from '../mesh/poly-mesh';
@@ -123,17 +123,18 @@ export async function proveDisplacement(
   });
   const proofPlaces = placesBeside(mesh, threads, control);
   const exactPlaces = input.fields ? placesBeside({ ...mesh, positions: await displace(on, input.fields, o.filter, o, true) }, threads, control) : null; // prettier-ignore
-  const shading = seenByAll(smoothNormals(mesh, cracked, base.mesh), threads.allocate);
-  const proof = { ...(await proofPlaces), normals: shading };
-  const exact = await exactPlaces;
-  // one tree at a time: what is measured against the sculpt all at once, then the sculpt against each
-  const [toSculpt, bareToSculpt, ...exactToSculpt] = await distancesTo(
-    sculpt,
-    [{ points: proof.samples.points, normalsFrom: proof.samples.pointCount }, bare.places, ...(exact ? [unsigned(exact.samples)] : [])],
-    trees,
-    threads,
-    subProgress(control, 0.2, 0.6),
+  const shading = smoothNormals(displaced, cracked, base.mesh, threads, control);
+  const asked = untold(
+    Promise.all([proofPlaces, exactPlaces]).then(([{ samples }, exact]) => [
+      { points: samples.points, normalsFrom: samples.pointCount },
+      bare.places,
+      ...(exact ? [unsigned(exact.samples)] : []),
+    ]),
   );
+  // one tree at a time: what is measured against the sculpt all at once, then the sculpt against each
+  const [toSculpt, bareToSculpt, ...exactToSculpt] = await distancesTo(sculpt, asked, trees, threads, subProgress(control, 0.2, 0.6));
+  const proof = { ...(await proofPlaces), normals: await shading };
+  const exact = await exactPlaces;
   const facing = facingBeside({ proof, toSculpt: toSculpt.normals }, threads, control);
   const [{ distances: toProof }] = await distancesTo(
     proof,
@@ -210,11 +211,13 @@ const FARTHEST = 100;
 
 /** @throws InvalidInputError BAD_NUMBER for a map that takes the surface out of sight */
 function requireNear(displaced: Float32Array, { base, cracked }: DisplacedBase, diagonal: number): void {
+  const { positions } = base.mesh;
   let farthest = 0;
-  for (let i = 0; i < displaced.length; i++) {
-    const move = Math.abs(displaced[i] - base.mesh.positions[3 * cracked.points[(i - (i % 3)) / 3] + (i % 3)]);
-    if (!(move <= farthest)) farthest = move;
-  }
+  for (let i = 0; i < cracked.points.length; i++)
+    for (let k = 0; k < 3; k++) {
+      const move = Math.abs(displaced[3 * i + k] - positions[3 * cracked.points[i] + k]);
+      if (!(move <= farthest)) farthest = move;
+    }
   if (!(farthest <= FARTHEST * diagonal))
     throw new InvalidInputError(
       'BAD_NUMBER',
@@ -230,17 +233,26 @@ const placeErrors = (on: WorstPlace['on'], { samples, normals }: ComparedSurface
   count: samples.pointCount,
 });
 
-/** Shading normals of the cracked mesh: those of the closed mesh (copies averaged), so that a seam does not count as a bend. */
-function smoothNormals(mesh: PolyMesh, cracked: CrackedMesh, closed: PolyMesh): Float32Array {
-  const positions = new Float32Array(closed.positions.length);
-  const counts = new Uint32Array(positions.length / 3);
-  for (const v of cracked.points) counts[v]++;
-  for (let i = 0; i < cracked.points.length; i++)
-    for (let k = 0; k < 3; k++) positions[3 * cracked.points[i] + k] += mesh.positions[3 * i + k] / counts[cracked.points[i]];
-  const normals = vertexNormals({ ...closed, positions });
-  const out = new Float32Array(mesh.positions.length);
-  for (let i = 0; i < cracked.points.length; i++) for (let k = 0; k < 3; k++) out[3 * i + k] = normals[3 * cracked.points[i] + k];
-  return out;
+/** Shading normals of the displaced copies, on another thread: those of the closed mesh (copies averaged), so that a seam does not count as a bend.
+ *  @returns in memory that all threads see @throws CancelledError */
+function smoothNormals(
+  displaced: Float32Array,
+  { points }: CrackedMesh,
+  { faceOffsets, faceVerts, positions: { length } }: PolyMesh,
+  threads: Threads,
+  control?: RunControl,
+): Promise<Float32Array> {
+  const counts = new Uint32Array(length / 3);
+  for (let i = 0; i < points.length; i++) counts[points[i]]++;
+  const positions = new Float32Array(length);
+  for (let i = 0; i < points.length; i++)
+    for (let k = 0; k < 3; k++) positions[3 * points[i] + k] += displaced[3 * i + k] / counts[points[i]];
+  const ofCopies = (normals: Float32Array): Float32Array => {
+    const out = new Float32Array(threads.allocate(displaced.byteLength));
+    for (let i = 0; i < points.length; i++) for (let k = 0; k < 3; k++) out[3 * i + k] = normals[3 * points[i] + k];
+    return out;
+  };
+  return untold(normalsBeside({ positions, faceOffsets, faceVerts }, threads, control).then(ofCopies));
 }
 
 /** Area of the sculpt nearer to the proof than `tolerance`, as a share. */

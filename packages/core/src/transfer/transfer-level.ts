@@ -69,7 +69,7 @@ export async function transferLevel(
 ): Promise<TransferredLevel> {
   const P = pointCount(level);
   const points = placeF32(level.positions, threads.allocate);
-  const normals = placeF32(vertexNormals(level), threads.allocate);
+  const normals = vertexNormals(level, threads.allocate);
   const edge = meanEdgeLength(level);
   const reach = asked ?? measuredReach(points, edge, target);
   const choices = choicesOf(level, target);

@@ -26,4 +26,10 @@ export function faceTiles(mesh: PolyMesh, uvs: Float32Array, faceUvs: Uint32Arra
 }
 
 /** Tile numbers in use, ascending. */
-export const tilesInUse = (tiles: Uint16Array): number[] => [...new Set(tiles)].filter((t) => t > 0).sort((a, b) => a - b);
+export function tilesInUse(tiles: Uint16Array): number[] {
+  const isUsed = new Uint8Array(1 << 16);
+  for (let f = 0; f < tiles.length; f++) isUsed[tiles[f]] = 1;
+  const used: number[] = [];
+  for (let tile = 1; tile < isUsed.length; tile++) if (isUsed[tile] === 1) used.push(tile);
+  return used;
+}
