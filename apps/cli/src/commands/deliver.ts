@@ -232,7 +232,13 @@ class Delivery {
     const faces = refinedFaceCount(low, subdivisions ?? levelsByCount(low, sculpt) ?? 4);
     for (const { kind, size } of maps) {
       const [width, height] = typeof size === 'number' ? [size, size] : size;
-      const needed = provingBytes(displaces(kind) ? faces : 0, pointCount(sculpt), texelsHeld(tiles, width * height, 3), 3);
+      const needed = provingBytes(
+        displaces(kind) ? faces : 0,
+        pointCount(sculpt),
+        texelsHeld(tiles, width * height, 3),
+        3,
+        this.context.threads.count,
+      );
       requireMemory(needed, `Measuring and proving the ${kind} map`, 'take a smaller size or fewer subdivisions');
     }
   }

@@ -219,7 +219,7 @@ async function proveSurface(
   const each = Math.max(...[...maps.values()].map(({ width, height }) => width * height));
   const texels = texelsHeld(maps.size, each, first.channels);
   requireMemory(
-    provingBytes(refinedFaceCount(low, subdivisions), pointCount(sculpt), texels, first.channels),
+    provingBytes(refinedFaceCount(low, subdivisions), pointCount(sculpt), texels, first.channels, context.threads.count),
     `A proof at ${subdivisions} subdivisions`,
     'take fewer --subdivisions',
   );

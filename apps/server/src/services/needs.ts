@@ -178,7 +178,13 @@ export class Needs {
     const levels = displaces(settings.kind) ? subdivisions : SHOWN_LEVELS;
     const faces = facesAfter(low, 4 * low, levels);
     this.require(
-      provingBytes(faces, sculpt, texelsHeld(tiles, settings.size ** 2, channelsOf(settings.kind)), channelsOf(settings.kind)) + files,
+      provingBytes(
+        faces,
+        sculpt,
+        texelsHeld(tiles, settings.size ** 2, channelsOf(settings.kind)),
+        channelsOf(settings.kind),
+        this.threads,
+      ) + files,
       `A proof at ${levels} subdivisions (${faces} faces)`,
       'take fewer subdivisions',
     );
@@ -190,7 +196,7 @@ export class Needs {
     const swept = Math.max(facesAfter(low, 4 * low, proven), ofSculpt * sculptFaces);
     const faces = 4 * swept <= further ? 4 * swept : swept;
     this.require(
-      provingBytes(faces, sculpt, texelsHeld(tiles, settings.size ** 2, 3), 3),
+      provingBytes(faces, sculpt, texelsHeld(tiles, settings.size ** 2, 3), 3, this.threads),
       'A closer look at this proof',
       'prove it with fewer subdivisions',
     );

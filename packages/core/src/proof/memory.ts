@@ -80,8 +80,9 @@ export const deliveringBytes = (points: number, values: number, threads: number)
 
 /** Displacing a base and comparing it with the sculpt. @param baseFaces after refining @param sculptPoints each with a quad or two triangles
  *  @param texels whose maps are in memory together, and the fields that they were made from (`texelsHeld`) */
-export const provingBytes = (baseFaces: number, sculptPoints: number, texels: number, channels: number): number =>
+export const provingBytes = (baseFaces: number, sculptPoints: number, texels: number, channels: number, threads: number): number =>
   BASE +
+  besides(threads) +
   FACE.proven * baseFaces +
   POINT.compared * sculptPoints +
   POINT.searched * Math.max(baseFaces, sculptPoints) +
