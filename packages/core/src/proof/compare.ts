@@ -39,7 +39,14 @@ export function placesBeside(mesh: PolyMesh, threads: Threads, control?: RunCont
   const { positions, faceOffsets, faceVerts } = mesh;
   // the rest of a mesh need not be copied for it
   const faces = polyMesh({ positions, faceOffsets, faceVerts, faceSections: new Uint16Array(0) });
-  return untold(beside(comparedPlaces, null, faces, threads, control).then((places) => ({ ...places, positions, normals: NO_NORMALS })));
+  return untold(
+    beside(comparedPlaces, null, faces, threads, control).then((places) => ({
+      ...places,
+      // the first of its places are its points: in memory that a tree is built from
+      positions: places.samples.points.subarray(0, positions.length),
+      normals: NO_NORMALS,
+    })),
+  );
 }
 
 type Places = Pick<ComparedSurface, 'verts' | 'faces' | 'samples'>;

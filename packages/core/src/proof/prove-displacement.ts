@@ -2,6 +2,7 @@ import { PLAIN_ORDER } from '../encode/axis-order';
 import { pointsAtLevel, stackLevel } from '../extract/stack-match';
 import { FRAME_RULE } from '../frames/derivative-frames';
 import { diagonalOf } from '../mesh/bounds';
+import type { Faces } from '../mesh/normals';
 import { faceNormal } from '../mesh/normals';
 import { normalsBeside } from '../mesh/normals-beside';
 import { withOriginOf } from '../mesh/local-origin';
@@ -100,30 +101,16 @@ export async function proveDisplacement(
   const o = resolveOptions('proof', PROOF_DEFAULTS, options);
   const input = { ...given, sculpt: withOriginOf(given.sculpt, given.low) };
   checkRange('subdivisions', o.subdivisions, 0, 10, true);
-  const normals = normalsBeside(input.sculpt, threads, control);
-  const base = baseSurfaceAt(input.low, o.base, o.subdivisions, o.surface, subProgress(control, 0, 0.1));
-  // not sooner: while the base is refined memory is needed most
-  const places = placesBeside(input.sculpt, threads, control);
-  const cracked = crackBase(input.low, base, o.subdivisions);
-  throwIfAborted(control);
-  control?.onProgress?.(0.1, 'preparing');
-  const trees = new TreeLender(threads);
-  const bare = await roughlyFrom(places, base.mesh, trees, threads, subProgress(control, 0.1, 0.2));
-  const sculpt = { ...(await places), normals: seenByAll(await normals, threads.allocate) };
-
-  const on = { low: input.low, rule: o.base, surface: o.surface, base, cracked };
-  const displaced = await displace(on, input.maps, o.filter, o);
   const diagonal = diagonalOf(input.sculpt.positions);
-  requireNear(displaced, on, diagonal);
-  const mesh = polyMesh({
-    positions: displaced,
-    origin: input.low.origin,
-    faceOffsets: base.mesh.faceOffsets,
-    faceVerts: cracked.faceVerts,
-  });
-  const proofPlaces = placesBeside(mesh, threads, control);
-  const exactPlaces = input.fields ? placesBeside({ ...mesh, positions: await displace(on, input.fields, o.filter, o, true) }, threads, control) : null; // prettier-ignore
-  const shading = smoothNormals(displaced, cracked, base.mesh, threads, control);
+  const trees = new TreeLender(threads);
+  const { sculpt, bare, mesh, proofPlaces, exactPlaces, shading, seams, closed } = await preparedSurfaces(
+    input,
+    o,
+    diagonal,
+    trees,
+    threads,
+    control,
+  );
   const asked = untold(
     Promise.all([proofPlaces, exactPlaces]).then(([{ samples }, exact]) => [
       { points: samples.points, normalsFrom: samples.pointCount },
@@ -171,9 +158,7 @@ export async function proveDisplacement(
   const distance = await distances;
   const { normalAngle, foldShare: foldedNearest } = await facing;
   const foldShare =
-    stack === null
-      ? foldedNearest
-      : foldedAgainst(mesh, { ...base.mesh, positions: pointsAtLevel(stack, pointCount(base.mesh), o.subdivisions) });
+    stack === null ? foldedNearest : foldedAgainst(mesh, { ...closed, positions: pointsAtLevel(stack, closed.points, o.subdivisions) });
   return {
     mesh,
     worst,
@@ -185,7 +170,7 @@ export async function proveDisplacement(
       undisplaced,
       unencoded,
       reachedShare,
-      seamGap: seamGap(cracked, displaced),
+      seamGap: seams,
       normalAngle,
       missedShare: o.missedShare,
       clippedShare: o.clippedShare,
@@ -194,6 +179,44 @@ export async function proveDisplacement(
       passed: tolerance === null ? null : distance.p99 <= tolerance && (o.missedShare ?? 0) <= MISSED_ALLOWED && foldShare <= FOLD_ALLOWED,
     },
   };
+}
+
+/** The sculpt ready to be compared with, the light mesh displaced, and what is known of it bare. What it was displaced from is let go: at film size
+ *  a tenth of all memory.
+ *  @throws as `proveDisplacement` does */
+async function preparedSurfaces(
+  input: Parameters<typeof proveDisplacement>[0],
+  o: ProofOptions,
+  diagonal: number,
+  trees: TreeLender,
+  threads: Threads,
+  control?: RunControl,
+) {
+  const normals = normalsBeside(input.sculpt, threads, control);
+  const base = baseSurfaceAt(input.low, o.base, o.subdivisions, o.surface, subProgress(control, 0, 0.1));
+  // not sooner: while the base is refined memory is needed most
+  const places = placesBeside(input.sculpt, threads, control);
+  const cracked = crackBase(input.low, base, o.subdivisions);
+  throwIfAborted(control);
+  control?.onProgress?.(0.1, 'preparing');
+  const bare = await roughlyFrom(places, base.mesh, trees, threads, subProgress(control, 0.1, 0.2));
+  const sculpt = { ...(await places), normals: seenByAll(await normals, threads.allocate) };
+
+  const on = { low: input.low, rule: o.base, surface: o.surface, base, cracked };
+  const displaced = await displace(on, input.maps, o.filter, o);
+  requireNear(displaced, on, diagonal);
+  const mesh = polyMesh({
+    positions: displaced,
+    origin: input.low.origin,
+    faceOffsets: base.mesh.faceOffsets,
+    faceVerts: cracked.faceVerts,
+  });
+  const proofPlaces = placesBeside(mesh, threads, control);
+  const exactPlaces = input.fields ? placesBeside({ ...mesh, positions: await displace(on, input.fields, o.filter, o, true) }, threads, control) : null; // prettier-ignore
+  const shading = smoothNormals(displaced, cracked, base.mesh, threads, control);
+  const { faceOffsets, faceVerts } = base.mesh;
+  const closed = { faceOffsets, faceVerts, points: pointCount(base.mesh) };
+  return { sculpt, bare, mesh, proofPlaces, exactPlaces, shading, seams: seamGap(cracked, displaced), closed };
 }
 
 /** The first half of a rough two-way distance: a part of the sculpt's places to a surface, and a part of the surface's own, to be asked about
@@ -267,7 +290,7 @@ function shareWithin(distances: Float32Array, { samples: { weights } }: Compared
 }
 
 /** Area of displaced faces that oppose the same face of another mesh, as a share. */
-function foldedAgainst(mesh: PolyMesh, same: PolyMesh): number {
+function foldedAgainst(mesh: PolyMesh, same: Faces): number {
   let folded = 0;
   let all = 0;
   for (let f = 0; f < faceCount(mesh); f++) {
