@@ -7,25 +7,26 @@ export interface SurfaceSamples {
   readonly points: Float32Array; // 3 (P + F)
   readonly weights: Float64Array; // P + F
   readonly pointCount: number;
-  /** The points whose mean a face's sample is: three, or two and NO_POINT. */
+  /** The points whose mean a face's sample is: three, or two and NO_POINT; empty where nobody asks for them. */
   readonly blends: Uint32Array; // 3 F
 }
 
 export const NO_POINT = 0xffffffff;
 
-/** @param verts uint32[3 T], points of `triangles` @param allocate gives the places' memory */
+/** @param verts uint32[3 T], points of `triangles` @param allocate gives the places' memory @param blended whether `blends` are asked for */
 export function surfaceSamples(
   positions: Float32Array,
   triangles: Triangles,
   verts: Uint32Array,
   faceCount: number,
   allocate: (byteLength: number) => ArrayBufferLike = (n) => new ArrayBuffer(n),
+  blended = true,
 ): SurfaceSamples {
   const P = positions.length / 3;
   const points = new Float32Array(allocate(12 * (P + faceCount)));
   points.set(positions);
   const weights = new Float64Array(allocate(8 * (P + faceCount)));
-  const blends = new Uint32Array(allocate(12 * faceCount)).fill(NO_POINT);
+  const blends = new Uint32Array(allocate(blended ? 12 * faceCount : 0)).fill(NO_POINT);
   const samples = { points, weights, pointCount: P, blends };
   const T = verts.length / 3;
   for (let t = 0; t < T;) {
@@ -55,9 +56,11 @@ function addFace({ points, weights, pointCount: P, blends }: SurfaceSamples, ver
   const b = n !== 2 ? verts[mid + 1] : first && isOneOf(verts[i + 1], verts, i + 3) ? verts[i + 1] : verts[i + 2];
   const c = n !== 2 ? verts[mid + 2] : NO_POINT;
   const o = 3 * f;
-  blends[o] = a;
-  blends[o + 1] = b;
-  blends[o + 2] = c;
+  if (blends.length > 0) {
+    blends[o] = a;
+    blends[o + 1] = b;
+    blends[o + 2] = c;
+  }
   for (let k = 0; k < 3; k++) {
     const two = points[3 * a + k] + points[3 * b + k];
     points[3 * P + o + k] = c === NO_POINT ? two / 2 : (two + points[3 * c + k]) / 3;

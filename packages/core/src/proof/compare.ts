@@ -20,7 +20,7 @@ import { surfaceSamples, thinnedSamples } from '../mesh/surface-samples';
 export interface ComparedSurface {
   readonly positions: Float32Array; // 3 P
   readonly verts: Uint32Array; // 3 T
-  readonly faces: Uint32Array; // T, face of each triangle
+  readonly faces: Uint32Array; // T, face of each triangle; empty like its samples' blends where nobody asks how it faces
   readonly samples: SurfaceSamples;
   readonly normals: Float32Array; // 3 P, unit; empty where nobody asks for them
 }
@@ -29,18 +29,19 @@ export interface ComparedSurface {
 export const NO_NORMALS = new Float32Array(0);
 
 export const comparedSurface = (mesh: PolyMesh, threads: Threads, normals = vertexNormals(mesh, threads.allocate)): ComparedSurface => ({
-  ...placesOf(mesh, threads.allocate),
+  ...placesOf(mesh, false, threads.allocate),
   positions: mesh.positions,
   normals: seenByAll(normals, threads.allocate),
 });
 
-/** The same but for its normals on another thread, while the caller goes on with something else. @throws CancelledError */
-export function placesBeside(mesh: PolyMesh, threads: Threads, control?: RunControl): Promise<ComparedSurface> {
+/** The same but for its normals on another thread, while the caller goes on with something else.
+ *  @param isFacing whether it will be asked how it faces @throws CancelledError */
+export function placesBeside(mesh: PolyMesh, isFacing: boolean, threads: Threads, control?: RunControl): Promise<ComparedSurface> {
   const { positions, faceOffsets, faceVerts } = mesh;
   // the rest of a mesh need not be copied for it
   const faces = polyMesh({ positions, faceOffsets, faceVerts, faceSections: new Uint16Array(0) });
   return untold(
-    beside(comparedPlaces, null, faces, threads, control).then((places) => ({
+    beside(comparedPlaces, null, { mesh: faces, isFacing }, threads, control).then((places) => ({
       ...places,
       // the first of its places are its points: in memory that a tree is built from
       positions: places.samples.points.subarray(0, positions.length),
@@ -49,14 +50,20 @@ export function placesBeside(mesh: PolyMesh, threads: Threads, control?: RunCont
   );
 }
 
+const NO_FACES = new Uint32Array(0);
+
 type Places = Pick<ComparedSurface, 'verts' | 'faces' | 'samples'>;
 
-export const comparedPlaces: Kernel<null, PolyMesh, Places> = { name: 'compared-places', run: (_, mesh) => placesOf(mesh, commonMemory) };
+export const comparedPlaces: Kernel<null, { readonly mesh: PolyMesh; readonly isFacing: boolean }, Places> = {
+  name: 'compared-places',
+  run: (_, { mesh, isFacing }) => placesOf(mesh, isFacing, commonMemory),
+};
 
-function placesOf(mesh: PolyMesh, allocate: Allocate): Places {
+function placesOf(mesh: PolyMesh, isFacing: boolean, allocate: Allocate): Places {
   const triangles = triangulate(mesh);
   const verts = triangleVerts(mesh, triangles, allocate);
-  return { verts, faces: triangles.faces, samples: surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh), allocate) };
+  const samples = surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh), allocate, isFacing);
+  return { verts, faces: isFacing ? triangles.faces : NO_FACES, samples };
 }
 
 /** Places that a surface is measured at. */

@@ -195,7 +195,7 @@ async function preparedSurfaces(
   const normals = normalsBeside(input.sculpt, threads, control);
   const base = baseSurfaceAt(input.low, o.base, o.subdivisions, o.surface, subProgress(control, 0, 0.1));
   // not sooner: while the base is refined memory is needed most
-  const places = placesBeside(input.sculpt, threads, control);
+  const places = placesBeside(input.sculpt, false, threads, control);
   const cracked = crackBase(input.low, base, o.subdivisions);
   throwIfAborted(control);
   control?.onProgress?.(0.1, 'preparing');
@@ -211,8 +211,8 @@ async function preparedSurfaces(
     faceOffsets: base.mesh.faceOffsets,
     faceVerts: cracked.faceVerts,
   });
-  const proofPlaces = placesBeside(mesh, threads, control);
-  const exactPlaces = input.fields ? placesBeside({ ...mesh, positions: await displace(on, input.fields, o.filter, o, true) }, threads, control) : null; // prettier-ignore
+  const proofPlaces = placesBeside(mesh, true, threads, control);
+  const exactPlaces = input.fields ? placesBeside({ ...mesh, positions: await displace(on, input.fields, o.filter, o, true) }, false, threads, control) : null; // prettier-ignore
   const shading = smoothNormals(displaced, cracked, base.mesh, threads, control);
   const { faceOffsets, faceVerts } = base.mesh;
   const closed = { faceOffsets, faceVerts, points: pointCount(base.mesh) };
