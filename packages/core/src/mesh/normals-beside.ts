@@ -1,7 +1,7 @@
 import type { RunControl } from '../runtime/progress';
 import type { Kernel, Threads } from '../runtime/threads';
 import { beside, commonMemory } from '../runtime/threads';
-import type { Faces } from './normals';
+import type { Faces } from './poly-mesh';
 import { vertexNormals } from './normals';
 
 export const pointNormals: Kernel<null, Faces, Float32Array> = {

@@ -1,9 +1,6 @@
 import type { Allocate } from '../runtime/threads';
 import { ownMemory } from '../runtime/threads';
-import type { PolyMesh } from './poly-mesh';
-
-/** What normals are made from. */
-export type Faces = Pick<PolyMesh, 'positions' | 'faceOffsets' | 'faceVerts'>;
+import type { Faces } from './poly-mesh';
 
 /** A polygon's normal by Newell's sums: twice its area long. */
 export function faceNormal({ positions: p, faceOffsets, faceVerts }: Faces, face: number): [number, number, number] {

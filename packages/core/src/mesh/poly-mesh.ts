@@ -39,6 +39,9 @@ export interface PolyMesh {
   readonly creases: Creases | null;
 }
 
+/** A mesh's surface alone. */
+export type Faces = Pick<PolyMesh, 'positions' | 'faceOffsets' | 'faceVerts'>;
+
 export const DEFAULT_SECTION: Section = { object: '', group: '', material: '', smoothing: '' };
 
 export const pointCount = (mesh: PolyMesh): number => mesh.positions.length / 3;

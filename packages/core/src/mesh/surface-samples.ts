@@ -1,4 +1,4 @@
-import type { Triangles } from './triangulate';
+import { trianglesIn } from './triangulate';
 
 /** Where two surfaces are compared: all points (weight: a third of the area of the triangles around them), then one place a face
  *  (weight: its area): the centre of its triangles' areas for a triangle, the middle of the splitting diagonal for a quad, and of the
@@ -13,26 +13,24 @@ export interface SurfaceSamples {
 
 export const NO_POINT = 0xffffffff;
 
-/** @param verts uint32[3 T], points of `triangles` @param allocate gives the places' memory @param blended whether `blends` are asked for */
+/** @param verts uint32[3 T], of `surfaceVerts`: a face has two triangles fewer than corners @param allocate gives the places' memory @param blended whether `blends` are asked for */
 export function surfaceSamples(
   positions: Float32Array,
-  triangles: Triangles,
+  faceOffsets: Uint32Array,
   verts: Uint32Array,
-  faceCount: number,
   allocate: (byteLength: number) => ArrayBufferLike = (n) => new ArrayBuffer(n),
   blended = true,
 ): SurfaceSamples {
   const P = positions.length / 3;
-  const points = new Float32Array(allocate(12 * (P + faceCount)));
+  const F = faceOffsets.length - 1;
+  const points = new Float32Array(allocate(12 * (P + F)));
   points.set(positions);
-  const weights = new Float64Array(allocate(8 * (P + faceCount)));
-  const blends = new Uint32Array(allocate(blended ? 12 * faceCount : 0)).fill(NO_POINT);
+  const weights = new Float64Array(allocate(8 * (P + F)));
+  const blends = new Uint32Array(allocate(blended ? 12 * F : 0)).fill(NO_POINT);
   const samples = { points, weights, pointCount: P, blends };
-  const T = verts.length / 3;
-  for (let t = 0; t < T;) {
-    let end = t + 1;
-    while (end < T && triangles.faces[end] === triangles.faces[t]) end++;
-    addFace(samples, verts, triangles.faces[t], t, end);
+  for (let f = 0, t = 0; f < F; f++) {
+    const end = t + trianglesIn(faceOffsets[f + 1] - faceOffsets[f]);
+    if (end > t) addFace(samples, verts, f, t, end);
     t = end;
   }
   return samples;

@@ -1,6 +1,6 @@
 import type { Allocate } from '../runtime/threads';
 import { ownMemory } from '../runtime/threads';
-import type { PolyMesh } from './poly-mesh';
+import type { Faces, PolyMesh } from './poly-mesh';
 import { cornerCount, faceCount } from './poly-mesh';
 
 /** Triangles of a polygon mesh, in face order. */
@@ -23,9 +23,11 @@ export function splitsFromFirst(p: Float32Array, a: number, b: number, c: number
 /** The one rule by which polygons become a surface: quads along their shorter diagonal, n-gons as a fan from their first corner.
  *  Faces with fewer than three corners give nothing.
  *  @param take is given three of the mesh's corners, in face order */
-export function eachTriangle(mesh: PolyMesh, take: (face: number, a: number, b: number, c: number) => void): void {
-  const F = faceCount(mesh);
-  const { faceOffsets, faceVerts, positions } = mesh;
+export function eachTriangle(
+  { positions, faceOffsets, faceVerts }: Faces,
+  take: (face: number, a: number, b: number, c: number) => void,
+): void {
+  const F = faceOffsets.length - 1;
   for (let f = 0; f < F; f++) {
     const o = faceOffsets[f];
     const n = faceOffsets[f + 1] - o;
@@ -36,11 +38,13 @@ export function eachTriangle(mesh: PolyMesh, take: (face: number, a: number, b: 
   }
 }
 
-function triangleCount(mesh: PolyMesh): number {
-  const F = faceCount(mesh);
-  const { faceOffsets } = mesh;
+/** Triangles of a face with so many corners. */
+export const trianglesIn = (corners: number): number => Math.max(0, corners - 2);
+
+function triangleCount({ faceOffsets }: Pick<Faces, 'faceOffsets'>): number {
+  const F = faceOffsets.length - 1;
   let count = 0;
-  for (let f = 0; f < F; f++) count += Math.max(0, faceOffsets[f + 1] - faceOffsets[f] - 2);
+  for (let f = 0; f < F; f++) count += trianglesIn(faceOffsets[f + 1] - faceOffsets[f]);
   return count;
 }
 
@@ -60,7 +64,7 @@ export function triangulate(mesh: PolyMesh): Triangles {
 }
 
 /** Point indices of the corners of all triangles: uint32[3 T]. What `triangleVerts` gives of `triangulate`, where nothing else is asked of them. */
-export function surfaceVerts(mesh: PolyMesh, allocate: Allocate = ownMemory): Uint32Array {
+export function surfaceVerts(mesh: Faces, allocate: Allocate = ownMemory): Uint32Array {
   const { faceVerts } = mesh;
   const out = new Uint32Array(allocate(12 * triangleCount(mesh)));
   let i = 0;

@@ -1,7 +1,6 @@
 import { vertexNormals } from '../mesh/normals';
-import type { PolyMesh } from '../mesh/poly-mesh';
-import { faceCount, polyMesh } from '../mesh/poly-mesh';
-import { triangleVerts, triangulate } from '../mesh/triangulate';
+import type { Faces, PolyMesh } from '../mesh/poly-mesh';
+import { surfaceVerts } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { stopOf, subProgress } from '../runtime/progress';
 import type { Allocate, Kernel, Threads } from '../runtime/threads';
@@ -20,7 +19,6 @@ import { surfaceSamples, thinnedSamples } from '../mesh/surface-samples';
 export interface ComparedSurface {
   readonly positions: Float32Array; // 3 P
   readonly verts: Uint32Array; // 3 T
-  readonly faces: Uint32Array; // T, face of each triangle; empty like its samples' blends where nobody asks how it faces
   readonly samples: SurfaceSamples;
   readonly normals: Float32Array; // 3 P, unit; empty where nobody asks for them
 }
@@ -36,12 +34,16 @@ export const comparedSurface = (mesh: PolyMesh, threads: Threads, normals = vert
 
 /** The same but for its normals on another thread, while the caller goes on with something else.
  *  @param isFacing whether it will be asked how it faces @throws CancelledError */
-export function placesBeside(mesh: PolyMesh, isFacing: boolean, threads: Threads, control?: RunControl): Promise<ComparedSurface> {
-  const { positions, faceOffsets, faceVerts } = mesh;
+export function placesBeside(
+  { positions, faceOffsets, faceVerts }: Faces,
+  isFacing: boolean,
+  threads: Threads,
+  control?: RunControl,
+): Promise<ComparedSurface> {
   // the rest of a mesh need not be copied for it
-  const faces = polyMesh({ positions, faceOffsets, faceVerts, faceSections: new Uint16Array(0) });
+  const mesh = { positions, faceOffsets, faceVerts };
   return untold(
-    beside(comparedPlaces, null, { mesh: faces, isFacing }, threads, control).then((places) => ({
+    beside(comparedPlaces, null, { mesh, isFacing }, threads, control).then((places) => ({
       ...places,
       // the first of its places are its points: in memory that a tree is built from
       positions: places.samples.points.subarray(0, positions.length),
@@ -50,20 +52,16 @@ export function placesBeside(mesh: PolyMesh, isFacing: boolean, threads: Threads
   );
 }
 
-const NO_FACES = new Uint32Array(0);
+type Places = Pick<ComparedSurface, 'verts' | 'samples'>;
 
-type Places = Pick<ComparedSurface, 'verts' | 'faces' | 'samples'>;
-
-export const comparedPlaces: Kernel<null, { readonly mesh: PolyMesh; readonly isFacing: boolean }, Places> = {
+export const comparedPlaces: Kernel<null, { readonly mesh: Faces; readonly isFacing: boolean }, Places> = {
   name: 'compared-places',
   run: (_, { mesh, isFacing }) => placesOf(mesh, isFacing, commonMemory),
 };
 
-function placesOf(mesh: PolyMesh, isFacing: boolean, allocate: Allocate): Places {
-  const triangles = triangulate(mesh);
-  const verts = triangleVerts(mesh, triangles, allocate);
-  const samples = surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh), allocate, isFacing);
-  return { verts, faces: isFacing ? triangles.faces : NO_FACES, samples };
+function placesOf(mesh: Faces, isFacing: boolean, allocate: Allocate): Places {
+  const verts = surfaceVerts(mesh, allocate);
+  return { verts, samples: surfaceSamples(mesh.positions, mesh.faceOffsets, verts, allocate, isFacing) };
 }
 
 /** Places that a surface is measured at. */

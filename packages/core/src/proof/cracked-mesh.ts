@@ -1,5 +1,6 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { requireUvs } from '../mesh/poly-mesh';
+import type { Allocate } from '../runtime/threads';
 import { splitCopies } from '../uv/copies';
 import { tileOrigin } from '../uv/tiles';
 
@@ -12,9 +13,9 @@ export interface CrackedMesh {
 }
 
 /** Copies in order of first appearance.
- *  @param tiles tile of each face, uint16[F] */
-export function crackAtSeams(mesh: PolyMesh, tiles: Uint16Array): CrackedMesh {
-  const { faceVerts, points, uvs, tags } = splitCopies(mesh, tiles);
+ *  @param tiles tile of each face, uint16[F] @param allocate gives the memory of `faceVerts` */
+export function crackAtSeams(mesh: PolyMesh, tiles: Uint16Array, allocate?: Allocate): CrackedMesh {
+  const { faceVerts, points, uvs, tags } = splitCopies(mesh, tiles, allocate);
   const values = requireUvs(mesh).uvs;
   const relative = new Float32Array(2 * points.length);
   for (let i = 0; i < points.length; i++) {

@@ -11,6 +11,8 @@ import { faceCount, faceOfCorner, requireUvs } from '../mesh/poly-mesh';
 import type { Raster } from '../raster/field';
 import type { TileRasters } from '../raster/raster-tiles';
 import { requireTiles, tileOf } from '../raster/raster-tiles';
+import type { Allocate } from '../runtime/threads';
+import { ownMemory } from '../runtime/threads';
 import type { TextureFilter } from '../raster/sample';
 import { sampleRaster } from '../raster/sample';
 import { InvalidInputError } from '../runtime/errors';
@@ -23,9 +25,9 @@ import { crackAtSeams } from './cracked-mesh';
 import type { MovingKind } from '../raster/map-kinds';
 import { hasAxes } from '../raster/map-kinds';
 
-/** The base taken apart along its UV seams, as a renderer reads it.
+/** The base taken apart along its UV seams, as a renderer reads it. @param allocate gives the memory of `faceVerts`
  *  @throws InvalidInputError NO_UVS; NO_TILE for a face outside the numbered tiles */
-export function crackBase(low: PolyMesh, base: BaseSurface, subdivisions: number): CrackedMesh {
+export function crackBase(low: PolyMesh, base: BaseSurface, subdivisions: number, allocate?: Allocate): CrackedMesh {
   const { uvs, faceUvs } = requireUvs(low);
   const lowTiles = faceTiles(low, uvs, faceUvs);
   const tiles = new Uint16Array(faceCount(base.mesh));
@@ -35,7 +37,7 @@ export function crackBase(low: PolyMesh, base: BaseSurface, subdivisions: number
     if (perCorner === 0) tiles[f] = lowTiles[f];
     else tiles.fill(lowTiles[f], low.faceOffsets[f] * perCorner, low.faceOffsets[f + 1] * perCorner);
   }
-  return crackAtSeams(base.mesh, tiles);
+  return crackAtSeams(base.mesh, tiles, allocate);
 }
 
 /** @throws InvalidInputError NO_TILE for a face outside the numbered tiles */
@@ -74,18 +76,18 @@ export interface DisplacedBase {
 
 /** Positions of all copies, float32[3 N], each moved by its own read of the map: along its normal, or by a vector in its frame. Tiles are read one
  *  after another.
- *  @param decoded whether the maps hold scene units already, components in their own order: a field
+ *  @param how `decoded`: whether the maps hold scene units already, components in their own order: a field; `allocate`: gives the memory of the answer
  *  @throws InvalidInputError NO_TILE when a tile in use has no map; BAD_OPTION for a vector map of one channel */
 export async function displace(
   on: DisplacedBase,
   maps: TileRasters,
   filter: TextureFilter,
   convention: DisplacementConvention,
-  decoded = false,
+  { decoded = false, allocate = ownMemory }: { readonly decoded?: boolean; readonly allocate?: Allocate } = {},
 ): Promise<Float32Array> {
   const tiles = tilesInUse(on.cracked.tiles);
   requireTiles(tiles, maps);
-  const out = new Float32Array(3 * on.cracked.points.length);
+  const out = new Float32Array(allocate(12 * on.cracked.points.length));
   const move = hasAxes(convention.kind) ? byVectors(on, out, filter, convention, decoded) : alongNormals(on, out, filter, convention, decoded); // prettier-ignore
   for (const tile of tiles) move(tile, await tileOf(maps, tile));
   return out;

@@ -72,7 +72,7 @@ export async function stackBounds(
   const cracked = crackBase(low, base, subdivisions);
   const on = { low, rule, surface, base, cracked };
   // first of all: offsets that are measured when they are asked for hold what they are measured with
-  const positions = await displace(on, offsets, filter, { ...PROOF_DEFAULTS, kind: 'vector', frame: 'object' }, true);
+  const positions = await displace(on, offsets, filter, { ...PROOF_DEFAULTS, kind: 'vector', frame: 'object' }, { decoded: true });
   const against = new ComparedWith(comparedSurface(withOriginOf(sculpt, low), threads, NO_NORMALS), threads);
   throwIfAborted(control);
   const exact = comparedSurface(

@@ -2,6 +2,7 @@ import { NO_POINT } from '../mesh/surface-samples';
 import type { RunControl } from '../runtime/progress';
 import type { Kernel, Threads } from '../runtime/threads';
 import { beside } from '../runtime/threads';
+import { trianglesIn } from '../mesh/triangulate';
 import type { ComparedSurface } from './compare';
 import { pooledQuantile, weightedFigures } from './statistics';
 
@@ -15,15 +16,16 @@ export interface Facing {
 
 interface FacingInput {
   readonly proof: ComparedSurface;
+  readonly faceOffsets: Uint32Array; // F + 1
   /** The sculpt's normals at the points nearest to the faces' samples, of any length. */
   readonly toSculpt: Float32Array; // 3 F
 }
 
 export const facingFigures: Kernel<null, FacingInput, Facing> = {
   name: 'facing-figures',
-  run: (_, { proof, toSculpt }) => ({
+  run: (_, { proof, faceOffsets, toSculpt }) => ({
     normalAngle: normalAngles(proof, toSculpt),
-    foldShare: foldedShare(proof, toSculpt),
+    foldShare: foldedShare(proof, faceOffsets, toSculpt),
   }),
 };
 
@@ -54,17 +56,23 @@ function angleAt(blends: Uint32Array, normals: Float32Array, toSculpt: Float32Ar
   return (Math.atan2(cross, x * sx + y * sy + z * sz) * 180) / Math.PI;
 }
 
-function foldedShare({ positions: p, verts, faces }: ComparedSurface, toSculpt: Float32Array): number {
+function foldedShare({ positions: p, verts }: ComparedSurface, faceOffsets: Uint32Array, toSculpt: Float32Array): number {
   let folded = 0;
   let all = 0;
-  for (let t = 0; t < faces.length; t++) {
+  let face = 0;
+  let last = trianglesIn(faceOffsets[1]);
+  for (let t = 0; t < verts.length / 3; t++) {
+    while (t >= last) {
+      face++;
+      last += trianglesIn(faceOffsets[face + 1] - faceOffsets[face]);
+    }
     const a = 3 * verts[3 * t], b = 3 * verts[3 * t + 1], c = 3 * verts[3 * t + 2]; // prettier-ignore
     const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2]; // prettier-ignore
     const wx = p[c] - p[a], wy = p[c + 1] - p[a + 1], wz = p[c + 2] - p[a + 2]; // prettier-ignore
     const nx = uy * wz - uz * wy, ny = uz * wx - ux * wz, nz = ux * wy - uy * wx; // prettier-ignore
     const area = Math.sqrt(nx * nx + ny * ny + nz * nz);
     all += area;
-    const o = 3 * faces[t];
+    const o = 3 * face;
     if (nx * toSculpt[o] + ny * toSculpt[o + 1] + nz * toSculpt[o + 2] < 0) folded += area;
   }
   return all === 0 ? 0 : folded / all;

@@ -13,7 +13,7 @@ const FACE = {
   /** Finding the base that fits it best. */
   settled: 950,
   /** A base that is displaced, and again by the field that its map was made from: three meshes with their places, areas and distances. */
-  proven: 260,
+  proven: 240,
 } as const;
 /** The same for a point of a sculpt, which has a quad or two triangles. */
 const POINT = {

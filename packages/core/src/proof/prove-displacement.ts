@@ -2,11 +2,10 @@ import { PLAIN_ORDER } from '../encode/axis-order';
 import { pointsAtLevel, stackLevel } from '../extract/stack-match';
 import { FRAME_RULE } from '../frames/derivative-frames';
 import { diagonalOf } from '../mesh/bounds';
-import type { Faces } from '../mesh/normals';
 import { faceNormal } from '../mesh/normals';
 import { normalsBeside } from '../mesh/normals-beside';
 import { withOriginOf } from '../mesh/local-origin';
-import type { PolyMesh } from '../mesh/poly-mesh';
+import type { Faces, PolyMesh } from '../mesh/poly-mesh';
 import { faceCount, pointCount, polyMesh } from '../mesh/poly-mesh';
 import type { TileRasters } from '../raster/raster-tiles';
 import type { TextureFilter } from '../raster/sample';
@@ -103,7 +102,7 @@ export async function proveDisplacement(
   checkRange('subdivisions', o.subdivisions, 0, 10, true);
   const diagonal = diagonalOf(input.sculpt.positions);
   const trees = new TreeLender(threads);
-  const { sculpt, bare, mesh, proofPlaces, exactPlaces, shading, seams, closed } = await preparedSurfaces(
+  const { sculpt, bare, faces, proofPlaces, exactPlaces, shading, seams, closed } = await preparedSurfaces(
     input,
     o,
     diagonal,
@@ -122,7 +121,7 @@ export async function proveDisplacement(
   const [toSculpt, bareToSculpt, ...exactToSculpt] = await distancesTo(sculpt, asked, trees, threads, subProgress(control, 0.2, 0.6));
   const proof = { ...(await proofPlaces), normals: await shading };
   const exact = await exactPlaces;
-  const facing = facingBeside({ proof, toSculpt: toSculpt.normals }, threads, control);
+  const facing = facingBeside({ proof, faceOffsets: faces.faceOffsets, toSculpt: toSculpt.normals }, threads, control);
   const [{ distances: toProof }] = await distancesTo(
     proof,
     [unsigned(sculpt.samples)],
@@ -149,16 +148,17 @@ export async function proveDisplacement(
   const tolerance = o.tolerance;
   const reachedShare = tolerance === null ? null : shareWithin(toProof, sculpt, tolerance);
   // a vector map takes each place to its own place of the sculpt; under an overhang the nearest point may be another layer's
-  const stack = hasAxes(o.kind) ? stackLevel(input.low, input.sculpt, control) : null;
+  const stack = closed ? stackLevel(input.low, input.sculpt, control) : null;
   const worst = worstPlaces(
     [placeErrors('proof', proof, toSculpt.distances), placeErrors('sculpt', sculpt, toProof)],
     WORST_PLACES,
     WORST_APART * diagonal,
   );
   const distance = await distances;
+  const mesh = polyMesh({ ...faces, positions: proof.positions, origin: input.low.origin });
   const { normalAngle, foldShare: foldedNearest } = await facing;
   const foldShare =
-    stack === null ? foldedNearest : foldedAgainst(mesh, { ...closed, positions: pointsAtLevel(stack, closed.points, o.subdivisions) });
+    stack && closed ? foldedAgainst(mesh, { ...closed, positions: pointsAtLevel(stack, closed.points, o.subdivisions) }) : foldedNearest;
   return {
     mesh,
     worst,
@@ -192,31 +192,37 @@ async function preparedSurfaces(
   threads: Threads,
   control?: RunControl,
 ) {
+  const { allocate } = threads;
   const normals = normalsBeside(input.sculpt, threads, control);
   const base = baseSurfaceAt(input.low, o.base, o.subdivisions, o.surface, subProgress(control, 0, 0.1));
   // not sooner: while the base is refined memory is needed most
   const places = placesBeside(input.sculpt, false, threads, control);
-  const cracked = crackBase(input.low, base, o.subdivisions);
+  const cracked = crackBase(input.low, base, o.subdivisions, allocate);
   throwIfAborted(control);
   control?.onProgress?.(0.1, 'preparing');
   const bare = await roughlyFrom(places, base.mesh, trees, threads, subProgress(control, 0.1, 0.2));
-  const sculpt = { ...(await places), normals: seenByAll(await normals, threads.allocate) };
+  const sculpt = { ...(await places), normals: seenByAll(await normals, allocate) };
 
   const on = { low: input.low, rule: o.base, surface: o.surface, base, cracked };
-  const displaced = await displace(on, input.maps, o.filter, o);
+  // all threads see it and its faces, and need no copies
+  const displaced = await displace(on, input.maps, o.filter, o, { allocate });
   requireNear(displaced, on, diagonal);
-  const mesh = polyMesh({
-    positions: displaced,
-    origin: input.low.origin,
-    faceOffsets: base.mesh.faceOffsets,
-    faceVerts: cracked.faceVerts,
-  });
-  const proofPlaces = placesBeside(mesh, true, threads, control);
-  const exactPlaces = input.fields ? placesBeside({ ...mesh, positions: await displace(on, input.fields, o.filter, o, true) }, false, threads, control) : null; // prettier-ignore
-  const shading = smoothNormals(displaced, cracked, base.mesh, threads, control);
-  const { faceOffsets, faceVerts } = base.mesh;
-  const closed = { faceOffsets, faceVerts, points: pointCount(base.mesh) };
-  return { sculpt, bare, mesh, proofPlaces, exactPlaces, shading, seams: seamGap(cracked, displaced), closed };
+  const faces = { faceOffsets: seenByAll(base.mesh.faceOffsets, allocate), faceVerts: cracked.faceVerts };
+  const proofPlaces = placesBeside({ positions: displaced, ...faces }, true, threads, control);
+  const exact = input.fields ? await displace(on, input.fields, o.filter, o, { decoded: true, allocate }) : null;
+  const exactPlaces = exact ? placesBeside({ positions: exact, ...faces }, false, threads, control) : null;
+  const closed = { ...faces, faceVerts: seenByAll(base.mesh.faceVerts, allocate), points: pointCount(base.mesh) };
+  const shading = smoothNormals(displaced, cracked, closed, threads, control);
+  return {
+    sculpt,
+    bare,
+    faces,
+    proofPlaces,
+    exactPlaces,
+    shading,
+    seams: seamGap(cracked, displaced),
+    closed: hasAxes(o.kind) ? closed : null,
+  };
 }
 
 /** The first half of a rough two-way distance: a part of the sculpt's places to a surface, and a part of the surface's own, to be asked about
@@ -261,21 +267,21 @@ const placeErrors = (on: WorstPlace['on'], { samples, normals }: ComparedSurface
 function smoothNormals(
   displaced: Float32Array,
   { points }: CrackedMesh,
-  { faceOffsets, faceVerts, positions: { length } }: PolyMesh,
+  closed: Omit<Faces, 'positions'> & { readonly points: number },
   threads: Threads,
   control?: RunControl,
 ): Promise<Float32Array> {
-  const counts = new Uint32Array(length / 3);
+  const counts = new Uint32Array(closed.points);
   for (let i = 0; i < points.length; i++) counts[points[i]]++;
-  const positions = new Float32Array(length);
+  const positions = new Float32Array(threads.allocate(12 * closed.points));
   for (let i = 0; i < points.length; i++)
     for (let k = 0; k < 3; k++) positions[3 * points[i] + k] += displaced[3 * i + k] / counts[points[i]];
   const ofCopies = (normals: Float32Array): Float32Array => {
-    const out = new Float32Array(threads.allocate(displaced.byteLength));
+    const out = new Float32Array(threads.allocate(12 * points.length));
     for (let i = 0; i < points.length; i++) for (let k = 0; k < 3; k++) out[3 * i + k] = normals[3 * points[i] + k];
     return out;
   };
-  return untold(normalsBeside({ positions, faceOffsets, faceVerts }, threads, control).then(ofCopies));
+  return untold(normalsBeside({ ...closed, positions }, threads, control).then(ofCopies));
 }
 
 /** Area of the sculpt nearer to the proof than `tolerance`, as a share. */

@@ -109,9 +109,9 @@ export const partsFor = (count: number, { count: threads }: Pick<Threads, 'count
   rangesOf(count, Math.ceil(count / (PARTS_A_THREAD * threads)));
 const PARTS_A_THREAD = 4;
 
-/** The array itself where other threads see its memory already, else a copy that they see. */
+/** The array itself where other threads see its memory already, or where there are none; else a copy that they see. */
 export function seenByAll<A extends Float32Array | Uint32Array>(array: A, allocate: Allocate): A {
-  if (isSeenByAll(array)) return array;
+  if (allocate === ownMemory || isSeenByAll(array)) return array;
   return (
     array[Symbol.toStringTag] === 'Float32Array' ? placeF32(array as Float32Array, allocate) : placeU32(array as Uint32Array, allocate)
   ) as A;

@@ -1,8 +1,7 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
-import { faceCount } from '../mesh/poly-mesh';
 import type { SurfaceSamples, ThinSamples } from '../mesh/surface-samples';
 import { surfaceSamples, thinnedSamples } from '../mesh/surface-samples';
-import { triangleVerts, triangulate } from '../mesh/triangulate';
+import { surfaceVerts } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import { stopOf, subProgress } from '../runtime/progress';
 import type { Threads } from '../runtime/threads';
@@ -36,9 +35,8 @@ export async function deviation(
   threads: Threads,
   control?: RunControl,
 ): Promise<Deviation> {
-  const triangles = triangulate(mesh);
-  const verts = triangleVerts(mesh, triangles);
-  const own = measuredAt(surfaceSamples(mesh.positions, triangles, verts, faceCount(mesh)), threads.allocate);
+  const verts = surfaceVerts(mesh);
+  const own = measuredAt(surfaceSamples(mesh.positions, mesh.faceOffsets, verts), threads.allocate);
   const there = await oneWay(own, target.trees[0].tree, threads, subProgress(control, 0, 0.5));
   const tree = await rayBvhByThreads(mesh.positions, verts, threads, stopOf(control));
   const back = await oneWay(target.samples(), tree, threads, subProgress(control, 0.5, 1));

@@ -8,7 +8,6 @@ import { buildEdges } from '../mesh/topology';
 import type { EdgeTable } from '../mesh/topology';
 import type { ThinSamples } from '../mesh/surface-samples';
 import { surfaceSamples } from '../mesh/surface-samples';
-import type { Triangles } from '../mesh/triangulate';
 import { triangleVerts, triangulate } from '../mesh/triangulate';
 import { InvalidInputError } from '../runtime/errors';
 import type { RunControl } from '../runtime/progress';
@@ -72,29 +71,18 @@ export async function transferTarget(low: PolyMesh, sculpt: PolyMesh, threads: T
     }
   let edges: EdgeTable | null = null;
   let samples: ThinSamples | null = null;
-  const loose = looseTriangles(verts.length / 3);
+  // its triangles as faces of their own
+  const offsets = new Uint32Array(verts.length / 3 + 1);
+  for (let t = 0; t < offsets.length; t++) offsets[t] = 3 * t;
   return {
     mesh,
     verts,
     trees,
     groups,
-    edges: () => (edges ??= buildEdges({ faceOffsets: loose.offsets, faceVerts: verts, vertCount: mesh.positions.length / 3 })),
-    samples: () => (samples ??= measuredAt(surfaceSamples(mesh.positions, loose.triangles, verts, verts.length / 3), threads.allocate)),
+    edges: () => (edges ??= buildEdges({ faceOffsets: offsets, faceVerts: verts, vertCount: mesh.positions.length / 3 })),
+    samples: () => (samples ??= measuredAt(surfaceSamples(mesh.positions, offsets, verts), threads.allocate)),
     quads: quadsOf(mesh),
   };
-}
-
-/** Triangles that are faces of their own. */
-function looseTriangles(T: number): { readonly triangles: Triangles; readonly offsets: Uint32Array } {
-  const faces = new Uint32Array(T);
-  const offsets = new Uint32Array(T + 1);
-  const corners = new Uint32Array(3 * T);
-  for (let t = 0; t < T; t++) {
-    faces[t] = t;
-    offsets[t + 1] = 3 * t + 3;
-  }
-  for (let c = 0; c < corners.length; c++) corners[c] = c;
-  return { triangles: { faces, corners }, offsets };
 }
 
 /** Which trees may answer for each point of a mesh: those of the groups around it, or the whole sculpt where one of them is not there. */

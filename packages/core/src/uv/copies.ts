@@ -1,5 +1,7 @@
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { cornerCount, faceCount, pointCount, requireUvs } from '../mesh/poly-mesh';
+import type { Allocate } from '../runtime/threads';
+import { ownMemory } from '../runtime/threads';
 
 /** Every (point, UV, tag) of a mesh as a copy of its own. */
 export interface Copies {
@@ -12,9 +14,9 @@ export interface Copies {
 const NONE = 0xffffffff;
 
 /** Copies in order of first appearance. Equal UV values count as one, whatever their index: a file may repeat them.
- *  @param tags uint16[F]: faces with different tags never share a copy
+ *  @param tags uint16[F]: faces with different tags never share a copy @param allocate gives the memory of `faceVerts`
  *  @throws InvalidInputError NO_UVS */
-export function splitCopies(mesh: PolyMesh, tags: Uint16Array): Copies {
+export function splitCopies(mesh: PolyMesh, tags: Uint16Array, allocate: Allocate = ownMemory): Copies {
   const { uvs, faceUvs } = requireUvs(mesh);
   const C = cornerCount(mesh);
   const first = new Uint32Array(pointCount(mesh)).fill(NONE);
@@ -22,7 +24,7 @@ export function splitCopies(mesh: PolyMesh, tags: Uint16Array): Copies {
   const points = new Uint32Array(C);
   const copyUvs = new Uint32Array(C);
   const copyTags = new Uint16Array(C);
-  const faceVerts = new Uint32Array(C);
+  const faceVerts = new Uint32Array(allocate(4 * C));
   let n = 0;
   for (let f = 0; f < faceCount(mesh); f++)
     for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) {
