@@ -33,6 +33,7 @@ else
   database=$(bash scripts/pg.sh "$data/pg" url)
 fi
 port=${PORT:-$(node -e 'const n=require("net");const s=n.createServer();s.once("error",()=>{console.log(0)});s.listen(4310,"127.0.0.1",()=>{console.log(4310);s.close()})')}
+source scripts/large-arrays.sh
 DATABASE_URL=$database PORT=$port WEB_DIR=$root/apps/web/dist/browser LOG_LEVEL=${LOG_LEVEL:-warn} \
   node --enable-source-maps apps/server/dist/main.js &
 server=$!

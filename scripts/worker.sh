@@ -15,4 +15,5 @@ if [[ ! -e $dist/worker.js || ($(cat $dist/.built 2>/dev/null) != "$fingerprint"
   npm run --silent build:server
   echo "$fingerprint" >$dist/.built-server
 fi
+source scripts/large-arrays.sh
 LOG_LEVEL=${LOG_LEVEL:-warn} exec node --enable-source-maps apps/server/dist/worker.js

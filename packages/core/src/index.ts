@@ -167,7 +167,7 @@ export { splitStack } from './subdivision/split-stack';
 export { keepFaces } from './mesh/keep-faces';
 export { relayRungs } from './extract/relay-rungs';
 export { levelDetail } from './extract/level-detail';
-export { packMesh, unpackMesh } from './formats/packed-mesh';
+export { meshWithin, packMesh, unpackMesh } from './formats/packed-mesh';
 export { renderClay } from './picture/render-clay';
 export { predictNoise } from './encode/predicted-noise';
 export { ClosestQuery } from './spatial/closest';

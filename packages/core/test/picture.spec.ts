@@ -1,4 +1,4 @@
-import { levelDetail, packMesh, refineLevels, renderClay, unpackMesh } from '../src';
+import { levelDetail, meshWithin, packMesh, refineLevels, renderClay, unpackMesh } from '../src';
 import { cube, onSphere, plane } from './shapes';
 
 describe('what a list of assets needs', () => {
@@ -45,6 +45,14 @@ describe('what a list of assets needs', () => {
   it('packs a mesh for storage and gives back the same', () => {
     const mesh = { ...refineLevels(cube(), 2).mesh, colors: null };
     expect(unpackMesh(packMesh(mesh))).toEqual(mesh);
+    const shared = new Uint8Array(new SharedArrayBuffer(packMesh(mesh).length + 8));
+    for (const at of [8, 1]) {
+      const bytes = shared.subarray(at, at + packMesh(mesh).length);
+      bytes.set(packMesh(mesh));
+      const within = meshWithin(bytes);
+      expect(within).toEqual(mesh);
+      expect(within.positions.buffer === shared.buffer).toBe(at === 8); // not from an odd byte on
+    }
     expect(() => unpackMesh(packMesh(mesh).subarray(0, 4000))).toThrow(/not complete/);
     expect(() => unpackMesh(new Uint8Array(3))).toThrow(/not a stored mesh/);
   });

@@ -1,6 +1,6 @@
 import type { Manifest, Unit } from '@estampe/contracts';
 import type { PolyMesh, RunControl } from '@estampe/core';
-import { readMap, recordToJson, throwIfAborted, unpackMesh } from '@estampe/core';
+import { meshWithin, readMap, recordToJson, throwIfAborted, unpackMesh } from '@estampe/core';
 import type { SheetPictures } from '@estampe/delivery';
 import { deliveredMap, deliveredScene, formPicture, freeName, lowFileName, MANIFEST_FILE, manifestBytes, manifestOf, mapPicture, sculptFileName, setUpSheet, SHEET_FILE } from '@estampe/delivery'; // prettier-ignore
 import { writeMesh } from '@estampe/geometry';
@@ -13,7 +13,7 @@ import type { DeliveryResult, JobInput } from './job-messages';
 export async function runDelivery(input: Extract<JobInput, { kind: 'delivery' }>, control: RunControl): Promise<DeliveryResult> {
   const { asset, version, settings: s, unit, up, createdAt, free } = input;
   const low = lightOf({ before: input.low, groups: input.groups });
-  const sculpt = unpackMesh(input.sculpt);
+  const sculpt = meshWithin(input.sculpt);
   const files: DeliveryResult['files'][number][] = [];
   const put = (path: string, bytes: Uint8Array): { file: string; sha256: string; bytes: number } => {
     files.push({ path, bytes });

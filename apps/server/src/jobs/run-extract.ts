@@ -8,7 +8,7 @@ import {
   radiusEdgesOf,
   stopOf,
   subProgress,
-  unpackMesh,
+  meshWithin,
   writeField,
   writePyramid,
 } from '@estampe/core';
@@ -73,8 +73,8 @@ export class PassRunner {
     if (this.held?.key === input.key) return this.held;
     this.held = null;
     if (input.pair === null) throw new Error('a pass that is not held came without its meshes');
-    const low = unpackMesh(input.pair.low);
-    const span = await prepareSpanBeside(low, unpackMesh(input.pair.sculpt), spanOptions(input.settings), threads, control);
+    const low = meshWithin(input.pair.low);
+    const span = await prepareSpanBeside(low, meshWithin(input.pair.sculpt), spanOptions(input.settings), threads, control);
     this.held = { key: input.key, span, source: { unit: input.unit, lowHash: meshHash(low) } };
     return this.held;
   }

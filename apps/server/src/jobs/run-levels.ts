@@ -20,6 +20,7 @@ import {
   subProgress,
   transferSculpt,
   transferTarget,
+  meshWithin,
   unpackMesh,
   withGroups,
   withGroupsOf,
@@ -176,5 +177,5 @@ async function brush(work: Work, strokes: readonly Stroke[]): Promise<LevelsResu
 
 function sculptOf({ input }: Pick<Work, 'input'>): PolyMesh {
   if (input.sculpt === null) throw new InvalidInputError('BAD_OPTION', 'These levels were not made from a free sculpt, so there is nothing to project onto.'); // prettier-ignore
-  return unpackMesh(input.sculpt);
+  return meshWithin(input.sculpt);
 }

@@ -1,5 +1,5 @@
 import type { Field, RunControl, Threads } from '@estampe/core';
-import { encodingOf, extremesOf, fieldRecordOf, hasAxes, orderChannels, packMesh, prepareSpan, readField, requireUsable, searchOf, subProgress, TilesByNeed, unpackMesh } from '@estampe/core'; // prettier-ignore
+import { encodingOf, extremesOf, fieldRecordOf, hasAxes, meshWithin, orderChannels, packMesh, prepareSpan, readField, requireUsable, searchOf, subProgress, TilesByNeed } from '@estampe/core'; // prettier-ignore
 import { parseMapRecord } from '@estampe/contracts';
 import type { MadeMap } from '@estampe/delivery';
 import { makeMap, mapFileName, proveMade, readMade } from '@estampe/delivery';
@@ -45,8 +45,8 @@ export async function runProof(input: ProofInput, readTile: ReadTile, threads: T
     figures,
     name: mapFileName(parts, tile, made.length),
   }));
-  const low = unpackMesh(input.low);
-  const sculpt = unpackMesh(input.sculpt);
+  const low = meshWithin(input.low);
+  const sculpt = meshWithin(input.sculpt);
   const { boundary, uv, base } = settings;
   const { outcome, worst, mesh, errors } = await proveMade(
     { low, sculpt, made, maps: rasters, fields },

@@ -1,5 +1,5 @@
 import type { Field, PolyMesh, RunControl, SpanSurfaces, Threads } from '@estampe/core';
-import { encodingOf, errorParts, extractTile, faceCount, hasAxes, kneeOf, prepareSpan, readMap, recordedRange, refinedFaceCount, stackBounds, stackLevel, subProgress, SWEEP_FACES, sweepSubdivisions, TilesByNeed, unpackMesh } from '@estampe/core'; // prettier-ignore
+import { encodingOf, errorParts, extractTile, faceCount, hasAxes, kneeOf, meshWithin, prepareSpan, readMap, recordedRange, refinedFaceCount, stackBounds, stackLevel, subProgress, SWEEP_FACES, sweepSubdivisions, TilesByNeed } from '@estampe/core'; // prettier-ignore
 import { nodeZlib } from '@estampe/node';
 import type { JobInput, ReadTile, StudyResult } from './job-messages';
 import { spanOptions } from './job-messages';
@@ -14,8 +14,8 @@ export async function runStudy(input: StudyInput, readTile: ReadTile, threads: T
   const started = performance.now();
   const { settings: s, encoding, outcome } = input;
   const { report } = outcome;
-  const low = unpackMesh(input.low);
-  const sculpt = unpackMesh(input.sculpt);
+  const low = meshWithin(input.low);
+  const sculpt = meshWithin(input.sculpt);
   const maps = new TilesByNeed(input.maps, async (file) => (await readMap(await readTile(file), nodeZlib)).raster);
   const surface = { boundary: s.boundary, uv: s.uv };
   const stack = stackLevel(low, sculpt, control);

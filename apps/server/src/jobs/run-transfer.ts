@@ -7,7 +7,7 @@ import {
   levelFindings,
   subProgress,
   transferSculpt,
-  unpackMesh,
+  meshWithin,
   withGroups,
   withOriginOf,
 } from '@estampe/core';
@@ -26,7 +26,7 @@ export async function runTransfer(
   const { mesh: light, said } = file === null ? { mesh: earlier, said: [] } : await laterLight(file, earlier, control);
   const figures: TransferFiguresInfo[] = [];
   let last = performance.now();
-  const made = await transferSculpt(light, unpackMesh(sculpt), request, {
+  const made = await transferSculpt(light, meshWithin(sculpt), request, {
     threads,
     control: subProgress(control, 0, 0.8),
     each: ({ projectedShare, refused, rms, max, folds, reach }) => {

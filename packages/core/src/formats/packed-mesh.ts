@@ -12,6 +12,7 @@ const TYPES = {
   normals: Float32Array, faceNormals: Uint32Array, colors: Float32Array, faceSections: Uint16Array,
   creaseEdges: Uint32Array, creaseSharpness: Float32Array, cornerPoints: Uint32Array, cornerSharpness: Float32Array,
 } as const; // prettier-ignore
+type NumbersOver = new (buffer: ArrayBufferLike, byteOffset: number, length: number) => ArrayBufferView;
 type ArrayName = keyof typeof TYPES;
 const ARRAYS = Object.keys(TYPES) as ArrayName[];
 type Arrays = Record<ArrayName, Float32Array | Uint32Array | Uint16Array | null>;
@@ -63,7 +64,15 @@ export function packMesh(mesh: PolyMesh): Uint8Array {
 }
 
 /** @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED */
-export function unpackMesh(bytes: Uint8Array): PolyMesh {
+export const unpackMesh = (bytes: Uint8Array): PolyMesh => storedMesh(bytes, (at, size) => plainBytes(bytes).slice(at, at + size));
+
+/** A stored mesh whose arrays lie in the bytes themselves, as far as these begin on a multiple of 8: nothing is copied, and threads that see the
+ *  bytes see the mesh. Neither may be written to.
+ *  @throws as `unpackMesh` does */
+export const meshWithin = (bytes: Uint8Array): PolyMesh =>
+  bytes.byteOffset % 8 === 0 ? storedMesh(bytes, (at, size) => plainBytes(bytes).subarray(at, at + size)) : unpackMesh(bytes);
+
+function storedMesh(bytes: Uint8Array, part: (at: number, size: number) => Uint8Array): PolyMesh {
   if (bytes.length < 8 || MAGIC.some((b, i) => bytes[i] !== b))
     throw new InvalidInputError('NOT_THIS_FORMAT', 'these bytes are not a stored mesh.');
   const headLength = new DataView(bytes.buffer, bytes.byteOffset).getUint32(4, true);
@@ -76,7 +85,9 @@ export function unpackMesh(bytes: Uint8Array): PolyMesh {
     if (length === undefined) continue;
     const size = length * TYPES[name].BYTES_PER_ELEMENT;
     if (!(size >= 0 && at + size <= bytes.length)) throw new InvalidInputError('TRUNCATED', 'the stored mesh is not complete.');
-    arrays[name] = new TYPES[name](plainBytes(bytes).slice(at, at + size).buffer);
+    const { buffer, byteOffset } = part(at, size);
+    const Numbers: NumbersOver = TYPES[name];
+    arrays[name] = new Numbers(buffer, byteOffset, length);
     at = align(at + size);
   }
   const { creaseEdges, creaseSharpness, cornerPoints, cornerSharpness, ...mesh } = arrays;
