@@ -4,11 +4,11 @@ import {
   fieldCountsByThreads,
   fieldRecord,
   fieldSpread,
+  meshWithin,
   prepareSpanBeside,
   radiusEdgesOf,
   stopOf,
   subProgress,
-  meshWithin,
   writeField,
   writePyramid,
 } from '@estampe/core';

@@ -5,9 +5,9 @@ import {
   faceCount,
   faceGroups,
   levelFindings,
+  meshWithin,
   subProgress,
   transferSculpt,
-  meshWithin,
   withGroups,
   withOriginOf,
 } from '@estampe/core';

@@ -1,8 +1,8 @@
 import { NO_POINT } from '../mesh/surface-samples';
+import { trianglesIn } from '../mesh/triangulate';
 import type { RunControl } from '../runtime/progress';
 import type { Kernel, Threads } from '../runtime/threads';
 import { beside } from '../runtime/threads';
-import { trianglesIn } from '../mesh/triangulate';
 import type { ComparedSurface } from './compare';
 import { pooledQuantile, weightedFigures } from './statistics';
 
