@@ -165,6 +165,13 @@ export const NAMED_MESHES: Readonly<Record<string, PolyMesh>> = {
   'one flipped face in a sheet': flat(gridPoints(3, 3), gridFaces(3, 3).map((f, i) => (i === 4 ? [...f].reverse() : f))), // prettier-ignore
   'cube with fading and lasting creases': creased(flat(boxPoints(0, 0, 0), BOX, islands), [[0, 1, 2.4], [1, 3, 0.6], [3, 2, 1], [2, 0, Infinity], [4, 5, Infinity], [5, 7, Infinity]], [[6, 1.3]]), // prettier-ignore
   'sheet with creases that end inside and at its border': creased(flat(gridPoints(4, 4), gridFaces(4, 4)), [[6, 11, 1.7], [11, 12, 0.4], [12, 17, 2.2], [17, 22, 0.3], [12, 13, 0.8], [7, 8, Infinity], [8, 9, Infinity], [16, 17, 1]], [[18, 0.5], [6, 2.5]]), // prettier-ignore
+  'cube with a ring that fades within a level': creased(flat(boxPoints(0, 0, 0), BOX), [[0, 1, 0.5], [1, 3, 0.5], [3, 2, 0.5], [2, 0, 0.5]], []), // prettier-ignore
+  'cube with a ring that fades with a level': creased(flat(boxPoints(5, 6, 7), BOX), [[0, 1, 1], [1, 3, 1], [3, 2, 1], [2, 0, 1]], []), // prettier-ignore
+  'cube with a ring that fades after a level': creased(flat(boxPoints(5, 6, 7), BOX, islands), [[0, 1, 1.5], [1, 3, 1.5], [3, 2, 1.5], [2, 0, 1.5]], []), // prettier-ignore
+  'cube with three fading edges at a point': creased(flat(boxPoints(0, 0, 0), BOX), [[0, 1, 0.4], [0, 2, 1.2], [0, 4, 1.9]], []), // prettier-ignore
+  'pyramid with fading points': creased(flat([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0.5, 0.5, 1]], [[0, 3, 2, 1], [0, 1, 4], [1, 2, 4], [2, 3, 4], [3, 0, 4]]), [[0, 4, 1.5]], [[4, 0.7], [1, 1.3]]), // prettier-ignore
+  'sheet with fading creases alone': creased(flat(gridPoints(4, 4), gridFaces(4, 4)), [[6, 11, 1.7], [11, 12, 0.4], [12, 17, 1.2], [17, 22, 0.3], [12, 13, 0.8], [20, 15, 1.5]], [[18, 0.5], [4, 1.5]]), // prettier-ignore
+  'two cubes that share an edge, creased up to it': creased(of(joined(boxPoints(1, 1, 0), { 0: 3, 4: 7 })), [[3, 1, 1.5], [7, 6, 2], [3, 2, 0.5]], []), // prettier-ignore
   'a point without faces': flat([...quad, [5, 5, 5]], [[0, 1, 2, 3]]), // prettier-ignore
 };
 

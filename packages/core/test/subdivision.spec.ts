@@ -80,15 +80,31 @@ describe('Catmull-Clark refinement', () => {
     });
   });
 
-  it('weighs points by weights that sum to one, at every kind of place: moving a mesh moves what is made of it', () => {
-    for (const mesh of Object.values(NAMED_MESHES)) {
-      const away = { ...mesh, positions: mesh.positions.map((x) => x + 64) };
-      const [here, there] = [mesh, away].map((m) => refineLevels(m, 2, { boundary: 'edge-only' }));
-      for (const place of [(l: typeof here) => l.mesh.positions, (l: typeof here) => limitPoints(l).positions]) {
-        const q = place(there);
-        place(here).forEach((x, i) => expect(Math.abs(q[i] - 64 - x)).toBeLessThan(5e-5));
+  const moves = {
+    moved: (x: number, y: number, z: number) => [x + 5, y + 6, z + 7],
+    scaled: (x: number, y: number, z: number) => [3 * x, 3 * y, 3 * z],
+    turned: (x: number, y: number, z: number) => [0.36 * x + 0.48 * y - 0.8 * z, -0.8 * x + 0.6 * y, 0.48 * x + 0.64 * y + 0.6 * z],
+  };
+  describe.each(Object.entries(moves))('of a mesh that was %s is what was made of it, moved likewise', (_, move) => {
+    const each = (p: Float32Array): Float32Array =>
+      Float32Array.from(Array.from({ length: p.length / 3 }, (__, i) => move(p[3 * i], p[3 * i + 1], p[3 * i + 2])).flat());
+    it.each(['edge-and-corner', 'edge-only'] as const)('%s', (boundary) => {
+      const off = Object.entries(NAMED_MESHES).flatMap(([name, mesh]) => {
+        const [here, there] = [mesh, { ...mesh, positions: each(mesh.positions) }].map((m) => refineLevels(m, 2, { boundary }));
+        return [(l: typeof here) => l.mesh.positions, (l: typeof here) => limitPoints(l).positions]
+          .map((place) => [place(there), each(place(here))])
+          .filter(([found, wanted]) => found.some((x, i) => !(Math.abs(x - wanted[i]) < 1e-5)))
+          .map(() => name);
+      });
+      expect(off).toEqual([]);
+    });
+    it.each(['corners', 'boundaries', 'smooth'] as const)('UVs %s', (uv) => {
+      const shift = (a: Float32Array | null): Float32Array => (a ?? new Float32Array(0)).map((x, i) => (i % 2 === 0 ? x + 0.25 : x - 0.5));
+      for (const mesh of Object.values(NAMED_MESHES)) {
+        const [here, there] = [mesh, { ...mesh, uvs: shift(mesh.uvs) }].map((m) => limitPoints(refineLevels(m, 2, { uv })).uvs);
+        expect(shift(here).every((x, i) => Math.abs(x - (there?.[i] ?? NaN)) < 1e-6)).toBe(true);
       }
-    }
+    });
   });
 
   it('has one limit, whatever the level it is asked on', () => {

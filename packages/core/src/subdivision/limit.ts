@@ -29,10 +29,9 @@ export function limitPoints(level: RefinedLevel): LimitPoints {
     if (level.sharpness !== null) placeFading(level, level.sharpness, found);
     return found;
   }
-  const finer = refineOnce(level);
-  const { positions, normals } = limitOfQuads(finer);
+  const { positions, normals, uvs: finerUvs } = limitPoints(refineOnce(level));
   const n = 3 * pointCount(level.mesh);
-  const uvs = level.mesh.uvs === null ? null : (limitUvs(finer)?.slice(0, level.mesh.uvs.length) ?? null);
+  const uvs = level.mesh.uvs === null ? null : (finerUvs?.slice(0, level.mesh.uvs.length) ?? null);
   return { positions: positions.slice(0, n), normals: normals.slice(0, n), uvs };
 }
 

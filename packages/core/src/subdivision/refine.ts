@@ -154,7 +154,8 @@ export function refineOnce(level: RefinedLevel, shape: 'smooth' | 'linear' = 'sm
   }
   const nextAcross = once(() => acrossSplit(level.across, isAllQuads(mesh) ? null : mesh.faceOffsets));
   const nextRules = once((): VertexRules =>
-    creases === null
+    // a level whose creases end with it still has their kinds, which the next one has not
+    sharpness === null
       ? { kinds: kindsBelow(level.rules.kinds, edges, faceCount(mesh)), after: null }
       : geometryRules(ruledPoints(next), surface.boundary),
   );

@@ -43,7 +43,7 @@ type CornerRule = 'sharp' | 'smooth' | 'all-borders';
 
 /** Kind of each vertex: uint8[V], after `levels` more levels of fading sharpness. Two sharp edges make a crease, more a corner, none is smooth. Where the surface is not one fan of faces
  *  (points of several fans, ends of edges of three or more faces or of neighbours that face opposite ways) a vertex is a corner, unless more
- *  faces than edges meet there and exactly two of the edges are sharp: the spine of a book. So does OpenSubdiv.
+ *  faces than edges meet there, exactly two of the edges are such and none is a border: the spine of a book, which a crease may cross. So does OpenSubdiv.
  *  @param corners whether a border vertex of a single face is held (`sharp`) or rounded (`smooth`); `all-borders` holds every border vertex. */
 function vertexKinds(mesh: RuledMesh, corners: CornerRule, levels = 0): Uint8Array {
   const { connectivity, edges, folded, pointSharpness } = mesh;
@@ -57,17 +57,20 @@ function vertexKinds(mesh: RuledMesh, corners: CornerRule, levels = 0): Uint8Arr
   const spokes = count(edgeVerts);
   const sharp = new Uint8Array(vertCount);
   const border = new Uint8Array(vertCount);
+  const spine = new Uint8Array(vertCount);
   for (let e = 0; e < edgeFaceCounts.length; e++) {
     if (!(sharpnessAt(edges, e) > levels)) continue;
     count(edgeVerts.subarray(2 * e, 2 * e + 2), sharp);
     if (edgeFaceCounts[e] === 1) border[edgeVerts[2 * e]] = border[edgeVerts[2 * e + 1]] = 1;
+    else if (isBreak(edges, e)) count(edgeVerts.subarray(2 * e, 2 * e + 2), spine);
   }
   const manifold = manifoldVertices(connectivity, edges, folded);
+  const isSpine = (v: number): boolean => spine[v] === 2 && border[v] === 0 && faces[v] > spokes[v];
   const kinds = new Uint8Array(vertCount);
   for (let v = 0; v < vertCount; v++) {
     const s = sharp[v];
     const held = pointSharpness !== null && pointSharpness[v] > levels;
-    if (held || faces[v] === 0 || s > 2 || (manifold[v] === 0 && !(s === 2 && faces[v] > spokes[v]))) kinds[v] = CORNER;
+    if (held || faces[v] === 0 || s > 2 || (manifold[v] === 0 && !isSpine(v))) kinds[v] = CORNER;
     else if (s === 2) {
       const corner = (corners === 'all-borders' && border[v] === 1) || (corners === 'sharp' && faces[v] === 1);
       kinds[v] = corner ? CORNER : CREASE;
