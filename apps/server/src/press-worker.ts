@@ -31,6 +31,7 @@ export async function startWorker(config: WorkerConfig, log: Logger, workerUrl: 
     results,
     needs,
     jobs: repositories.jobs,
+    lightStates: repositories.lightStates,
     events: wire,
     log,
     workerUrl,

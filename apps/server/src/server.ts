@@ -14,7 +14,7 @@ import { JobInputs } from './services/job-inputs';
 import { JobResults } from './services/job-results';
 import { Needs } from './services/needs';
 import { Press } from './services/press';
-import { Studio } from './services/studio';
+import { stepsOf } from './services/steps/steps';
 import { Wire } from './services/wire';
 
 export interface RunningServer {
@@ -48,12 +48,13 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
     results,
     needs,
     jobs,
+    lightStates: repositories.lightStates,
     events,
     log,
     workerUrl,
     works,
   });
-  const studio = new Studio(db, repositories, press, events, needs, new SideThread(new URL('side.worker.js', workerUrl)));
+  const steps = stepsOf({ ...repositories, db, press, events, needs, side: new SideThread(new URL('side.worker.js', workerUrl)) });
   await blobs.sweep();
   await wire.start(
     (event) => {
@@ -64,7 +65,7 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
     () => void jobs.list(RETOLD).then((all) => all.forEach((job) => events.show({ type: 'job', job })), () => undefined), // prettier-ignore
   );
   await press.start();
-  const app = createApp({ ...repositories, recipes, events, press, studio }, log, {
+  const app = createApp({ ...repositories, recipes, events, press, steps }, log, {
     webDir: config.WEB_DIR,
     names: namesOf(config.HOST, config.ESTAMPE_HOSTS ?? []),
     token: config.ESTAMPE_TOKEN,
@@ -79,7 +80,7 @@ export async function startServer(config: Config, log: Logger, workerUrl: URL): 
   const demo =
     top === 0
       ? undefined
-      : makeDemo({ ...repositories, studio }, top, stopping.signal).catch((error: unknown) => {
+      : makeDemo({ ...repositories, steps }, top, stopping.signal).catch((error: unknown) => {
           if (!stopping.signal.aborted) log.error({ err: error }, 'demo');
         });
   const { port } = server.address() as AddressInfo;

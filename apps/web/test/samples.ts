@@ -58,13 +58,14 @@ export const samplePart = (change: Partial<PartInfo> = {}): PartInfo => ({
   groups: null,
   states: [],
   statePlace: 0,
+  stamp: 's0',
   recipe: null,
   ...change,
 });
 
 /** Seen through its first part. */
 export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
-  const { id, name, stackKind, levelList, sculptHash, diagonal, tiles, pictureHash, uv, groups, states, statePlace } =
+  const { id, name, stackKind, levelList, sculptHash, diagonal, tiles, pictureHash, uv, groups, states, statePlace, stamp } =
     change.parts?.[0] ?? samplePart();
   return {
     id: 'a',
@@ -86,6 +87,7 @@ export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
     groups,
     states,
     statePlace,
+    stamp,
     part: { id, name },
     parts: [samplePart()],
     findings: [],

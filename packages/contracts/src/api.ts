@@ -117,6 +117,8 @@ export const partSchema = z.object({
   states: z.array(z.object({ place: z.number().int(), title: z.string() })),
   /** Which of them holds. */
   statePlace: z.number().int(),
+  /** Names the levels and groups that it has now: a change carries the one it was made from, and is refused where the part has another. */
+  stamp: z.string(),
   /** How it is measured; null until it was measured or given a recipe. */
   recipe: measureSchema.nullable(),
 });
@@ -234,7 +236,12 @@ export type BringIn = z.infer<typeof bringInSchema>;
 
 /** What can be changed of an asset or a part: its name, and whether it is there. What is removed can be brought back. */
 export const changeRowSchema = z
-  .strictObject({ name: plainTitle(80).optional(), removed: z.boolean().optional() })
+  .strictObject({
+    name: plainTitle(80).optional(),
+    /** What it was called where the name was changed; refused where it has another one meanwhile. */
+    was: z.string().max(400).optional(),
+    removed: z.boolean().optional(),
+  })
   .refine(({ name, removed }) => name !== undefined || removed !== undefined, 'say what to change: the name, or removed');
 export type ChangeRow = z.infer<typeof changeRowSchema>;
 

@@ -21,6 +21,9 @@ import type { Route } from './route';
 import { storageSchema } from './storage';
 
 const ofPart = z.object({ part: z.uuid('that address is not complete').optional() });
+/** The `stamp` of the part that a change was made from; without it, what the part is when the request arrives. */
+const ofState = z.object({ seen: z.string().max(100).optional() });
+const ofPartState = ofPart.extend(ofState.shape);
 /** A larger layout image takes the server longer than others should wait. */
 export const MOST_SERVED_LAYOUT = 4096;
 const layoutSchema = z.object({
@@ -43,15 +46,15 @@ export const ROUTES = {
   changeAsset: { method: 'patch', path: '/assets/:id', says: 'Renames an asset, removes it, or brings a removed one back.', body: changeRowSchema, status: 204 },
   changePart: { method: 'patch', path: '/parts/:id', says: 'Renames a part of an asset, removes it, or brings a removed one back.', body: changeRowSchema, status: 204 },
   bringIn: { ...starts, path: '/assets', says: 'Makes an asset, or a part of one, from uploaded files.', body: bringInSchema },
-  bringLowAgain: { ...starts, path: '/assets/:id/low', says: 'Reads the light mesh of a part again from an uploaded file.', query: ofPart, body: lowAgainSchema },
-  unwrap: { ...starts, path: '/assets/:id/uvs', says: 'Gives the light mesh of a part new UVs; its levels follow.', query: ofPart, body: unwrapSchema },
-  editIslands: { ...starts, path: '/parts/:id/islands', says: 'Moves, turns or mirrors islands of a light mesh; its levels follow.', body: islandEditSchema },
-  mend: { ...starts, path: '/assets/:id/mends', says: 'Mends the light mesh of a part; the state before stays to go back to.', query: ofPart, body: mendSchema },
-  setGroups: { method: 'put', path: '/parts/:id/groups', says: 'Gives the faces of a light mesh other groups; maps stay as they are.', body: setGroupsSchema, status: 204 },
-  split: { ...starts, path: '/parts/:id/split', says: 'Makes a part of each group of a light mesh, with what stands over it; the part itself stays.' },
-  transfer: { ...starts, path: '/parts/:id/transfer', says: 'Makes a part that is a stack: the light mesh with the detail of its free sculpt, or a later light mesh with that of the finest level, level by level. The part itself stays.', body: transferSchema },
-  editLevels: { ...starts, path: '/parts/:id/levels', says: 'Adds, drops, recovers or changes levels of a part; the state before stays to go back to.', body: levelEditSchema },
-  goToState: { method: 'put', path: '/parts/:id/state', says: 'Goes back or forth to a state of the light mesh of a part.', body: lowStateSchema, status: 204 },
+  bringLowAgain: { ...starts, path: '/assets/:id/low', says: 'Reads the light mesh of a part again from an uploaded file.', query: ofPartState, body: lowAgainSchema },
+  unwrap: { ...starts, path: '/assets/:id/uvs', says: 'Gives the light mesh of a part new UVs; its levels follow.', query: ofPartState, body: unwrapSchema },
+  editIslands: { ...starts, path: '/parts/:id/islands', says: 'Moves, turns or mirrors islands of a light mesh; its levels follow.', query: ofState, body: islandEditSchema },
+  mend: { ...starts, path: '/assets/:id/mends', says: 'Mends the light mesh of a part; the state before stays to go back to.', query: ofPartState, body: mendSchema },
+  setGroups: { method: 'put', path: '/parts/:id/groups', says: 'Gives the faces of a light mesh other groups; maps stay as they are.', query: ofState, body: setGroupsSchema, status: 204 },
+  split: { ...starts, path: '/parts/:id/split', says: 'Makes a part of each group of a light mesh, with what stands over it; the part itself stays.', query: ofState },
+  transfer: { ...starts, path: '/parts/:id/transfer', says: 'Makes a part that is a stack: the light mesh with the detail of its free sculpt, or a later light mesh with that of the finest level, level by level. The part itself stays.', query: ofState, body: transferSchema },
+  editLevels: { ...starts, path: '/parts/:id/levels', says: 'Adds, drops, recovers or changes levels of a part; the state before stays to go back to.', query: ofState, body: levelEditSchema },
+  goToState: { method: 'put', path: '/parts/:id/state', says: 'Goes back or forth to a state of the light mesh of a part.', query: ofState, body: lowStateSchema, status: 204 },
   extract: { ...starts, path: '/assets/:id/spans', says: 'Measures maps of a part in one pass over the surface.', query: ofPart, body: measureSchema },
   deliver: { ...starts, path: '/assets/:id/deliveries', says: 'Puts proven maps of a part together with its light mesh for lighting.', query: ofPart, body: deliverRequestSchema },
   keepRecipe: { method: 'put', path: '/parts/:id/recipe', says: 'Keeps how a part is measured, for its next pass.', body: measureSchema, status: 204 },

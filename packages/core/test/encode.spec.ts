@@ -15,6 +15,12 @@ import {
   PADDING,
   parseFit,
   predictNoise,
+  fieldCounts,
+  fitEncoding,
+  MAP_KIND_NAMES,
+  MAP_KINDS,
+  PLAIN_ORDER,
+  proposedEncoding,
   stepAt,
 } from '../src';
 import { storedRaster } from '../src/encode/encode-field';
@@ -45,6 +51,26 @@ const encode = (
   const worst = Math.max(...f.values.map((d, i) => Math.abs(decoded[i] - d) / stepAt(encoding, d / encoding.scale + encoding.midpoint)));
   return { encoding, worst, clipped: map.figures.clippedShare };
 };
+
+describe('an encoding proposed from figures', () => {
+  it.each(MAP_KIND_NAMES)('of %s is what fitting its fields gives, over all tiles, and cuts nothing off', (kind) => {
+    const { channels, signed, range } = MAP_KINDS[kind];
+    const tiles = [1, 2].map((size): Field => ({
+      width: 300 / channels,
+      height: 1,
+      channels,
+      values: Float32Array.from({ length: 300 }, () => size * (next() - (signed ? 0.5 : 0)) * (range === 'unit' ? 0.5 : 1)),
+      coverage: new Uint8Array(300 / channels).fill(INSIDE),
+    }));
+    const { depth, fileType, fit, axes, ...range_ } = proposedEncoding(kind, tiles.map((tile) => fieldCounts(tile).ends)); // prettier-ignore
+    const fitted = fitEncoding(tiles, { kind, depth, fit: null, midpoint: null, scale: null, axes: PLAIN_ORDER, each: false });
+    expect(range_).toMatchObject({ midpoint: fitted.midpoint, scale: fitted.scale });
+    expect([depth, fileType, axes]).toEqual(kind === 'vector' ? ['half', 'exr', ''] : ['16', 'tif', '']);
+    if (range !== 'directions') for (const tile of tiles) expect(encodeField(tile, { depth, ...range_ }, null).figures.clippedShare).toBe(0); // prettier-ignore
+    expect(fit).not.toBe('');
+    expect(proposedEncoding(kind, [[], []]).scale).toBeGreaterThan(0);
+  });
+});
 
 describe('encoding', () => {
   it.each<[Depth, string]>([

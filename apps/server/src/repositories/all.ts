@@ -17,3 +17,4 @@ export const repositoriesOf = (db: Database) => ({
   deliveries: new Deliveries(db),
   storedData: new StoredData(db),
 });
+export type Repositories = ReturnType<typeof repositoriesOf>;

@@ -3,6 +3,8 @@ import type {
   AssetSummary,
   ChangeRow,
   DeliveryInfo,
+  EncodingSettings,
+  FieldInfo,
   FindingInfo,
   GroupsInfo,
   MeasureRequest,
@@ -25,13 +27,16 @@ import {
   proofSchema,
   uvFiguresSchema,
 } from '@estampe/contracts';
-import { unusedName } from '@estampe/core';
+import type { MapKind } from '@estampe/core';
+import { proposedEncoding, unusedName } from '@estampe/core';
 import type { Transaction } from 'sequelize';
 import { Op, UniqueConstraintError } from 'sequelize';
 import type * as z from 'zod';
 import type { Database } from '../db/connect';
 import type { AssetRow, LevelRow, MeshRow, PartRow, PartStateRow, ProofRow, SpanRow, StackRow } from '../db/models';
 import { AppError } from '../http/app-error';
+import { stampOf } from './part-stamp';
+import { backToWhole } from './whole-state';
 
 /** One level on its way into the database. */
 export interface NewLevel {
@@ -80,6 +85,15 @@ interface PlacedPart {
   readonly levels: readonly Placed[];
   readonly states: readonly PartStateRow[];
 }
+
+/** The same as it is found, whole or not. */
+interface FoundPart extends Omit<PlacedPart, 'stack' | 'levels'> {
+  readonly stack: StackRow | null;
+  readonly levels: readonly { readonly level: LevelRow; readonly mesh: MeshRow | undefined }[];
+}
+/** A light mesh at least, and every level's mesh. */
+const isWhole = (found: FoundPart): found is PlacedPart =>
+  found.stack !== null && found.levels.length > 0 && found.levels.every(({ level, mesh }, k) => level.level === k && mesh !== undefined);
 
 /** Groups of the light mesh that an asset is seen through, where they were made here. */
 export const openGroups = ({ parts, part }: Pick<AssetDetail, 'parts' | 'part'>): GroupsInfo | null =>
@@ -207,9 +221,10 @@ export class Assets {
    *  @param partId null for the first */
   async detail(id: string, partId: string | null = null): Promise<AssetDetail> {
     // what does not wait for each other is asked at once: on a busy machine each answer takes its time
-    const [row, parts] = await Promise.all([this.db.models.Asset.findByPk(id), this.partsOf(id)]);
+    const [row, { parts, said }] = await Promise.all([this.db.models.Asset.findByPk(id), this.wholeParts(id)]);
     if (row === null) throw new AppError('NOT_FOUND', 'That asset is not here; go back to the list.');
-    const open = partId === null ? parts[0] : parts.find(({ part }) => part.id === partId);
+    const open = partId === null ? parts.at(0) : parts.find(({ part }) => part.id === partId);
+    if (open === undefined && said.length > 0) throw new AppError('NOT_READY', said[0].message);
     if (open === undefined) throw new AppError('NOT_FOUND', `${row.name} has no such part; choose one of its parts.`);
     const [{ spans, unreadable }, summary, deliveries] = await Promise.all([
       this.spansOf(open.part.id, open.levels),
@@ -221,7 +236,7 @@ export class Assets {
       ...summary,
       part: { id: open.part.id, name: open.part.name },
       parts: parts.map(partInfo),
-      findings: [...unreadable, ...findingsOf(open.levels)],
+      findings: [...said, ...unreadable, ...findingsOf(open.levels)],
       deliveries,
     });
     return { ...about, spans };
@@ -239,19 +254,44 @@ export class Assets {
     };
   }
 
-  /** Parts of an asset with their levels, the first that came first. */
-  private async partsOf(assetId: string): Promise<PlacedPart[]> {
+  /** Parts of an asset that have all their levels. One that has not goes back to its last state that has; what became of it is said. */
+  private async wholeParts(assetId: string): Promise<{ readonly parts: PlacedPart[]; readonly said: FindingInfo[] }> {
+    const said: FindingInfo[] = [];
+    const say = (message: string): void => {
+      said.push({ code: 'unreadable', severity: 'error', count: 1, message, faces: [] });
+    };
+    const parts: PlacedPart[] = [];
+    for (const found of await this.partsOf(assetId)) {
+      if (isWhole(found)) {
+        parts.push(found);
+        continue;
+      }
+      const { id, name } = found.part;
+      const title = await backToWhole(this.db, id);
+      const mended = title === null ? undefined : (await this.partsOf(assetId)).find(({ part }) => part.id === id);
+      if (mended === undefined || !isWhole(mended))
+        say(`${name} has lost its levels and has no state to go back to; remove it and bring it in again.`); // prettier-ignore
+      else {
+        parts.push(mended);
+        say(`${name} had lost its levels and went back to its last whole state, '${title}'; look at it, and do again what came after.`);
+      }
+    }
+    return { parts, said };
+  }
+
+  /** Parts of an asset with their levels, the first that came first; some may be broken. */
+  private async partsOf(assetId: string): Promise<FoundPart[]> {
     const { Part, PartState, Stack, Level, Mesh } = this.db.models;
     const parts = await Part.findAll({ where: { assetId }, order: [['createdAt', 'ASC']] });
     return Promise.all(
       parts.map(async (part) => {
         const [stack, states] = await Promise.all([
-          Stack.findOne({ where: { partId: part.id }, rejectOnEmpty: true }),
+          Stack.findOne({ where: { partId: part.id } }),
           PartState.findAll({ where: { partId: part.id }, order: [['place', 'ASC']] }),
         ]);
-        const rows = await Level.findAll({ where: { stackId: stack.id }, order: [['level', 'ASC']] });
+        const rows = stack === null ? [] : await Level.findAll({ where: { stackId: stack.id }, order: [['level', 'ASC']] });
         const meshes = new Map((await Mesh.findAll({ where: { id: rows.map((l) => l.meshId) } })).map((m) => [m.id, m]));
-        return { part, stack, levels: rows.map((level) => ({ level, mesh: meshes.get(level.meshId) as MeshRow })), states };
+        return { part, stack, levels: rows.map((level) => ({ level, mesh: meshes.get(level.meshId) })), states };
       }),
     );
   }
@@ -308,7 +348,11 @@ export class Assets {
       settings,
       fields,
       outOfDate: fields.some((f) => changed(f.lowHash, settings.fromLevel) || changed(f.sculptHash, settings.toLevel)),
-      encoding: encoding === null ? null : read(encodingSchema, encoding.settings, `The encoding of ${name}`, 'set it anew'),
+      // ready the moment the first tile is measured; stored when somebody changes or proves it
+      encoding:
+        encoding === null
+          ? proposalFor(settings.kind, fields)
+          : read(encodingSchema, encoding.settings, `The encoding of ${name}`, 'set it anew'),
       encodingVersion: encoding?.version ?? 0,
       proofs: infos.filter((p) => p !== null),
     };
@@ -348,15 +392,18 @@ export class Assets {
   }
 
   /** Renames an asset, removes it or brings it back. @throws AppError NOT_FOUND */
-  async changeAsset(id: string, { name, removed }: ChangeRow): Promise<void> {
-    const row = await this.db.models.Asset.findByPk(id, { paranoid: false });
-    if (row === null) throw new AppError('NOT_FOUND', 'That asset is not here; go back to the list.');
-    if (name !== undefined) await row.update({ name });
-    if (removed !== undefined) await (removed ? row.destroy() : row.restore());
+  async changeAsset(id: string, { name, was, removed }: ChangeRow): Promise<void> {
+    await this.db.sequelize.transaction(async (transaction) => {
+      const row = await this.db.models.Asset.findByPk(id, { paranoid: false, transaction, lock: transaction.LOCK.UPDATE });
+      if (row === null) throw new AppError('NOT_FOUND', 'That asset is not here; go back to the list.');
+      requireName(row.name, name, was);
+      if (name !== undefined) await row.update({ name }, { transaction });
+      if (removed !== undefined) await (removed ? row.destroy({ transaction }) : row.restore({ transaction }));
+    });
   }
 
   /** The same for a part. @returns its asset's id @throws AppError NOT_FOUND; CONFLICT for a name that another part has, and for the last part */
-  async changePart(id: string, { name, removed }: ChangeRow): Promise<string> {
+  async changePart(id: string, { name, was, removed }: ChangeRow): Promise<string> {
     const { Asset, Part } = this.db.models;
     return this.db.sequelize.transaction(async (transaction) => {
       const row = await Part.findByPk(id, { paranoid: false, transaction });
@@ -366,6 +413,7 @@ export class Assets {
       const others = (await Part.findAll({ where: { assetId: row.assetId }, transaction })).filter((part) => part.id !== id);
       if (removed === true && others.length === 0)
         throw new AppError('CONFLICT', `${row.name} is the only part of its asset; remove the asset instead.`);
+      requireName((await row.reload({ paranoid: false, transaction })).name, name, was);
       const next = name ?? row.name;
       if (removed !== true && others.some((part) => part.name === next))
         throw new AppError('CONFLICT', `This asset has another part named ${next}; give this one another name.`);
@@ -399,6 +447,19 @@ export class Assets {
     if (part === null) throw new AppError('NOT_FOUND', 'That part is not here; go back to the list.');
     return part.assetId;
   }
+}
+
+/** How a map is stored while nobody has said; null before anything of it is measured. */
+const proposalFor = (kind: MapKind, fields: readonly FieldInfo[]): EncodingSettings | null =>
+  fields.length === 0
+    ? null
+    : // fields from before the ends of each channel were kept have those of all
+      proposedEncoding(kind, fields.map(({ ends, min, max }) => (ends.length > 0 || min === null || max === null ? ends : [{ min, max }]))); // prettier-ignore
+
+/** @throws AppError CONFLICT where somebody gave it another name than the one that was changed */
+function requireName(now: string, next: string | undefined, was: string | undefined): void {
+  if (next !== undefined && was !== undefined && was !== now && next !== now)
+    throw new AppError('CONFLICT', `${was} has been called ${now} meanwhile, so it was left so; name it again if it should be ${next}.`);
 }
 
 const aboutAsset = (row: AssetRow, productions: ReadonlyMap<string, string>) => ({
@@ -440,6 +501,7 @@ function partInfo({ part, stack, levels, states }: PlacedPart): PartInfo {
     groups: groupsSchema.nullable().catch(null).parse(levels[0].mesh.groups),
     states: states.map(({ place, title }) => ({ place, title })),
     statePlace: part.statePlace,
+    stamp: stampOf(levels.map(({ mesh }) => mesh.id)),
     recipe: measureSchema.nullable().catch(null).parse(part.recipe),
   };
 }

@@ -1,6 +1,7 @@
 import type { JobInfo } from '@estampe/contracts';
 import type { Transaction } from 'sequelize';
 import { QueryTypes } from 'sequelize';
+import { isDeepStrictEqual } from 'node:util';
 import type { Database } from '../db/connect';
 import type { JobRow } from '../db/models';
 import { AppError } from '../http/app-error';
@@ -171,8 +172,13 @@ export class Jobs {
     });
   }
 
-  /** Runs again what failed or was cancelled of an ended job; what is done is kept. @throws AppError NOT_READY */
-  retry(id: string): Promise<JobRow> {
+  /** Runs again what failed or was cancelled of an ended job; what is done is kept.
+   *  @param renewed what the job carries this time
+   *  @throws AppError NOT_READY */
+  retry(
+    id: string,
+    renewed: (payload: unknown, transaction: Transaction) => Promise<unknown> = (payload) => Promise.resolve(payload),
+  ): Promise<JobRow> {
     return this.change(id, async (row, transaction) => {
       const where = { jobId: id, state: ['failed', 'cancelled'] };
       const [again] = OPEN.has(row.state)
@@ -182,7 +188,8 @@ export class Jobs {
             { where, transaction },
           );
       if (again === 0) throw new AppError('NOT_READY', `${row.title}: nothing of it has failed or was cancelled.`);
-      await row.update({ state: 'waiting', error: null, endedAt: null, startedAt: null, stage: '' }, { transaction });
+      const payload = await renewed(row.payload, transaction);
+      await row.update({ payload, state: 'waiting', error: null, endedAt: null, startedAt: null, stage: '' }, { transaction });
       await this.sumUp(id, transaction);
     });
   }
@@ -231,6 +238,38 @@ export class Jobs {
       row,
       covers: (spans, wanted) => spans.every((id) => id !== null && own(row).includes(id)) && wanted.every((tile) => tiles.has(tile)),
     };
+  }
+
+  /** A job that has not ended and does exactly this for the same asset; null where there is none. */
+  async openLike(
+    { kind, assetId = null, spanId = null }: Pick<NewJob, 'kind' | 'assetId' | 'spanId'>,
+    payload: unknown,
+    transaction: Transaction,
+  ): Promise<JobRow | null> {
+    const open = await this.db.models.Job.findAll({ where: { kind, assetId, spanId, state: [...OPEN] }, transaction });
+    const wanted: unknown = JSON.parse(JSON.stringify(payload));
+    return open.find((row) => isDeepStrictEqual(row.payload, wanted)) ?? null;
+  }
+
+  /** The newest job of a kind that changes a part and has not ended. @returns its id; null where there is none */
+  async lastOpen(kind: JobInfo['kind'], partId: string, transaction: Transaction): Promise<string | null> {
+    const open = await this.db.models.Job.findAll({
+      where: { kind, state: [...OPEN] },
+      order: [
+        ['createdAt', 'DESC'],
+        ['place', 'DESC'],
+      ],
+      transaction,
+    });
+    return open.find((row) => (row.payload as { partId?: string }).partId === partId)?.id ?? null;
+  }
+
+  /** What a job carries. @returns null for one that is not here */
+  async payloadOf(id: string, transaction?: Transaction): Promise<unknown> {
+    return (await this.db.models.Job.findByPk(id, transaction ? { transaction } : {}))?.payload ?? null;
+  }
+  async setPayload(id: string, payload: unknown, transaction: Transaction): Promise<void> {
+    await this.db.models.Job.update({ payload }, { where: { id }, transaction });
   }
 
   private async change(id: string, how: (row: JobRow, transaction: Transaction) => Promise<void>): Promise<JobRow> {

@@ -7,6 +7,8 @@ import type { LevelRow, PartRow, PartStateRow } from '../db/models';
 import { AppError } from '../http/app-error';
 import type { NewLevel } from './assets';
 import { meshOf } from './assets';
+import { stampOf } from './part-stamp';
+import { placeLevels } from './whole-state';
 
 /** States of a light mesh that can be gone back to. */
 const MOST_STATES = 50;
@@ -16,6 +18,36 @@ const meshIdsOf = (levels: readonly LevelRow[]): PartStateRow['levels'] =>
 /** States of parts' light meshes: each change is one, and undo and redo go from one to the next. */
 export class LightStates {
   constructor(private readonly db: Database) {}
+
+  /** What a part has now, by name. @throws AppError NOT_FOUND */
+  async stampOf(partId: string, transaction?: Transaction): Promise<string> {
+    await this.part(partId, transaction);
+    return stampOf((await this.levelsOf(partId, transaction)).map(({ meshId }) => meshId));
+  }
+
+  /** Whether a part is what a change was made from; whoever gave a transaction holds it so until its end.
+   *  @param madeFrom null for changes asked for by a version that kept no stamps
+   *  @throws AppError NOT_FOUND where it was removed meanwhile; CONFLICT saying what has changed */
+  async requireState(partId: string, madeFrom: string | null, transaction?: Transaction): Promise<void> {
+    const part = await this.part(partId, transaction);
+    if (madeFrom === null || (await this.stampOf(partId, transaction)) === madeFrom) return;
+    const states = await this.db.models.PartState.findAll({
+      where: { partId },
+      order: [['place', 'ASC']],
+      ...(transaction && { transaction }),
+    });
+    const from = states.find(({ levels }) => stampOf(levels.map(({ meshId }) => meshId)) === madeFrom)?.place;
+    const titles = states.filter(({ place }) => from !== undefined && place > from && place <= part.statePlace).map(({ title }) => title);
+    const now = states.find(({ place }) => place === part.statePlace)?.title ?? 'brought in';
+    const what = titles.length > 0 ? titles.join(', ') : `it is at '${now}' now`;
+    throw new AppError('CONFLICT', `${part.name} has changed since this was asked for (${what}), so nothing was done to it; look at it, then do this again.`); // prettier-ignore
+  }
+
+  private async part(partId: string, transaction?: Transaction): Promise<PartRow> {
+    const part = await this.db.models.Part.findByPk(partId, transaction ? { transaction, lock: transaction.LOCK.UPDATE } : {});
+    if (part === null) throw new AppError('NOT_FOUND', 'That part is not here; bring it back first if it was removed.');
+    return part;
+  }
 
   /** Puts a new light mesh into a part's stack, and the levels whose UVs follow it, as a state that can be undone; states that were undone go.
    *  @param rungs hashes of the meshes of levels 1, 2 and so on
@@ -28,8 +60,8 @@ export class LightStates {
     isMoved: boolean,
     transaction: Transaction,
   ): Promise<void> {
-    const { Mesh, Part } = this.db.models;
-    const part = await Part.findByPk(partId, { rejectOnEmpty: true, transaction, lock: transaction.LOCK.UPDATE });
+    const { Mesh } = this.db.models;
+    const part = await this.part(partId, transaction);
     await this.firstState(part, transaction);
     const before = await this.levelsOf(partId, transaction);
     const { findings: saidBefore } = await Mesh.findByPk(before[0].meshId, { rejectOnEmpty: true, transaction });
@@ -47,12 +79,13 @@ export class LightStates {
   }
 
   /** Gives the light mesh of a part other groups, as a state that can be undone. Its bytes stay what they are, so that no map is out of date.
-   *  @returns its asset's id @throws AppError NOT_FOUND; BAD_OPTION for groups of another mesh */
-  async setGroups(partId: string, { title, groups }: SetGroups): Promise<string> {
+   *  @param seen what it was made from; null for what there is
+   *  @returns its asset's id @throws AppError NOT_FOUND; CONFLICT; BAD_OPTION for groups of another mesh */
+  async setGroups(partId: string, { title, groups }: SetGroups, seen: string | null): Promise<string> {
     return this.db.sequelize.transaction(async (transaction) => {
-      const { Mesh, Part } = this.db.models;
-      const part = await Part.findByPk(partId, { transaction, lock: transaction.LOCK.UPDATE });
-      if (part === null) throw new AppError('NOT_FOUND', 'That part is not here; go back to the list.');
+      const { Mesh } = this.db.models;
+      const part = await this.part(partId, transaction);
+      await this.requireState(partId, seen, transaction);
       const [light] = await this.levelsOf(partId, transaction);
       const { hash, points, faces, diagonal, tiles, findings, colours, uv } = await Mesh.findByPk(light.meshId, {
         rejectOnEmpty: true,
@@ -76,8 +109,9 @@ export class LightStates {
     levels: readonly (NewLevel | { readonly kept: string; readonly detail: number | null })[],
     transaction: Transaction,
   ): Promise<void> {
-    const { Mesh, Part } = this.db.models;
-    const part = await Part.findByPk(partId, { rejectOnEmpty: true, transaction, lock: transaction.LOCK.UPDATE });
+    const { Mesh } = this.db.models;
+    const part = await this.part(partId, transaction);
+    if (levels.length === 0) throw new AppError('CONFLICT', `${part.name} would be left without a light mesh; nothing was changed.`);
     await this.firstState(part, transaction);
     const there = new Set((await this.levelsOf(partId, transaction)).map(({ meshId }) => meshId));
     const placed: PartStateRow['levels'] = [];
@@ -87,19 +121,8 @@ export class LightStates {
       const meshId = 'kept' in l ? l.kept : (await Mesh.create(meshOf(l), { transaction })).id;
       placed.push({ level, meshId, detail: l.detail });
     }
-    await this.place(partId, { kind: placed.length > 1 ? 'stack' : 'alone', levels: placed }, transaction);
+    await placeLevels(this.db, { partId, kind: placed.length > 1 ? 'stack' : 'alone', levels: placed }, transaction);
     await this.addState(part, title, transaction);
-  }
-
-  /** Puts meshes where the levels of a part are. */
-  private async place(partId: string, { kind, levels }: Pick<PartStateRow, 'kind' | 'levels'>, transaction: Transaction): Promise<void> {
-    const { Level, Stack } = this.db.models;
-    const stack = await Stack.findOne({ where: { partId }, rejectOnEmpty: true, transaction });
-    const known = new Map((await this.levelsOf(partId, transaction)).map(({ level, detail }) => [level, detail]));
-    await Level.destroy({ where: { stackId: stack.id }, transaction });
-    for (const { level, meshId, detail } of levels)
-      await Level.create({ stackId: stack.id, level, meshId, detail: detail === undefined ? (known.get(level) ?? null) : detail }, { transaction }); // prettier-ignore
-    if (kind !== null) await stack.update({ kind }, { transaction });
   }
 
   private async stateOf(partId: string, transaction: Transaction): Promise<Pick<PartStateRow, 'partId' | 'kind' | 'levels'>> {
@@ -128,21 +151,22 @@ export class LightStates {
   }
 
   /** Levels of a part, from the light mesh up. */
-  private async levelsOf(partId: string, transaction: Transaction): Promise<LevelRow[]> {
+  private async levelsOf(partId: string, transaction?: Transaction): Promise<LevelRow[]> {
     const { Level, Stack } = this.db.models;
-    const stack = await Stack.findOne({ where: { partId }, rejectOnEmpty: true, transaction });
-    return Level.findAll({ where: { stackId: stack.id }, order: [['level', 'ASC']], transaction });
+    const within = transaction ? { transaction } : {};
+    const stack = await Stack.findOne({ where: { partId }, rejectOnEmpty: true, ...within });
+    return Level.findAll({ where: { stackId: stack.id }, order: [['level', 'ASC']], ...within });
   }
 
-  /** Goes to a state of a part's light mesh. @returns its asset's id @throws AppError NOT_FOUND */
-  async goToState(partId: string, place: number): Promise<string> {
-    const { Part, PartState } = this.db.models;
+  /** Goes to a state of a part's light mesh. @param seen as for `setGroups` @returns its asset's id @throws AppError NOT_FOUND, CONFLICT */
+  async goToState(partId: string, place: number, seen: string | null): Promise<string> {
+    const { PartState } = this.db.models;
     return this.db.sequelize.transaction(async (transaction) => {
-      const part = await Part.findByPk(partId, { transaction, lock: transaction.LOCK.UPDATE });
+      const part = await this.part(partId, transaction);
+      await this.requireState(partId, seen, transaction);
       const state = await PartState.findOne({ where: { partId, place }, transaction });
-      if (part === null || state === null)
-        throw new AppError('NOT_FOUND', 'That state of the light mesh is not kept any more; load the page again.');
-      await this.place(partId, state, transaction);
+      if (state === null) throw new AppError('NOT_FOUND', 'That state of the light mesh is not kept any more; load the page again.');
+      await placeLevels(this.db, state, transaction);
       await part.update({ statePlace: place }, { transaction });
       return part.assetId;
     });

@@ -17,7 +17,7 @@ import type { Spans } from '../repositories/spans';
 import type { StoredData } from '../repositories/stored-data';
 import type { Events } from '../services/events';
 import type { Press } from '../services/press';
-import type { Studio } from '../services/studio';
+import type { Steps } from '../services/steps/steps';
 
 export interface ApiPorts {
   readonly assets: Assets;
@@ -29,14 +29,14 @@ export interface ApiPorts {
   readonly storedData: StoredData;
   readonly events: Events;
   readonly press: Press;
-  readonly studio: Studio;
+  readonly steps: Steps;
 }
 
 /** An upload may stand still for so long. */
 const IDLE_MS = 60_000;
 
 /** What each route does: parse nothing, decide nothing, call who knows. */
-export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, storedData, events, press, studio }: ApiPorts): Router {
+export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, storedData, events, press, steps }: ApiPorts): Router {
   const api = Router();
   const description = { ...openApi() };
   serveRoutes(api, ROUTES, {
@@ -45,24 +45,24 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, sto
 
     assets: () => assets.list(),
     asset: ({ params, query }) => assets.detail(params.id, query.part ?? null),
-    changeAsset: ({ params, body }) => studio.changeAsset(params.id, body),
-    changePart: ({ params, body }) => studio.changePart(params.id, body),
-    bringIn: ({ body }) => studio.bringIn(body),
-    bringLowAgain: ({ params, query, body }) => studio.bringLowAgain(params.id, query.part ?? null, body),
-    unwrap: ({ params, query, body }) => studio.unwrap(params.id, query.part ?? null, body),
-    mend: ({ params, query, body }) => studio.mend(params.id, query.part ?? null, body),
-    split: ({ params }) => studio.split(params.id),
-    transfer: ({ params, body }) => studio.transfer(params.id, body),
-    editLevels: ({ params, body }) => studio.editLevels(params.id, body),
-    editIslands: ({ params, body }) => studio.editIslands(params.id, body),
-    setGroups: ({ params, body }) => studio.setGroups(params.id, body),
-    goToState: ({ params, body }) => studio.goToState(params.id, body.place),
-    extract: ({ params, query, body }) => studio.extract(params.id, query.part ?? null, body),
-    deliver: ({ params, query, body }) => studio.deliver(params.id, query.part ?? null, body),
-    keepRecipe: ({ params, body }) => studio.keepRecipe(params.id, body),
-    saveEncoding: async ({ params, body }) => ({ version: await studio.saveEncoding(params.id, body.encoding, body.basedOn) }),
-    prove: ({ params, body: { encoding, ...rest } }) => studio.prove(params.id, encoding, rest),
-    study: ({ params }) => studio.study(params.id),
+    changeAsset: ({ params, body }) => steps.shelf.changeAsset(params.id, body),
+    changePart: ({ params, body }) => steps.shelf.changePart(params.id, body),
+    bringIn: ({ body }) => steps.sculpt.bringIn(body),
+    bringLowAgain: ({ params, query, body }) => steps.sculpt.bringLowAgain(params.id, query.part ?? null, query.seen ?? null, body),
+    unwrap: ({ params, query, body }) => steps.sheet.unwrap(params.id, query.part ?? null, query.seen ?? null, body),
+    mend: ({ params, query, body }) => steps.sculpt.mend(params.id, query.part ?? null, query.seen ?? null, body),
+    split: ({ params, query }) => steps.sculpt.split(params.id, query.seen ?? null),
+    transfer: ({ params, query, body }) => steps.levels.transfer(params.id, query.seen ?? null, body),
+    editLevels: ({ params, query, body }) => steps.levels.editLevels(params.id, query.seen ?? null, body),
+    editIslands: ({ params, query, body }) => steps.sheet.editIslands(params.id, query.seen ?? null, body),
+    setGroups: ({ params, query, body }) => steps.sculpt.setGroups(params.id, query.seen ?? null, body),
+    goToState: ({ params, query, body }) => steps.sheet.goToState(params.id, query.seen ?? null, body.place),
+    extract: ({ params, query, body }) => steps.maps.extract(params.id, query.part ?? null, body),
+    deliver: ({ params, query, body }) => steps.deliver.deliver(params.id, query.part ?? null, body),
+    keepRecipe: ({ params, body }) => steps.maps.keepRecipe(params.id, body),
+    saveEncoding: async ({ params, body }) => ({ version: await steps.calibrate.saveEncoding(params.id, body.encoding, body.basedOn) }),
+    prove: ({ params, body: { encoding, ...rest } }) => steps.proof.prove(params.id, encoding, rest),
+    study: ({ params }) => steps.proof.study(params.id),
 
     manifest: async ({ params }) => (await deliveries.written(params.id)).manifest,
     setUpSheet: async ({ params, request, response }) =>
@@ -78,7 +78,7 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, sto
     removeRecipe: ({ params }) => recipes.remove(params.id),
 
     storage: () => storedData.figures(),
-    freeStorage: () => studio.freeStorage(),
+    freeStorage: () => steps.shelf.freeStorage(),
 
     upload: async ({ query, request, response }) => {
       const name = plainFileName(query.name);
@@ -104,11 +104,11 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, sto
     },
 
     layoutImage: async ({ params, query, response }) => {
-      const { name, png } = await studio.layoutImage(params.id, query.tile, query.size);
+      const { name, png } = await steps.sheet.layoutImage(params.id, query.tile, query.size);
       response.attachment(name).type(ROUTES.layoutImage.gives).send(Buffer.from(png));
     },
     levelFile: async ({ params, query, response }) => {
-      const { name, bytes } = await studio.levelFile(params.id, query.level, query.format);
+      const { name, bytes } = await steps.levels.levelFile(params.id, query.level, query.format);
       response
         .attachment(name)
         .type(ROUTES.levelFile.gives)

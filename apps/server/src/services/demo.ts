@@ -7,7 +7,7 @@ import { bellClapper, harbourBell, kelpGrown, kelpHoldfast, kelpHoldfastBase, mo
 import type { Assets } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import type { Jobs } from '../repositories/jobs';
-import type { Studio } from './studio';
+import type { Steps } from './steps/steps';
 
 const PRODUCTION = 'Tidewrack';
 interface Sculpt {
@@ -40,12 +40,12 @@ interface Ports {
   readonly assets: Assets;
   readonly jobs: Jobs;
   readonly blobs: Blobs;
-  readonly studio: Studio;
+  readonly steps: Steps;
 }
 
 /** Makes the demo's assets in an empty database, through the same door as everybody's files.
  *  @param signal ends it between two sculpts @throws AbortError */
-export async function makeDemo({ assets, jobs, blobs, studio }: Ports, topLevel: number, signal: AbortSignal): Promise<void> {
+export async function makeDemo({ assets, jobs, blobs, steps }: Ports, topLevel: number, signal: AbortSignal): Promise<void> {
   if ((await assets.count()) > 0 || (await jobs.list(1)).length > 0) return;
   const send = async ({ name, file, make }: Sculpt, assetId: string | null): Promise<string> => {
     signal.throwIfAborted();
@@ -55,7 +55,7 @@ export async function makeDemo({ assets, jobs, blobs, studio }: Ports, topLevel:
       const { hash } = await blobs.putStream(Readable.from([Buffer.from(writeObj(mesh))]), MAX_UPLOAD_BYTES);
       files.push({ hash, name });
     }
-    return (await studio.bringIn(bringInSchema.parse({ name, unit: 'mm', files, assetId }), PRODUCTION)).id;
+    return (await steps.sculpt.bringIn(bringInSchema.parse({ name, unit: 'mm', files, assetId }), PRODUCTION)).id;
   };
   const waiting: { job: string; part: Sculpt }[] = [];
   for (const sculpt of SCULPTS) {

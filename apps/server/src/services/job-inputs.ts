@@ -12,7 +12,11 @@ import { openGroups } from '../repositories/assets';
 import type { Blobs } from '../repositories/blobs';
 import { CHUNK_BYTES } from '../repositories/blobs';
 import type { Deliveries } from '../repositories/deliveries';
+import type { Jobs } from '../repositories/jobs';
+import type { LightStates } from '../repositories/light-states';
 import type { Spans } from '../repositories/spans';
+import { requireMadeFrom } from './made-from';
+import type { PartChange } from './payloads';
 import {
   deliveryPayload,
   extractPayload,
@@ -31,9 +35,20 @@ import {
 interface Ports {
   readonly blobs: Blobs;
   readonly assets: Assets;
+  readonly lightStates: LightStates;
+  readonly jobs: Jobs;
   readonly spans: Spans;
   readonly deliveries: Deliveries;
 }
+
+/** What is asked of a part, without what it was made from. */
+const askedOf = <T extends PartChange>({
+  partId,
+  madeFrom: _from,
+  after: _after,
+  madeTo: _to,
+  ...request
+}: T): { partId: string; request: Omit<T, keyof PartChange> } => ({ partId, request });
 
 /** Gathers from the database what a job's thread needs. */
 export class JobInputs {
@@ -41,8 +56,16 @@ export class JobInputs {
 
   /** @param tile of a pass; all other jobs are whole
    *  @param held whether a thread has the surfaces of a key prepared, so that the meshes need not be read
-   *  @throws AppError NOT_FOUND where something has gone meanwhile */
+   *  @throws AppError NOT_FOUND where something has gone meanwhile; CONFLICT where a part is another than a change was made from */
   async load(row: JobRow, tile: number, held: (key: string) => boolean): Promise<JobInput> {
+    await requireMadeFrom(this.ports, row.payload);
+    const input = await this.gather(row, tile, held);
+    // what was read is what the change was made from, also where somebody changed the part while it was read
+    await requireMadeFrom(this.ports, row.payload);
+    return input;
+  }
+
+  private async gather(row: JobRow, tile: number, held: (key: string) => boolean): Promise<JobInput> {
     const { blobs } = this.ports;
     switch (row.kind) {
       case 'import': {
@@ -56,11 +79,14 @@ export class JobInputs {
         return { kind: 'low', unit, ...(await this.light(partId)), file: { name, bytes: await blobs.readShared(hash) } };
       }
       case 'unwrap': {
-        const { partId, ...request } = unwrapPayload.parse(row.payload);
+        const { partId, request } = askedOf(unwrapPayload.parse(row.payload));
         return { kind: 'unwrap', ...(await this.light(partId)), request };
       }
       case 'transfer': {
-        const { partId, onto, ...request } = transferPayload.parse(row.payload);
+        const {
+          partId,
+          request: { onto, ...request },
+        } = askedOf(transferPayload.parse(row.payload));
         const file = onto === null ? null : { name: onto.name, bytes: await blobs.readShared(onto.hash) };
         const { up, part, parts, levelList } = await this.ports.assets.ofPart(partId);
         const [low, sculpt] = await Promise.all(
@@ -107,7 +133,7 @@ export class JobInputs {
         return { kind: 'islands', ...(await this.light(partId)), edit };
       }
       case 'mend': {
-        const { partId, ...request } = mendPayload.parse(row.payload);
+        const { partId, request } = askedOf(mendPayload.parse(row.payload));
         return { kind: 'mend', ...(await this.light(partId)), request };
       }
       case 'extract': {
@@ -181,6 +207,7 @@ export class JobInputs {
     const { proofIds, withSculpt } = deliveryPayload.parse(row.payload);
     const { version } = await this.ports.deliveries.ofJob(row.id);
     const proofs = await Promise.all(proofIds.map((id) => this.ports.spans.proof(id)));
+    for (const { spanId } of proofs.slice(1)) await this.span(spanId);
     const { settings, asset, pair } = await this.span(proofs[0].spanId);
     const maps: ChosenMap[] = [];
     for (const proof of proofs) {
@@ -213,6 +240,12 @@ export class JobInputs {
     const asset = await assets.ofPart(row.partId);
     const lowHash = await spans.levelMeshHash(row.partId, settings.fromLevel);
     const sculptHash = await spans.levelMeshHash(row.partId, settings.toLevel);
+    const isOther = (then: string, now: string): boolean => then !== '' && then !== now;
+    if ((await spans.fields(id)).some(({ info }) => isOther(info.lowHash, lowHash) || isOther(info.sculptHash, sculptHash)))
+      throw new AppError(
+        'NOT_READY',
+        `The levels of ${titleOf(asset)} have changed since this map was measured; measure it again, or go back to that state.`,
+      );
     return {
       settings,
       asset,

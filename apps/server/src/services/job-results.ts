@@ -14,6 +14,7 @@ import type { Deliveries } from '../repositories/deliveries';
 import type { Claim, Jobs } from '../repositories/jobs';
 import type { LightStates } from '../repositories/light-states';
 import type { Spans } from '../repositories/spans';
+import { keepMadeTo, requireMadeFrom } from './made-from';
 import {
   extractPayload,
   importPayload,
@@ -59,14 +60,17 @@ export class JobResults {
     private readonly ports: Ports,
   ) {}
 
-  /** @returns false, and nothing is kept, when the task was cancelled or taken up by another meanwhile */
+  /** @returns false, and nothing is kept, when the task was cancelled or taken up by another meanwhile
+   *  @throws AppError CONFLICT where the part that it changes has become another meanwhile */
   async store(claim: Claim, result: JobResult): Promise<boolean> {
     const row = claim.job;
     // the zip is streamed piece by piece, which no transaction should wait for; unused, it is only data under its hash
     const zip = result.kind === 'delivery' ? await this.writeZip(row, result) : null;
     return this.db.sequelize.transaction(async (transaction) => {
       if (!(await this.ports.jobs.end(claim, 'done', null, transaction))) return false;
+      await requireMadeFrom(this.ports, row.payload, transaction);
       await this.write(row, result, zip, transaction);
+      await keepMadeTo(this.ports, row.id, row.payload, transaction);
       return true;
     });
   }

@@ -31,13 +31,25 @@ interface Older {
 const inParts = ({ files, ...rest }: Older): unknown => ({ ...rest, part: { name: rest.name, files } });
 const isOlder = (payload: unknown): payload is Older =>
   typeof payload === 'object' && payload !== null && 'files' in payload && 'name' in payload && !('part' in payload);
-export const lowPayload = lowAgainSchema.extend({ partId: z.uuid() });
-export const unwrapPayload = unwrapSchema.extend({ partId: z.uuid() });
-export const mendPayload = z.intersection(mendSchema, z.object({ partId: z.uuid() }));
-export const islandsPayload = z.strictObject({ partId: z.uuid(), edit: islandEditSchema });
-export const transferPayload = transferSchema.extend({ partId: z.uuid() });
-export const levelsPayload = z.strictObject({ partId: z.uuid(), edit: levelEditSchema });
-export const splitPayload = z.strictObject({ partId: z.uuid() });
+/** A change of a part. */
+const ofPart = {
+  partId: z.uuid(),
+  /** Stamp of the state that it was made from; null in changes asked for by a version that did not keep it. */
+  madeFrom: z.string().nullable().default(null),
+  /** A change that waited when this one was made on top of it: then what that one makes is what this one is made from. */
+  after: z.uuid().nullable().default(null),
+  /** Stamp of what it made, once it is done. */
+  madeTo: z.string().nullable().default(null),
+};
+export const partChange = z.object(ofPart);
+export type PartChange = z.infer<typeof partChange>;
+export const lowPayload = lowAgainSchema.extend(ofPart);
+export const unwrapPayload = unwrapSchema.extend(ofPart);
+export const mendPayload = z.intersection(mendSchema, partChange);
+export const islandsPayload = z.strictObject({ ...ofPart, edit: islandEditSchema });
+export const transferPayload = transferSchema.extend(ofPart);
+export const levelsPayload = z.strictObject({ ...ofPart, edit: levelEditSchema });
+export const splitPayload = z.strictObject(ofPart);
 /** Spans that one pass measures. */
 export const extractPayload = z.strictObject({ spanIds: z.array(z.uuid()).min(1) });
 export const proofPayload = z.strictObject({ spanId: z.uuid(), encoding: encodingSchema, ...proveRequestSchema.shape });

@@ -10,10 +10,12 @@ import type { JobResult } from '../jobs/job-messages';
 import { JobThread } from '../jobs/job-thread';
 import type { Claim, Jobs } from '../repositories/jobs';
 import { toJobInfo } from '../repositories/jobs';
+import type { LightStates } from '../repositories/light-states';
 import type { EventSink } from './events';
 import type { JobInputs } from './job-inputs';
 import type { JobResults } from './job-results';
 import type { Needs } from './needs';
+import { partChange } from './payloads';
 import { pieceEvent } from './piece-event';
 
 const QUEUE = 'press';
@@ -44,6 +46,7 @@ interface Ports {
   readonly results: JobResults;
   readonly needs: Needs;
   readonly jobs: Jobs;
+  readonly lightStates: LightStates;
   readonly events: EventSink;
   readonly log: Logger;
   /** Bundle of `jobs/job.worker.ts`. */
@@ -103,8 +106,16 @@ export class Press {
   async resume(id: string): Promise<JobInfo> {
     return this.woken(await this.ports.jobs.resume(id));
   }
+  /** A change of a part is asked for anew, of what the part is now. */
   async retry(id: string): Promise<JobInfo> {
-    return this.woken(await this.ports.jobs.retry(id));
+    const { jobs, lightStates } = this.ports;
+    return this.woken(
+      await jobs.retry(id, async (payload, transaction) => {
+        const { data: change } = partChange.safeParse(payload);
+        if (change?.madeFrom == null) return payload;
+        return { ...(payload as object), madeFrom: await lightStates.stampOf(change.partId, transaction), after: null };
+      }),
+    );
   }
   async setPriority(id: string, priority: number): Promise<JobInfo> {
     return this.told(await this.ports.jobs.setPriority(id, priority));

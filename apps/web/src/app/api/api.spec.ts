@@ -24,7 +24,12 @@ describe('the API as the page uses it', () => {
     ['an asset', () => api.asset(id(2), null), 'GET', `/api/assets/${id(2)}`],
     ['a part of an asset', () => api.asset(id(2), id(3)), 'GET', `/api/assets/${id(2)}?part=${id(3)}`],
     ['a pass', () => api.extract(id(2), id(3), MEASURE_DEFAULTS), 'POST', `/api/assets/${id(2)}/spans?part=${id(3)}`],
-    ['a light mesh', () => api.bringLowAgain(id(2), id(3), { hash: '', name: '' }), 'POST', `/api/assets/${id(2)}/low?part=${id(3)}`],
+    [
+      'a light mesh',
+      () => api.bringLowAgain(id(2), id(3), 's0', { hash: '', name: '' }),
+      'POST',
+      `/api/assets/${id(2)}/low?part=${id(3)}&seen=s0`,
+    ],
     [
       'a delivery',
       () => api.deliver(id(2), id(3), { proofIds: [], withSculpt: false }),

@@ -61,6 +61,9 @@ type Given<R extends Route> = {
   readonly query?: Readonly<Record<string, string | null>>;
 } & (BodyOf<R> extends undefined ? object : { readonly body: BodyOf<R, 'input'> });
 
+/** Stamp of the part that a change was made from. */
+type Seen = string | null;
+
 /** The server's API; every answer is checked. */
 @Injectable({ providedIn: 'root' })
 export class Api {
@@ -106,32 +109,32 @@ export class Api {
   bringIn(body: BringIn): Observable<JobInfo> {
     return this.ask(ROUTES.bringIn, { params: {}, body });
   }
-  bringLowAgain(id: string, part: string, body: LowAgain): Observable<JobInfo> {
-    return this.ask(ROUTES.bringLowAgain, { params: { id }, query: { part }, body });
+  bringLowAgain(id: string, part: string, seen: Seen, body: LowAgain): Observable<JobInfo> {
+    return this.ask(ROUTES.bringLowAgain, { params: { id }, query: { part, seen }, body });
   }
-  unwrap(id: string, part: string, body: UnwrapRequest): Observable<JobInfo> {
-    return this.ask(ROUTES.unwrap, { params: { id }, query: { part }, body });
+  unwrap(id: string, part: string, seen: Seen, body: UnwrapRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.unwrap, { params: { id }, query: { part, seen }, body });
   }
-  mend(id: string, part: string, body: MendRequest): Observable<JobInfo> {
-    return this.ask(ROUTES.mend, { params: { id }, query: { part }, body });
+  mend(id: string, part: string, seen: Seen, body: MendRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.mend, { params: { id }, query: { part, seen }, body });
   }
-  editIslands(id: string, body: IslandEditRequest): Observable<JobInfo> {
-    return this.ask(ROUTES.editIslands, { params: { id }, body });
+  editIslands(id: string, seen: Seen, body: IslandEditRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.editIslands, { params: { id }, query: { seen }, body });
   }
-  split(id: string): Observable<JobInfo> {
-    return this.ask(ROUTES.split, { params: { id } });
+  split(id: string, seen: Seen): Observable<JobInfo> {
+    return this.ask(ROUTES.split, { params: { id }, query: { seen } });
   }
-  editLevels(id: string, body: LevelEditRequest): Observable<JobInfo> {
-    return this.ask(ROUTES.editLevels, { params: { id }, body });
+  editLevels(id: string, seen: Seen, body: LevelEditRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.editLevels, { params: { id }, query: { seen }, body });
   }
-  transfer(id: string, body: TransferRequest): Observable<JobInfo> {
-    return this.ask(ROUTES.transfer, { params: { id }, body });
+  transfer(id: string, seen: Seen, body: TransferRequest): Observable<JobInfo> {
+    return this.ask(ROUTES.transfer, { params: { id }, query: { seen }, body });
   }
-  setGroups(id: string, body: SetGroups): Observable<unknown> {
-    return this.ask(ROUTES.setGroups, { params: { id }, body });
+  setGroups(id: string, seen: Seen, body: SetGroups): Observable<unknown> {
+    return this.ask(ROUTES.setGroups, { params: { id }, query: { seen }, body });
   }
-  goToState(id: string, place: number): Observable<unknown> {
-    return this.ask(ROUTES.goToState, { params: { id }, body: { place } });
+  goToState(id: string, seen: Seen, place: number): Observable<unknown> {
+    return this.ask(ROUTES.goToState, { params: { id }, query: { seen }, body: { place } });
   }
   extract(id: string, part: string, body: MeasureRequest): Observable<JobInfo> {
     return this.ask(ROUTES.extract, { params: { id }, query: { part }, body });

@@ -35,9 +35,10 @@ export class RowMenu {
 
   protected rename(): void {
     const dialog = this.dialogs.open<NameDialog, unknown, string>(NameDialog);
-    dialog.componentRef?.setInput('name', this.name());
+    const was = this.name();
+    dialog.componentRef?.setInput('name', was);
     dialog.afterClosed().subscribe((name) => {
-      if (name !== undefined && name !== this.name()) this.changed.emit({ name });
+      if (name !== undefined && name !== was) this.changed.emit({ name, was });
     });
   }
 }

@@ -35,8 +35,6 @@ export const MapsCard = createActionGroup({
 export const CalibrateCard = createActionGroup({
   source: 'Calibrate Card',
   events: {
-    /** The first encoding of a span, proposed from its field; not a step that can be undone. */
-    'Encoding Proposed': props<{ spanId: string; encoding: EncodingSettings }>(),
     'Encoding Changed': props<{ spanId: string; encoding: EncodingSettings }>(),
     'Undo Pressed': props<{ spanId: string }>(),
     'Redo Pressed': props<{ spanId: string }>(),

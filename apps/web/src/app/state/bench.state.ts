@@ -1,12 +1,12 @@
 import { inject } from '@angular/core';
-import type { JobInfo } from '@estampe/contracts';
+import type { AssetDetail, JobInfo } from '@estampe/contracts';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
-import { mapResponse } from '@ngrx/operators';
-import { createFeature, createReducer, on } from '@ngrx/store';
+import { concatLatestFrom, mapResponse } from '@ngrx/operators';
+import { createFeature, createReducer, on, Store } from '@ngrx/store';
 import type { Observable } from 'rxjs';
 import { catchError, concat, concatMap, ignoreElements, of } from 'rxjs';
 import { Api, sentenceOf } from '../api/api';
-import { BenchPage } from './assets.state';
+import { assetsFeature, BenchPage } from './assets.state';
 import { BenchApi, DeliverCard, Ladder, LevelsCard, MapsCard, ProofCard, SculptCard, SheetCard } from './bench-actions';
 import { PressEvents } from './press.state';
 
@@ -27,9 +27,12 @@ export const benchFeature = createFeature({
   ),
 });
 
+/** The stamp of a part as it was shown when something was asked of it: what it is asked of is that, not what the part has become. */
+const stampOf = (asset: AssetDetail | null, partId: string): string | null => asset?.parts.find(({ id }) => id === partId)?.stamp ?? null;
+
 /** Everything that the server does as a job. */
 export const startJob = createEffect(
-  (actions = inject(Actions), api = inject(Api)) =>
+  (actions = inject(Actions), api = inject(Api), store = inject(Store)) =>
     actions.pipe(
       ofType(
         MapsCard.extractPressed,
@@ -44,8 +47,9 @@ export const startJob = createEffect(
         SheetCard.unwrapPressed,
         SheetCard.islandsEdited,
       ),
-      concatMap((action) =>
-        request(api, action).pipe(
+      concatLatestFrom(() => store.select(assetsFeature.selectOpen)),
+      concatMap(([action, asset]) =>
+        request(api, action, 'partId' in action ? stampOf(asset, action.partId) : null).pipe(
           mapResponse({ next: (job) => BenchApi.jobStarted({ job }), error: (e) => BenchApi.failed({ message: sentenceOf(e) }) }),
         ),
       ),
@@ -66,7 +70,7 @@ type Started = ReturnType<
   | typeof SheetCard.unwrapPressed
   | typeof SheetCard.islandsEdited
 >;
-function request(api: Api, action: Started): Observable<JobInfo> {
+function request(api: Api, action: Started, seen: string | null): Observable<JobInfo> {
   switch (action.type) {
     case '[Maps Card] Extract Pressed':
       return concat(...action.passes.map(({ partId, settings }) => api.extract(action.assetId, partId, settings)));
@@ -77,29 +81,30 @@ function request(api: Api, action: Started): Observable<JobInfo> {
     case '[Deliver Card] Deliver Pressed':
       return api.deliver(action.assetId, action.partId, action.request);
     case '[Sculpt Card] Low Brought In':
-      return api.bringLowAgain(action.assetId, action.partId, { hash: action.hash, name: action.name });
+      return api.bringLowAgain(action.assetId, action.partId, seen, { hash: action.hash, name: action.name });
     case '[Sculpt Card] Mend Pressed':
-      return api.mend(action.assetId, action.partId, action.request);
+      return api.mend(action.assetId, action.partId, seen, action.request);
     case '[Sculpt Card] Split Pressed':
-      return api.split(action.partId);
+      return api.split(action.partId, seen);
     case '[Levels Card] Transfer Pressed':
-      return api.transfer(action.partId, action.request);
+      return api.transfer(action.partId, seen, action.request);
     case '[Levels Card] Levels Edited':
-      return api.editLevels(action.partId, action.edit);
+      return api.editLevels(action.partId, seen, action.edit);
     case '[Sheet Card] Islands Edited':
-      return api.editIslands(action.partId, action.edit);
+      return api.editIslands(action.partId, seen, action.edit);
     case '[Sheet Card] Unwrap Pressed':
-      return api.unwrap(action.assetId, action.partId, action.request);
+      return api.unwrap(action.assetId, action.partId, seen, action.request);
   }
 }
 
 /** Undo and redo of the light mesh; its new state comes back with the asset. */
 export const goToState = createEffect(
-  (actions = inject(Actions), api = inject(Api)) =>
+  (actions = inject(Actions), api = inject(Api), store = inject(Store)) =>
     actions.pipe(
       ofType(SheetCard.stateChosen),
-      concatMap(({ partId, place }) =>
-        api.goToState(partId, place).pipe(
+      concatLatestFrom(() => store.select(assetsFeature.selectOpen)),
+      concatMap(([{ partId, place }, asset]) =>
+        api.goToState(partId, stampOf(asset, partId), place).pipe(
           ignoreElements(),
           catchError((e: unknown) => of(BenchApi.failed({ message: sentenceOf(e) }))),
         ),
@@ -110,11 +115,12 @@ export const goToState = createEffect(
 
 /** New groups of the light mesh; they come back with the asset. */
 export const setGroups = createEffect(
-  (actions = inject(Actions), api = inject(Api)) =>
+  (actions = inject(Actions), api = inject(Api), store = inject(Store)) =>
     actions.pipe(
       ofType(SculptCard.groupsSet),
-      concatMap(({ partId, request }) =>
-        api.setGroups(partId, request).pipe(
+      concatLatestFrom(() => store.select(assetsFeature.selectOpen)),
+      concatMap(([{ partId, request }, asset]) =>
+        api.setGroups(partId, stampOf(asset, partId), request).pipe(
           ignoreElements(),
           catchError((e: unknown) => of(BenchApi.failed({ message: sentenceOf(e) }))),
         ),

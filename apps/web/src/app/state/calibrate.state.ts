@@ -32,7 +32,10 @@ export const sameEncoding = (a: EncodingSettings, b: EncodingSettings): boolean 
 function heard(history: History | undefined, span: SpanInfo): History | undefined {
   const { encoding, encodingVersion: version } = span;
   if (encoding === null) return history;
-  if (history === undefined) return { past: [], present: encoding, future: [], version, sent: null, theirs: null };
+  // what nobody here has touched follows the server, also while tiles come in and what is proposed for them changes
+  const isUntouched = history?.sent === null && history.past.length === 0 && history.future.length === 0;
+  if (history === undefined || (isUntouched && version >= history.version))
+    return { past: [], present: encoding, future: [], version, sent: null, theirs: null };
   if (version <= history.version) return history;
   const ours = sameEncoding(encoding, history.present) || (history.sent !== null && sameEncoding(encoding, history.sent));
   return ours ? { ...history, version, theirs: null } : { ...history, theirs: { encoding, version } };
@@ -61,16 +64,6 @@ export const calibrateFeature = createFeature({
       }
       return { histories };
     }),
-    on(CalibrateCard.encodingProposed, (state, { spanId, encoding }): CalibrateState =>
-      spanId in state.histories
-        ? state
-        : {
-            histories: {
-              ...state.histories,
-              [spanId]: { past: [], present: encoding, future: [], version: 0, sent: null, theirs: null },
-            },
-          },
-    ),
     on(CalibrateCard.encodingChanged, (state, { spanId, encoding }): CalibrateState =>
       changed(state, spanId, (h) => ({ ...h, past: [...h.past, h.present].slice(-UNDO_KEPT), present: encoding, future: [] })),
     ),
@@ -112,7 +105,6 @@ export const saveEncoding = createEffect(
     actions.pipe(
       ofType(
         CalibrateCard.encodingChanged,
-        CalibrateCard.encodingProposed,
         CalibrateCard.undoPressed,
         CalibrateCard.redoPressed,
         CalibrateCard.oursKept,

@@ -1,5 +1,6 @@
 import type { AssetDetail, MeasureRequest, SpanInfo } from '@estampe/contracts';
 import { MEASURE_DEFAULTS } from '@estampe/contracts';
+import { displaces, MOVING_KINDS } from '@estampe/core';
 import { createFeature, createReducer, createSelector, on } from '@ngrx/store';
 import { unitOf } from '../shared/kinds';
 import { AssetsApi, assetsFeature, BenchPage } from './assets.state';
@@ -31,15 +32,25 @@ function settingsFor(asset: AssetDetail, chosen: SpanInfo | null, { partId, span
   if (samePart && (chosen?.id ?? null) === spanId && settings.fromLevel <= top && settings.toLevel <= top) return settings;
   const recipe = asset.parts.find((p) => p.id === asset.part.id)?.recipe ?? null;
   const whole = { fromLevel: 0, toLevel: top };
-  const next = !samePart && recipe !== null ? recipe : chosen ? settingsOf(chosen) : { ...settings, ...whole };
+  // what was ticked for one asset is not ticked for the next: a map that nobody wanted there costs minutes
+  const fresh = samePart ? settings : { ...PROPOSED_SETTINGS, size: settings.size };
+  const next = !samePart && recipe !== null ? recipe : chosen ? settingsOf(chosen) : { ...fresh, ...whole };
   // levels may have gone since
   return next.fromLevel <= top && next.toLevel <= top ? next : { ...next, ...whole };
 }
 
-/** The span that is open: the same one when it is there still, none while a new one is drawn on the same part, else the newest. */
+/** The span that is open: the same one when it is there still, none while a new one is drawn on the same part, else the first of the newest pass that displaces: what shades
+ *  it comes after it. */
 function spanOpen(asset: AssetDetail, { partId, spanId }: MapsState): SpanInfo | null {
   if (partId === asset.part.id && spanId === null) return null;
-  return asset.spans.find((s) => s.id === spanId) ?? asset.spans.at(-1) ?? null;
+  return asset.spans.find((s) => s.id === spanId) ?? firstDisplacing(asset.spans) ?? asset.spans.at(-1) ?? null;
+}
+
+function firstDisplacing(spans: readonly SpanInfo[]): SpanInfo | undefined {
+  const current = spans.filter(({ outOfDate, settings }) => !outOfDate && displaces(settings.kind));
+  const passOf = ({ settings }: SpanInfo): string => JSON.stringify({ ...settings, kind: null });
+  const newest = current.filter((span) => passOf(span) === passOf(current[current.length - 1]));
+  return MOVING_KINDS.map((kind) => newest.findLast(({ settings }) => settings.kind === kind)).find((span) => span !== undefined);
 }
 
 export const mapsFeature = createFeature({

@@ -24,6 +24,17 @@ describe('what is measured next', () => {
     expect(opened([span('s1'), span('s2')]).maps).toMatchObject({ spanId: 's2', settings: { toLevel: 2 } });
   });
 
+  it('opens the first displacing map of the newest pass, and ticks nothing that was ticked for another asset', () => {
+    const of = (kind: MapKind, size: number) => span(`${kind}-${size}`, { settings: { ...span('s').settings, kind, size } });
+    const spans = [of('scalar', 512), of('scalar', 2048), of('vector', 2048), of('occlusion', 2048)];
+    expect(opened(spans).maps.spanId).toBe('scalar-2048');
+    expect(opened([...spans, of('normal', 4096)]).maps.spanId).toBe('scalar-2048');
+    expect(opened([of('normal', 512)]).maps.spanId).toBe('normal-512');
+    const ticked = reduce(opened([]), MapsCard.settingsChanged({ change: { kinds: ['scalar', 'occlusion'], rays: 512, size: 4096 } }));
+    const next = reduce(ticked, BenchPage.opened({ assetId: 'b', partId: null }), fetched([]));
+    expect(next.maps.settings).toMatchObject({ kinds: ['scalar'], rays: PROPOSED_SETTINGS.rays, size: 4096 });
+  });
+
   it('starts from the span that is chosen on the Ladder, and stays as it is when that was open', () => {
     const { settings } = span('s1');
     const other = span('s2', { settings: { ...settings, size: 512, kind: 'normal' } });
@@ -66,6 +77,14 @@ describe('encodings', () => {
     expect(history(state).present.scale).toBe(6);
     expect(scales(reduce(state, undo, undo, change(9)))).toEqual([4, 9]);
     expect(reduce(initial, undo)).toEqual(initial);
+  });
+
+  it('that nobody touched follow what is proposed while tiles come in', () => {
+    const proposed = (scale: number, encodingVersion = 0) => fetched([span('s1', { encoding: { ...encoding, scale }, encodingVersion })]);
+    const state = reduce(opened([span('s1', { encoding, encodingVersion: 0 })]), proposed(7));
+    expect(history(state)).toMatchObject({ version: 0, present: { scale: 7 }, past: [] });
+    expect(history(reduce(state, change(5), proposed(8)))).toMatchObject({ present: { scale: 5 }, theirs: null });
+    expect(history(reduce(state, proposed(9, 1)))).toMatchObject({ version: 1, present: { scale: 9 }, theirs: null });
   });
 
   it('that have moved on put a proof out of date', () => {

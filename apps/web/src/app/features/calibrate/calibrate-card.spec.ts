@@ -7,7 +7,6 @@ import { sampleEncoding } from '../../../../test/samples';
 import { FieldStore } from '../../shared/field-store';
 import type { DepthFigures } from '../../workers/field-messages';
 import { CalibrateCard } from './calibrate-card';
-import { defaultStorageOf } from './fits';
 
 const span = { id: 's', settings: EXTRACT_SETTINGS_DEFAULTS, fields: [{ id: 'f' }], encoding: null, proofs: [] } as unknown as SpanInfo;
 const encoding = sampleEncoding({ midpoint: 32768 / 65535, scale: 8 });
@@ -50,7 +49,6 @@ async function render(inputs: Record<string, unknown>) {
   const changed: EncodingSettings[] = [];
   const page = await rendered(CalibrateCard, { span, unit: 'mm', ...inputs }, (card) => {
     card.changed.subscribe((e) => changed.push(e));
-    card.proposed.subscribe((e) => changed.push(e));
   });
   const settle = async (): Promise<void> => {
     await new Promise((resolve) => setTimeout(resolve, 20));
@@ -61,17 +59,6 @@ async function render(inputs: Record<string, unknown>) {
 }
 
 describe('Calibrate card', () => {
-  it('proposes 16 bit, symmetric, for a field that has no encoding yet', async () => {
-    const { changed } = await render({});
-    expect(changed).toEqual([
-      { depth: '16', fit: 'symmetric', fileType: 'tif', midpoint: 0, scale: 4, green: 'up', keepBlue: true, axes: '', each: null },
-    ]);
-  });
-
-  it('proposes half floats for vectors', () => {
-    expect([defaultStorageOf('vector'), defaultStorageOf('scalar')]).toEqual([{ depth: 'half', fileType: 'exr' }, { depth: '16', fileType: 'tif' }]); // prettier-ignore
-  });
-
   it('shows every depth side by side and says that 16 bit is enough', async () => {
     const page = await render({ encoding, tolerance: 0.01 });
     const { host } = page;

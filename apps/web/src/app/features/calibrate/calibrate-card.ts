@@ -8,7 +8,18 @@ import { MatTooltipModule } from '@angular/material/tooltip';
 import type { EncodingSettings, FieldInfo, SpanInfo } from '@estampe/contracts';
 import { DEPTHS, encodingSchema } from '@estampe/contracts';
 import type { AxisLetters } from '@estampe/core';
-import { axisLetters, displaces, exactMidpoint, hasAxes, holdsDirections, isInteger, LEGAL_DEPTHS } from '@estampe/core';
+import {
+  axisLetters,
+  defaultFitOf,
+  displaces,
+  exactMidpoint,
+  hasAxes,
+  holdsDirections,
+  isInteger,
+  LEGAL_DEPTHS,
+  normalRange,
+  UNIT_FIT,
+} from '@estampe/core';
 import { FieldStore } from '../../shared/field-store';
 import type { FigureRow } from '../../shared/figures';
 import { Figures } from '../../shared/figures';
@@ -22,7 +33,7 @@ import type { DepthFigures, Swatch, TriedFit } from '../../workers/field-message
 import { adviseOnEncoding } from './encoding-advice';
 import type { Depth } from './fits';
 import { AxisOrderField } from './axis-order-field';
-import { defaultFitOf, defaultStorageOf, DEPTH_NAMES, fitsOf, fitWish, normalRange, UNIT_FIT } from './fits';
+import { DEPTH_NAMES, fitsOf, fitWish } from './fits';
 import { SwatchStrip } from './swatch-strip';
 
 const FILES = choicesOf({ exr: 'OpenEXR', tif: 'TIFF', png: 'PNG' });
@@ -65,7 +76,6 @@ export class CalibrateCard {
   /** What another tab saved meanwhile. */
   readonly theirs = input<EncodingSettings | null>(null);
   readonly saveMessage = input<string | null>(null);
-  readonly proposed = output<EncodingSettings>();
   readonly changed = output<EncodingSettings>();
   readonly undo = output();
   readonly redo = output();
@@ -197,13 +207,6 @@ export class CalibrateCard {
     this.flat.valueChanges.pipe(takeUntilDestroyed()).subscribe((exact) => {
       const e = this.encoding();
       if (e) this.change(normalRange(e.depth, exact));
-    });
-    effect(() => {
-      if (this.encoding() !== null || this.fields().length === 0) return;
-      const { depth, fileType } = defaultStorageOf(this.kind());
-      void this.withFit(depth, defaultFitOf(this.kind(), depth), fileType).then((e) => {
-        if (e) this.proposed.emit(e);
-      });
     });
     let request = 0;
     effect(() => {

@@ -28,7 +28,6 @@ import { CalibrateCard } from './calibrate-card';
           [tolerance]="tolerance()"
           [theirs]="history()?.theirs?.encoding ?? null"
           [saveMessage]="message()"
-          (proposed)="propose(s.id, $event)"
           (changed)="encode(s.id, $event)"
           (undo)="undo(s.id)"
           (redo)="redo(s.id)"
@@ -63,9 +62,6 @@ export class CalibrateStep {
   protected readonly tolerance = this.store.selectSignal(proofFeature.selectTolerance);
   protected readonly message = this.store.selectSignal(benchFeature.selectMessage);
 
-  protected propose(spanId: string, encoding: EncodingSettings): void {
-    this.store.dispatch(Actions.encodingProposed({ spanId, encoding }));
-  }
   protected encode(spanId: string, encoding: EncodingSettings): void {
     this.store.dispatch(Actions.encodingChanged({ spanId, encoding }));
   }

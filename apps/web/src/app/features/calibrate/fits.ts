@@ -1,6 +1,6 @@
 import type { MapKind } from '@estampe/core';
 import type { EncodingSettings } from '@estampe/contracts';
-import { exactMidpoint, hasAxes, isInteger, MAP_KINDS, NORMAL_RANGE } from '@estampe/core';
+import { hasAxes, isInteger, MAP_KINDS, UNIT_FIT } from '@estampe/core';
 
 export type Depth = EncodingSettings['depth'];
 
@@ -22,8 +22,6 @@ const FITS: readonly FitChoice[] = [
 ];
 /** Three ranges of one map. The mark before the colon is ours: a file keeps the numbers, not the name. */
 const EACH: readonly FitChoice[] = [{ fit: 'each:full', name: 'full, each its own', each: true }];
-/** From 0 to 1, whatever was measured. */
-export const UNIT_FIT = 'zero to one';
 const UNIT: readonly FitChoice[] = [{ fit: UNIT_FIT, name: '0 to 1' }];
 
 export function fitsOf(kind: MapKind, depth: Depth): readonly FitChoice[] {
@@ -36,23 +34,3 @@ export const fitWish = (fit: string): { fit: string; each: boolean } =>
   fit.startsWith('each:') ? { fit: fit.slice(5), each: true } : { fit, each: false };
 
 export const DEPTH_NAMES: Readonly<Record<Depth, string>> = { 8: '8 bit', 16: '16 bit', half: 'half', float: 'float' };
-
-/** Range of a normal map: -1 to 1, with a midpoint that is a code where one is wanted. */
-export const normalRange = (depth: Depth, exact: boolean): { midpoint: number; scale: number } => ({
-  midpoint: exact ? exactMidpoint(depth) : NORMAL_RANGE.midpoint,
-  // the exact midpoint lies a little above one half, so the range must be a little wider to hold 1
-  scale: exact && isInteger(depth) ? 1 / (1 - exactMidpoint(depth)) : NORMAL_RANGE.scale,
-});
-
-/** What a map of a depth gets where nobody has chosen. */
-export function defaultFitOf(kind: MapKind, depth: Depth): string {
-  const { range } = MAP_KINDS[kind];
-  if (range === 'directions') return 'minus one to one';
-  if (range === 'unit') return UNIT_FIT;
-  return isInteger(depth) ? range : 'measured';
-}
-
-/** How a map is stored where nobody has chosen: integers hold one range evenly; vectors are small nearly everywhere and large in a few places,
- *  which half floats follow, and they keep scene units. */
-export const defaultStorageOf = (kind: MapKind): Pick<EncodingSettings, 'depth' | 'fileType'> =>
-  hasAxes(kind) ? { depth: 'half', fileType: 'exr' } : { depth: '16', fileType: 'tif' };

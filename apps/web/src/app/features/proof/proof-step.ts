@@ -43,8 +43,8 @@ import { proveRequest } from './prove-request';
           />
         } @else {
           <p>
-            The map of this span has no encoding yet.
-            <a [routerLink]="['/assets', a.id, 'calibrate']" queryParamsHandling="preserve">Calibrate it first</a>.
+            This span is not measured yet.
+            <a [routerLink]="['/assets', a.id, 'maps']" queryParamsHandling="preserve">Extract it in Maps</a>, then prove its map here.
           </p>
         }
       } @else {

@@ -1,0 +1,2 @@
+/** `a, b and c`. */
+export const inWords = (words: readonly string[]): string => words.join(', ').replace(/, ([^,]*)$/, ' and $1');
