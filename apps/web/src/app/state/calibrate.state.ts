@@ -103,12 +103,7 @@ export const calibrateFeature = createFeature({
 export const saveEncoding = createEffect(
   (actions = inject(Actions), store = inject(Store), api = inject(Api)) =>
     actions.pipe(
-      ofType(
-        CalibrateCard.encodingChanged,
-        CalibrateCard.undoPressed,
-        CalibrateCard.redoPressed,
-        CalibrateCard.oursKept,
-      ),
+      ofType(CalibrateCard.encodingChanged, CalibrateCard.undoPressed, CalibrateCard.redoPressed, CalibrateCard.oursKept),
       // each span by itself: another one may be opened before this is saved
       groupBy(({ spanId }) => spanId),
       mergeMap((ofSpan) => ofSpan.pipe(debounceTime(400))),

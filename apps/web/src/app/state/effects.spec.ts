@@ -143,7 +143,8 @@ describe('starting work', () => {
 
   it('proves, looks closer, delivers and takes a light mesh again, each for its own part', () => {
     const job = of(sampleJob({ kind: 'proof', spanId: 's' }));
-    const { store, calls } = start({ prove: job, study: job, deliver: job, bringLowAgain: job });
+    const { store, calls, open } = start({ prove: job, study: job, deliver: job, bringLowAgain: job });
+    open(sampleAsset({ parts: [samplePart(), samplePart({ id: 'p2', stamp: 's2' })] }));
     const encoding = sampleEncoding();
     const request = { subdivisions: 2, tolerance: 0.1 };
     store.dispatch(actions.ProofCard.provePressed({ spanId: 's', encoding, request }));
@@ -155,7 +156,7 @@ describe('starting work', () => {
       ['prove', 's', encoding, request],
       ['study', 'p'],
       ['deliver', 'a', 'p2', delivery],
-      ['bringLowAgain', 'a', 'p2', { hash: 'h', name: 'low.obj' }],
+      ['bringLowAgain', 'a', 'p2', 's2', { hash: 'h', name: 'low.obj' }],
     ]);
   });
 

@@ -9,6 +9,8 @@ import { BenchApi, Ladder, MapsCard } from './bench-actions';
 /** The slice of the step Maps: what the next pass is asked with, and which measured span is open. */
 
 interface MapsState {
+  /** The asset that the settings were ticked for. */
+  readonly assetId: string | null;
   /** The part that the settings are for. */
   readonly partId: string | null;
   /** Null while a new one is drawn. */
@@ -18,7 +20,7 @@ interface MapsState {
 /** What a first pass is proposed with. Matching seams costs little, and does nothing where no islands meet. */
 export const PROPOSED_SETTINGS: MeasureRequest = { ...MEASURE_DEFAULTS, matchSeams: true };
 
-const initial: MapsState = { partId: null, spanId: null, settings: PROPOSED_SETTINGS };
+const initial: MapsState = { assetId: null, partId: null, spanId: null, settings: PROPOSED_SETTINGS };
 
 /** The settings that a span was measured with, to start the next one from. */
 function settingsOf({ settings: { kind, ...common } }: SpanInfo): MeasureRequest {
@@ -26,14 +28,14 @@ function settingsOf({ settings: { kind, ...common } }: SpanInfo): MeasureRequest
 }
 
 /** What the card starts from: what is there while the same span, or the same new one, is open; else the part's own recipe, else its newest span. */
-function settingsFor(asset: AssetDetail, chosen: SpanInfo | null, { partId, spanId, settings }: MapsState): MeasureRequest {
+function settingsFor(asset: AssetDetail, chosen: SpanInfo | null, { assetId, partId, spanId, settings }: MapsState): MeasureRequest {
   const top = asset.levelList.length - 1;
   const samePart = partId === asset.part.id;
   if (samePart && (chosen?.id ?? null) === spanId && settings.fromLevel <= top && settings.toLevel <= top) return settings;
   const recipe = asset.parts.find((p) => p.id === asset.part.id)?.recipe ?? null;
   const whole = { fromLevel: 0, toLevel: top };
   // what was ticked for one asset is not ticked for the next: a map that nobody wanted there costs minutes
-  const fresh = samePart ? settings : { ...PROPOSED_SETTINGS, size: settings.size };
+  const fresh = assetId === asset.id ? settings : { ...PROPOSED_SETTINGS, size: settings.size };
   const next = !samePart && recipe !== null ? recipe : chosen ? settingsOf(chosen) : { ...fresh, ...whole };
   // levels may have gone since
   return next.fromLevel <= top && next.toLevel <= top ? next : { ...next, ...whole };
@@ -60,7 +62,7 @@ export const mapsFeature = createFeature({
     on(BenchPage.opened, (state): MapsState => ({ ...state, partId: null, spanId: null })),
     on(AssetsApi.assetLoaded, (state, { asset }): MapsState => {
       const chosen = spanOpen(asset, state);
-      return { partId: asset.part.id, spanId: chosen?.id ?? null, settings: settingsFor(asset, chosen, state) };
+      return { assetId: asset.id, partId: asset.part.id, spanId: chosen?.id ?? null, settings: settingsFor(asset, chosen, state) };
     }),
     on(Ladder.spanDrawn, (state, { fromLevel, toLevel }): MapsState => ({
       ...state,

@@ -1,9 +1,11 @@
 import type { AssetDetail, JobInfo, ProofInfo, SpanInfo } from '@estampe/contracts';
+import type { MapKind } from '@estampe/core';
 import type { Action } from '@ngrx/store';
 import { combineReducers } from '@ngrx/store';
 import { sampleAsset, sampleEncoding, sampleSpan } from '../../../test/samples';
 import { AssetsApi, BenchPage } from './assets.state';
 import { BenchApi, CalibrateCard, Ladder, MapsCard } from './bench-actions';
+import { PROPOSED_SETTINGS } from './maps.state';
 import { PressApi, PressEvents, pressFeature } from './press.state';
 import { proofFeature } from './proof.state';
 import { SLICES } from './slices';
@@ -30,9 +32,13 @@ describe('what is measured next', () => {
     expect(opened(spans).maps.spanId).toBe('scalar-2048');
     expect(opened([...spans, of('normal', 4096)]).maps.spanId).toBe('scalar-2048');
     expect(opened([of('normal', 512)]).maps.spanId).toBe('normal-512');
-    const ticked = reduce(opened([]), MapsCard.settingsChanged({ change: { kinds: ['scalar', 'occlusion'], rays: 512, size: 4096 } }));
-    const next = reduce(ticked, BenchPage.opened({ assetId: 'b', partId: null }), fetched([]));
-    expect(next.maps.settings).toMatchObject({ kinds: ['scalar'], rays: PROPOSED_SETTINGS.rays, size: 4096 });
+    const ticked = reduce(opened([]), MapsCard.settingsChanged({ change: { kinds: ['scalar', 'occlusion'], occlusionRays: 512, size: 4096 } }));
+    const next = reduce(
+      ticked,
+      BenchPage.opened({ assetId: 'b', partId: null }),
+      AssetsApi.assetLoaded({ asset: sampleAsset({ id: 'b' }) }),
+    );
+    expect(next.maps.settings).toMatchObject({ kinds: ['scalar'], occlusionRays: PROPOSED_SETTINGS.occlusionRays, size: 4096 });
   });
 
   it('starts from the span that is chosen on the Ladder, and stays as it is when that was open', () => {

@@ -143,11 +143,7 @@ describe('Calibrate card', () => {
 
   const of = (kind: SpanInfo['settings']['kind']): SpanInfo => ({ ...span, settings: { ...span.settings, kind } });
 
-  it('proposes what suits the kind: openness from 0 to 1, hollows over their full range', async () => {
-    expect((await render({ span: of('occlusion') })).changed[0]).toMatchObject({ fit: 'zero to one', midpoint: 0, scale: 1 });
-    TestBed.resetTestingModule();
-    expect((await render({ span: of('hollows') })).changed[0]).toMatchObject({ fit: 'full', scale: 4 });
-    TestBed.resetTestingModule();
+  it('says a curvature by the length that it is of, without terraces', async () => {
     const { text } = await render({ span: of('curvature'), unit: '1/mm', encoding });
     expect(text()).toMatch(/Scale ?1\/mm/);
     expect(text()).not.toContain('terraces');
