@@ -13,6 +13,15 @@ describe('check', () => {
     expect(checkMesh(cube())).toMatchObject({ points: 8, faces: 6, tiles: [1001] });
   });
 
+  it('ends, whatever the UVs and wherever the points', () => {
+    const corners = [[0, 0], [1, 0], [1, 1], [0, 1]]; // prettier-ignore
+    const square = meshOf([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]], [[0, 1, 2, 3]]); // prettier-ignore
+    const withUvs = (mesh: PolyMesh, size: number): PolyMesh => ({ ...mesh, uvs: Float32Array.from(corners.flat(), (x) => size * x), faceUvs: mesh.faceVerts.map((_, c) => c % 4) }); // prettier-ignore
+    for (const size of [1e6, 1e9, 1e30]) expect(codes(withUvs(square, size))).toMatchObject({ 'uv-outside-tiles': 1 });
+    const oneplace = meshOf([[1, 1, 1], [1, 1, 1], [1, 1, 1], [1, 1, 1]], [[0, 1, 2, 3], [0, 1, 2, 3]]); // prettier-ignore
+    expect(codes(withUvs(oneplace, 1))).toMatchObject({ 'zero-area': 2, 'uv-overlap': 2 });
+  });
+
   it('counts what is wrong, with the faces concerned', () => {
     const points = [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0, 0, 1], [1, 0, 1], [0, 0, -1], [1, 0, -1], [9, 0, 0], [9, 1, 0], [9, 2, 0], [0.5, 2, 0]]; // prettier-ignore
     const mesh = meshOf(points, [[0, 1, 2, 11, 3], [0, 1, 5, 4], [0, 1, 7, 6], [8, 9, 10]]); // prettier-ignore

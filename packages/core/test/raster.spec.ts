@@ -95,3 +95,29 @@ it('rounds to half floats as an independent implementation does', () => {
   expect(Array.from(toHalf(values), halfToFloat)).toEqual(Array.from(values, float16Oracle));
   expect(halfToFloat(toHalf(Float32Array.of(1e6))[0])).toBe(65504);
 });
+
+describe('slender triangles', () => {
+  it('cover the samples that lie inside of all their edges, and no others', () => {
+    const next = random(3);
+    const [side, wrong] = [300, [] as string[]];
+    for (let t = 0; t < 60; t++) {
+      const [x, y, dx, dy] = [next(), next(), next() - 0.5, next() - 0.5];
+      const uvs = Float32Array.from([x, y, x + dx, y + dy, x + dx + 0.02 * next(), y + dy + 0.02 * next()]);
+      const uv = { uvs, corners: Uint32Array.of(0, 1, 2), selected: Uint32Array.of(0), origin: [0, 0] as const };
+      const found = rasteriseRows(uv, uv.selected, side, side, 1, 0, side);
+      const p = [0, 1, 2].map((k) => [uvs[2 * k] * side, (1 - uvs[2 * k + 1]) * side]);
+      for (let i = 0; i < found.length; i++) {
+        const [sx, sy] = [(i % side) + 0.5, Math.floor(i / side) + 0.5];
+        const edges = [0, 1, 2].map((k) => {
+          const [a, b] = [p[k], p[(k + 1) % 3]];
+          return (b[0] - a[0]) * (sy - a[1]) - (b[1] - a[1]) * (sx - a[0]);
+        });
+        // samples on an edge are the rule's
+        if (edges.some((e) => Math.abs(e) < 1e-9)) continue;
+        const inside = edges.every((e) => e > 0) || edges.every((e) => e < 0);
+        if (inside !== (found[i] !== NO_TRIANGLE)) wrong.push(`${t}: ${sx} ${sy}`);
+      }
+    }
+    expect(wrong).toEqual([]);
+  });
+});

@@ -187,14 +187,15 @@ class GltfMeshes {
       this.faceNormals.push(new Uint32Array(corners.length).fill(NO_INDEX));
       return;
     }
-    // normals turn with the cofactors of the matrix
+    // normals turn with the cofactors of the matrix, which a mirroring one points inwards
+    const side = determinant(m) < 0 ? -1 : 1;
     const cof = (a: number, b: number, c: number, d: number): number => m[a] * m[b] - m[c] * m[d];
     const n = [cof(5, 10, 9, 6), cof(8, 6, 4, 10), cof(4, 9, 8, 5), cof(9, 2, 1, 10), cof(0, 10, 8, 2), cof(8, 1, 0, 9), cof(1, 6, 5, 2), cof(4, 2, 0, 6), cof(0, 5, 4, 1)]; // prettier-ignore
     const out = Float32Array.from(normals);
     if (!same)
       for (let i = 0; i < out.length; i += 3) {
         const t = [0, 1, 2].map((k) => n[k] * normals[i] + n[3 + k] * normals[i + 1] + n[6 + k] * normals[i + 2]);
-        const length = Math.hypot(...t) || 1;
+        const length = side * Math.hypot(...t) || 1;
         for (let k = 0; k < 3; k++) out[i + k] = t[k] / length;
       }
     const first = this.normalCount;

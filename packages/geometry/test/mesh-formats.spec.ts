@@ -289,6 +289,21 @@ describe('USD of other writers', () => {
     for (const { mesh: m } of [plain, left, mirrored, both]) expect([...(m.faceUvs ?? [])]).toEqual([...m.faceVerts]);
   });
 
+  it('keeps stored normals on the side that the faces show, mirrored or not, in USD and glTF', async () => {
+    const up = ' normal3f[] normals = [(0, 0, 1), (0, 0, 1), (0, 0, 1), (0.6, 0, 0.8)] ( interpolation = "vertex" )';
+    const mirror = ' float3 xformOp:scale = (-1, 1, 1)\n uniform token[] xformOpOrder = ["xformOp:scale"]\n';
+    const { mesh: m } = await usd(mesh(`${mirror}${up}`));
+    const rounded = (values: Float32Array | null): number[] => [...(values ?? [])].map((x) => Math.round(x * 1e5) / 1e5 + 0);
+    expect(rounded(m.normals)).toEqual([0, 0, 1, 0, 0, 1, 0, 0, 1, -0.6, 0, 0.8]);
+    const written = JSON.parse(textOf(await MESH_CODECS.gltf.write(m, { name: 'a.gltf' }))) as {
+      nodes: { mesh?: number; scale?: number[] }[];
+    };
+    for (const node of written.nodes) if (node.mesh !== undefined) node.scale = [-1, 1, 1];
+    const { mesh: back } = await readMesh(text(JSON.stringify(written)));
+    const normals = rounded(back.normals);
+    for (let i = 2; i < normals.length; i += 3) expect(normals[i]).toBeGreaterThan(0.7);
+  });
+
   it('asks which of several UV sets, and takes the one that is asked for', async () => {
     const two = mesh(
       ' texCoord2f[] primvars:second = [(0, 0), (1, 0), (1, 1), (0, 1)] ( interpolation = "faceVarying" )\n texCoord2f[] primvars:st = [(0.5, 0.5)] ( interpolation = "faceVarying" )\n int[] primvars:st:indices = [0, 0, 0, 0]',

@@ -110,7 +110,8 @@ class PlyReader {
       else if (element.name === 'face') this.readFaces(element, points.count);
       else {
         this.passedOver.push(`${element.count} of ${element.name}`);
-        this.each(element, element.properties.map(() => null)); // prettier-ignore
+        // one without properties takes no byte, however many a head says
+        if (element.properties.length > 0) this.each(element, element.properties.map(() => null)); // prettier-ignore
       }
     }
     return this.finish();

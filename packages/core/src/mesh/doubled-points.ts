@@ -14,7 +14,9 @@ export function doubledPairs(mesh: PolyMesh, distance = DOUBLED_SHARE * diagonal
   const out = new Uint32Array(P);
   // wide against the distance, so that few points have to look beyond their own cell, and narrow against the spacing of points on a surface
   const spacing = diagonalOf(p) / Math.sqrt(Math.max(1, P));
-  const cell = Math.max(2 * distance, Math.min(64 * distance, spacing / 2), 1e-30);
+  // cells are counted in whole numbers, also where all points lie in one place far from zero
+  const farthest = p.reduce((most, x) => Math.max(most, Math.abs(x)), 0);
+  const cell = Math.max(2 * distance, Math.min(64 * distance, spacing / 2), farthest * 2 ** -40, 1e-30);
   const near = distance * distance;
   let bits = 4;
   while (1 << bits < P) bits++;

@@ -12,6 +12,8 @@ export interface NearIslands {
 
 /** Cells at most: a coarser grid costs time, not correctness. */
 const MOST_CELLS = 4096;
+/** Cells that all borders pass through at most, likewise. */
+const MOST_PASSED = 4e5;
 /** Edges of a cell that each edge is compared with. */
 const MOST_COMPARED = 256;
 
@@ -28,7 +30,8 @@ export function nearIslands(mesh: PolyMesh, islands: Islands, limit: number): Ne
       border.push({ face: f, a: 2 * copies.uvs[copies.faceVerts[c]], b: 2 * copies.uvs[copies.faceVerts[next]] });
     }
   // an edge is sampled twice a cell: what is within the limit of it then lies in a cell beside one of its samples
-  const cell = Math.max(2 * limit, 1 / MOST_CELLS);
+  const lengths = border.reduce((sum, { a, b }) => sum + Math.max(Math.abs(uvs[b] - uvs[a]), Math.abs(uvs[b + 1] - uvs[a + 1])), 0);
+  const cell = Math.max(2 * limit, 1 / MOST_CELLS, lengths / MOST_PASSED);
   const cells = new Map<number, number[]>();
   border.forEach(({ a, b }, i) => {
     for (const key of cellsAlong(uvs[a], uvs[a + 1], uvs[b], uvs[b + 1], cell)) {

@@ -18,6 +18,9 @@ export interface UvOverlap {
  *  one raster or a few; faces stacked over the whole tile cost one each. */
 const CHUNK = 4;
 const ENOUGH = 8;
+/** Cost in rasters of the tile from which on a coarser one is taken, and the coarsest. */
+const SLENDER = 16;
+const COARSEST = 512;
 
 /** Faces that cover a sample which another face covers too, on a raster fine enough for a few samples a face (512 to 2048 a side).
  *  @throws CancelledError */
@@ -29,7 +32,7 @@ export function overlappingFaces(
   tiles: readonly number[],
   control?: RunControl,
 ): UvOverlap {
-  const side = Math.min(2048, Math.max(512, 2 ** Math.ceil(Math.log2(4 * Math.sqrt(faceCount(mesh))))));
+  const finest = Math.min(2048, Math.max(COARSEST, 2 ** Math.ceil(Math.log2(4 * Math.sqrt(faceCount(mesh))))));
   const triangles = triangulate(mesh);
   const corners = triangles.corners.map((c) => faceUvs[c]);
   const sharing = new Uint8Array(faceCount(mesh));
@@ -40,9 +43,15 @@ export function overlappingFaces(
     sharing[a] = sharing[b] = 1;
     found = true;
   };
+  const trianglesOf = byTile(triangles.faces, perFace);
   for (const tile of tiles) {
-    const selected = triangles.faces.map((_, t) => t).filter((t) => perFace[triangles.faces[t]] === tile);
+    const selected = trianglesOf(tile);
+    // a face shares nothing with itself
+    if (selected.every((t) => triangles.faces[t] === triangles.faces[selected[0]])) continue;
     const uv = { uvs, corners, selected, origin: tileOrigin(tile) };
+    let side = finest;
+    // needles pass through far more rows than they cover samples
+    while (side > COARSEST && selected.reduce((sum, t) => sum + costOf(uv, t, side), 0) > SLENDER * side * side) side /= 2;
     const owner = new Uint32Array(side * side).fill(NO_TRIANGLE);
     let spent = 0;
     for (let from = 0; from < selected.length;) {
@@ -53,7 +62,7 @@ export function overlappingFaces(
       }
       let to = from;
       for (let samples = 0; to < selected.length && samples < CHUNK * side * side; to++) {
-        const own = boxSamples(uv, selected[to], side);
+        const own = costOf(uv, selected[to], side);
         samples += own;
         spent += own;
       }
@@ -76,10 +85,22 @@ export function overlappingFaces(
   return { faces, complete };
 }
 
-/** Samples in a triangle's box: what rasterising it costs. */
-function boxSamples({ uvs, corners }: UvTriangles, triangle: number, side: number): number {
+/** The triangles of each tile, ascending (a counting sort: meshes may have a tile a face). */
+function byTile(faces: Uint32Array, perFace: Uint16Array): (tile: number) => Uint32Array {
+  const start = new Uint32Array((1 << 16) + 1);
+  for (const f of faces) start[perFace[f] + 1]++;
+  for (let tile = 1; tile < start.length; tile++) start[tile] += start[tile - 1];
+  const fill = start.slice();
+  const sorted = new Uint32Array(faces.length);
+  for (let t = 0; t < faces.length; t++) sorted[fill[perFace[faces[t]]]++] = t;
+  return (tile) => sorted.subarray(start[tile], start[tile + 1]);
+}
+
+/** What rasterising a triangle costs, in samples: those that it covers, and a few for each row. */
+function costOf({ uvs, corners }: UvTriangles, triangle: number, side: number): number {
   const [a, b, c] = [2 * corners[3 * triangle], 2 * corners[3 * triangle + 1], 2 * corners[3 * triangle + 2]];
   const width = Math.max(uvs[a], uvs[b], uvs[c]) - Math.min(uvs[a], uvs[b], uvs[c]);
   const height = Math.max(uvs[a + 1], uvs[b + 1], uvs[c + 1]) - Math.min(uvs[a + 1], uvs[b + 1], uvs[c + 1]);
-  return 1 + Math.min(1, width) * Math.min(1, height) * side * side;
+  const area = Math.abs((uvs[b] - uvs[a]) * (uvs[c + 1] - uvs[a + 1]) - (uvs[c] - uvs[a]) * (uvs[b + 1] - uvs[a + 1])) / 2;
+  return 1 + Math.min(1, width, area) * side * side + 4 * Math.min(1, height) * side;
 }

@@ -48,9 +48,20 @@ export function rasteriseRows(t: UvTriangles, bin: Uint32Array, W: number, H: nu
     const ab = ax > bx || (ax === bx && ay > by);
     const bc = bx > cx || (bx === cx && by > cy);
     const ca = cx > ax || (cx === ax && cy > ay);
+    // of a slender triangle a row has few samples: only those between its edges are looked at, and one more on each side, as these places are rounded
+    const isWide = maxX - minX > WIDE;
+    const slack = 1 + 1e-9 * Math.max(Math.abs(ax), Math.abs(bx), Math.abs(cx), Math.abs(ay), Math.abs(by), Math.abs(cy));
     for (let y = minY; y <= maxY; y++) {
       const sampleY = y + 0.5;
-      for (let x = minX; x <= maxX; x++) {
+      let fromX = minX;
+      let toX = maxX;
+      if (isWide) {
+        const lo = Math.min(crossing(sampleY, ax, ay, bx, by, Infinity), crossing(sampleY, bx, by, cx, cy, Infinity), crossing(sampleY, cx, cy, ax, ay, Infinity)); // prettier-ignore
+        const hi = Math.max(crossing(sampleY, ax, ay, bx, by, -Infinity), crossing(sampleY, bx, by, cx, cy, -Infinity), crossing(sampleY, cx, cy, ax, ay, -Infinity)); // prettier-ignore
+        fromX = Math.max(minX, Math.floor(lo - slack));
+        toX = Math.min(maxX, Math.ceil(hi + slack));
+      }
+      for (let x = fromX; x <= toX; x++) {
         const sampleX = x + 0.5;
         if (!(ab ? isInside(sampleX, sampleY, bx, by, ax, ay, true) : isInside(sampleX, sampleY, ax, ay, bx, by, false))) continue;
         if (!(bc ? isInside(sampleX, sampleY, cx, cy, bx, by, true) : isInside(sampleX, sampleY, bx, by, cx, cy, false))) continue;
@@ -61,6 +72,15 @@ export function rasteriseRows(t: UvTriangles, bin: Uint32Array, W: number, H: nu
     }
   }
   return out;
+}
+
+/** Samples of a row from which on its ends are looked for. */
+const WIDE = 8;
+
+/** Where the edge p - q crosses a row; `none` where it does not, and where it runs along it, as its ends are those of other edges. */
+function crossing(y: number, px: number, py: number, qx: number, qy: number, none: number): number {
+  if (py === qy || (py < y && qy < y) || (py > y && qy > y)) return none;
+  return px + ((y - py) / (qy - py)) * (qx - px);
 }
 
 /** Inside of the edge p -> q of a triangle of positive area in y-down pixels, or where it runs `against` that way, of q -> p; on the edge only if it

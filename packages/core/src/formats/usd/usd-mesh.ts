@@ -215,13 +215,14 @@ class UsdMeshes {
     const first = this.normals.length / 3;
     if (at !== null && values !== null) {
       const same = isIdentity(m);
-      // normals turn with the cofactors of the matrix
+      // normals turn with the cofactors of the matrix, which a mirroring one points inwards
+      const side = determinant(m) < 0 ? -1 : 1;
       const cof = (a: number, b: number, c: number, d: number): number => m[a] * m[b] - m[c] * m[d];
       const n = [cof(5, 10, 6, 9), cof(6, 8, 4, 10), cof(4, 9, 5, 8), cof(2, 9, 1, 10), cof(0, 10, 2, 8), cof(1, 8, 0, 9), cof(1, 6, 2, 5), cof(2, 4, 0, 6), cof(0, 5, 1, 4)]; // prettier-ignore
       for (let i = 0; i < values.length; i += 3) {
         const [x, y, z] = [values[i], values[i + 1], values[i + 2]];
         const turned = same ? [x, y, z] : [0, 1, 2].map((k) => x * n[k] + y * n[3 + k] + z * n[6 + k]);
-        const length = same ? 1 : Math.hypot(...turned) || 1;
+        const length = same ? 1 : side * Math.hypot(...turned) || 1;
         for (const component of turned) this.normals.push(component / length);
       }
     }
