@@ -63,6 +63,7 @@ describe('bringing in', () => {
       groups: null,
       states: [],
       statePlace: 0,
+      stamp: 's0',
       recipe: null,
     };
     const asset = { ...part, id: id(4), production: 'Tidewrack', unit: 'mm', up: 'y', lowFaces: 1, topFaces: 4, levels: 2, createdAt: '', part: { id: id(3), name: 'Bell' }, findings: [], spans: [], deliveries: [] }; // prettier-ignore
