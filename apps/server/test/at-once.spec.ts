@@ -92,6 +92,20 @@ describe('a part that several change at once', () => {
     expect(part(await client.asset(assetId)).states).toHaveLength(5);
   });
 
+  it('is asked for more passes at once than the database has connections, and for one proof ten times, which is one', async () => {
+    const pass = (size: number) => client.json<JobInfo>(`/assets/${assetId}/spans`, 'POST', { ...MEASURE_DEFAULTS, kinds: ['scalar'], size, toLevel: 2 }); // prettier-ignore
+    await client.ended((await pass(64)).body.id);
+    const [{ id, encoding }] = (await client.asset(assetId)).spans;
+    // it has its encoding though nobody gave it one
+    expect(encoding).toMatchObject({ depth: '16', fileType: 'tif', fit: 'symmetric' });
+    const proofs = await Promise.all(Array.from({ length: 10 }, () => client.json<JobInfo>(`/spans/${id}/proofs`, 'POST', { encoding, subdivisions: 2, tolerance: null }))); // prettier-ignore
+    expect(new Set(proofs.map(({ body }) => body.id)).size).toBe(1);
+    const passes = await Promise.all(Array.from({ length: 24 }, (_, k) => pass(72 + 8 * k)));
+    expect(passes.map(({ status }) => status)).toEqual(passes.map(() => 202));
+    expect(await client.ended(proofs[0].body.id)).toMatchObject({ state: 'done' });
+    await Promise.all(passes.map(({ body }) => client.json(`/jobs/${body.id}/cancel`, 'POST', {})));
+  });
+
   it('is renamed by one of two', async () => {
     const rename = (name: string) => client.json<{ message: string } | null>(`/assets/${assetId}`, 'PATCH', { name, was: 'Plate' });
     const two = await Promise.all([rename('Tray'), rename('Dish')]);

@@ -1,4 +1,4 @@
-import { BaseError, DatabaseError } from 'sequelize';
+import { BaseError, ConnectionAcquireTimeoutError, DatabaseError } from 'sequelize';
 
 /** Classes of PostgreSQL's error codes that people can do something about (appendix A of its manual). */
 const SENTENCES: Readonly<Record<string, string>> = {
@@ -8,11 +8,13 @@ const SENTENCES: Readonly<Record<string, string>> = {
 };
 /** Class 22 is what a value is at fault for. */
 const BAD_VALUE = 'Something in this cannot be kept as it is (a character or a number); change it, then try again.';
+const CROWDED = 'More is asked of this server at once than it can answer just now; nothing is lost, try again in a moment.';
 const AWAY = 'The database does not answer just now; nothing is lost, try again in a moment.';
 
 /** What a failure of the database means, in one sentence; null for any other error. */
 export function sentenceOfDatabase(error: unknown): string | null {
   if (!(error instanceof BaseError)) return null;
+  if (error instanceof ConnectionAcquireTimeoutError) return CROWDED;
   const code = error instanceof DatabaseError ? (error.original as { code?: unknown }).code : undefined;
   if (typeof code !== 'string') return AWAY;
   return SENTENCES[code] ?? (code.startsWith('22') ? BAD_VALUE : AWAY);

@@ -227,12 +227,13 @@ export class Jobs {
   /** An extraction of one of these spans that has not ended, and whether it does all that is asked for. */
   async openExtraction(
     spanIds: readonly string[],
+    transaction: Transaction,
   ): Promise<{ readonly row: JobRow; covers(spanIds: readonly (string | null)[], tiles: readonly number[]): boolean } | null> {
-    const open = await this.db.models.Job.findAll({ where: { kind: 'extract', state: [...OPEN] } });
+    const open = await this.db.models.Job.findAll({ where: { kind: 'extract', state: [...OPEN] }, transaction });
     const own = (row: JobRow): readonly string[] => (row.payload as { spanIds: readonly string[] }).spanIds;
     const row = open.find((r) => own(r).some((id) => spanIds.includes(id)));
     if (!row) return null;
-    const tasks = await this.db.models.Task.findAll({ where: { jobId: row.id } });
+    const tasks = await this.db.models.Task.findAll({ where: { jobId: row.id }, transaction });
     const tiles = new Set(tasks.map((t) => t.tile));
     return {
       row,

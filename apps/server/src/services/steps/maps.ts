@@ -60,7 +60,10 @@ export class MapsStep {
       await assets.lockPart(partId, transaction);
       await assets.setRecipe(partId, request, transaction);
       const { ids: spanIds, known } = await spans.open(partId, settings, kinds, hashes, transaction);
-      const open = await jobs.openExtraction(known.filter((id) => id !== null));
+      const open = await jobs.openExtraction(
+        known.filter((id) => id !== null),
+        transaction,
+      );
       if (open !== null) {
         if (open.covers(known, tiles)) return open.row;
         throw new AppError(
