@@ -41,12 +41,16 @@ export async function readGltf(bytes: Uint8Array, { control, uvSet }: ReadMeshOp
     }
   } catch (error) {
     if (error instanceof Error && error.name.endsWith('Error') && 'code' in error) throw error;
-    throw new InvalidInputError(
-      'NOT_THIS_FORMAT',
-      `this glTF is damaged (${String(error instanceof Error ? error.message : error).slice(0, 120)}); write it again.`,
-    );
+    throw new InvalidInputError('NOT_THIS_FORMAT', `this glTF is damaged (${whatIsWrong(error).slice(0, 120)}); write it again.`);
   }
   return meshes.finish();
+}
+
+/** The library's words for what it finds; where it stumbles over what it does not look for, the engine's words say nothing to people. */
+function whatIsWrong(error: unknown): string {
+  if (error instanceof RangeError) return 'its nodes are nested too deeply';
+  if (error instanceof TypeError) return 'it refers to a part that is not there, or names one in a way that cannot be';
+  return error instanceof Error ? error.message : String(error);
 }
 
 function jsonOfGlb(bytes: Uint8Array): Uint8Array {

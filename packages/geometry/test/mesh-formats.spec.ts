@@ -304,6 +304,14 @@ describe('USD of other writers', () => {
     for (let i = 2; i < normals.length; i += 3) expect(normals[i]).toBeGreaterThan(0.7);
   });
 
+  it('are refused in plain words where a glTF is nested without end or refers to what is not there', async () => {
+    const written = async (): Promise<Record<string, unknown[]>> => JSON.parse(textOf(await MESH_CODECS.gltf.write(richMesh(), { name: 'a.gltf' }))) as Record<string, unknown[]>; // prettier-ignore
+    const deep = { ...(await written()), nodes: [...Array.from({ length: 60_000 }, (_, i) => ({ children: [i + 1] })), { mesh: 0 }], scenes: [{ nodes: [0] }] }; // prettier-ignore
+    await expect(readMesh(text(JSON.stringify(deep)))).rejects.toThrow(/this glTF is damaged \(its nodes are nested too deeply\)/);
+    const without = { ...(await written()), bufferViews: [] };
+    await expect(readMesh(text(JSON.stringify(without)))).rejects.toThrow(/refers to a part that is not there/);
+  });
+
   it('asks which of several UV sets, and takes the one that is asked for', async () => {
     const two = mesh(
       ' texCoord2f[] primvars:second = [(0, 0), (1, 0), (1, 1), (0, 1)] ( interpolation = "faceVarying" )\n texCoord2f[] primvars:st = [(0.5, 0.5)] ( interpolation = "faceVarying" )\n int[] primvars:st:indices = [0, 0, 0, 0]',
