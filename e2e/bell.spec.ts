@@ -199,16 +199,17 @@ test('the Mooring buoy: heights fail, and the words lead on', async ({ page }) =
   await page.getByRole('button', { name: 'Calibrate', exact: true }).click();
   await expect(page.getByText(/16 bit is enough/)).toBeVisible();
 
-  // a second tab on the same encoding: the first is told, and nothing is lost
+  // a second tab on the same encoding: it follows until it changes something itself; then the first is told, and nothing is lost
   const other = await page.context().newPage();
   await other.goto(page.url());
   const scale = (tab: Page): Locator => tab.getByLabel('Scale', { exact: true });
   const before = await scale(page).inputValue();
   await expect(scale(other)).toHaveValue(before);
+  await scale(page).fill('150');
+  await Promise.all([page.waitForResponse(/\/encoding$/), scale(page).press('Enter')]);
+  await expect(scale(other)).toHaveValue('150');
   await scale(other).fill('120');
   await Promise.all([other.waitForResponse(/\/encoding$/), scale(other).press('Enter')]);
-  await scale(page).fill('150');
-  await scale(page).press('Enter');
   await expect(page.getByText(/changed in another tab: 16 bit.*scale 120/)).toBeVisible();
   await page.getByRole('button', { name: 'Keep this one' }).click();
   await other.getByRole('button', { name: 'Take theirs' }).click();

@@ -34,6 +34,8 @@ function heard(history: History | undefined, span: SpanInfo): History | undefine
   if (encoding === null) return history;
   // what nobody here has touched follows the server, also while tiles come in and what is proposed for them changes
   const isUntouched = history?.sent === null && history.past.length === 0 && history.future.length === 0;
+  // the same one is no news: what is computed from it would be computed again
+  if (isUntouched && version === history.version && sameEncoding(encoding, history.present)) return history;
   if (history === undefined || (isUntouched && version >= history.version))
     return { past: [], present: encoding, future: [], version, sent: null, theirs: null };
   if (version <= history.version) return history;
