@@ -32,7 +32,10 @@ describe('what is measured next', () => {
     expect(opened(spans).maps.spanId).toBe('scalar-2048');
     expect(opened([...spans, of('normal', 4096)]).maps.spanId).toBe('scalar-2048');
     expect(opened([of('normal', 512)]).maps.spanId).toBe('normal-512');
-    const ticked = reduce(opened([]), MapsCard.settingsChanged({ change: { kinds: ['scalar', 'occlusion'], occlusionRays: 512, size: 4096 } }));
+    const ticked = reduce(
+      opened([]),
+      MapsCard.settingsChanged({ change: { kinds: ['scalar', 'occlusion'], occlusionRays: 512, size: 4096 } }),
+    );
     const next = reduce(
       ticked,
       BenchPage.opened({ assetId: 'b', partId: null }),
