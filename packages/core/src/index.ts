@@ -116,7 +116,7 @@ export { figuresOverTiles } from './encode/figures-over-tiles';
 export type { TileFigures } from './encode/figures-over-tiles';
 export { extremesOf, fieldOfEnds } from './raster/extremes';
 export { defaultFit, fitEncoding, fitRange, parseFit } from './encode/fit';
-export { defaultFitOf, defaultStorageOf, DIRECTIONS_FIT, normalRange, proposedEncoding, UNIT_FIT } from './encode/proposed';
+export { defaultFitOf, normalRange, proposedEncoding, UNIT_FIT } from './encode/proposed';
 export type { ProposedEncoding } from './encode/proposed';
 export { problemOf, requireUsable } from './encode/usable';
 export { crackAtSeams } from './proof/cracked-mesh';
