@@ -1,5 +1,5 @@
 import type { Worker } from 'node:worker_threads';
-import { EstampeError } from '@estampe/core';
+import { EstampeError, shownMessage } from '@estampe/core';
 import { isSameFile, writeOutput } from '@estampe/node';
 import type { Command, CommandStart } from './command';
 import { EXIT } from './command';
@@ -39,8 +39,8 @@ export async function runCommand({ argv: [name, ...rest], stop, watched }: Comma
     const command = (await COMMANDS[name]())(rest);
     context = new Context(command.common, signal, watched, early);
     const { report, lines, failed } = await command.run(context);
-    for (const warning of context.warnings) process.stderr.write(`warning: ${warning}\n`);
-    for (const line of lines) process.stdout.write(`${line}\n`);
+    for (const warning of context.warnings) process.stderr.write(`warning: ${shownMessage(warning)}\n`);
+    for (const line of lines) process.stdout.write(`${shownMessage(line)}\n`);
     await context.writeReport(context.warnings.length > 0 ? { ...report, warnings: context.warnings } : report);
     return failed === true ? EXIT.missed : EXIT.done;
   } catch (error) {

@@ -1,9 +1,9 @@
+import { hasStrange } from '@estampe/core';
 import * as z from 'zod';
 
-/** Control characters and halves of surrogate pairs: no database keeps them, no file name may have them. */
-const STRANGE = /[\p{Cc}\p{Cs}]/u;
-const kept = (text: string): boolean => !STRANGE.test(text);
-const NOT_KEPT = 'it has characters that cannot be kept (control characters, or halves of characters); leave them out';
+const kept = (text: string): boolean => !hasStrange(text);
+const NOT_KEPT =
+  'it has characters that cannot be kept (control characters, halves of characters, or marks that turn the direction of writing); leave them out';
 
 /** Text that somebody gives. */
 export const plainText = (max: number): z.ZodString => z.string().max(max).refine(kept, NOT_KEPT);

@@ -1,4 +1,5 @@
 /** What others use of the core. A name joins when somebody outside needs it. */
+export { hasStrange, shownMessage, shownName } from './runtime/shown-text';
 export { CancelledError, EstampeError, InvalidInputError, UnsupportedError, rebuildError, toErrorRecord } from './runtime/errors';
 export type { ErrorCode, ErrorRecord } from './runtime/errors';
 export { stopOf, subProgress, throwIfAborted } from './runtime/progress';
@@ -69,6 +70,9 @@ export type { UvLayers } from './uv/uv-layers';
 export { editIslands } from './uv/edit-islands';
 export type { IslandEdit } from './uv/edit-islands';
 export { islandsOf } from './uv/islands';
+export type { Matrix } from './mesh/matrix';
+export { determinant, IDENTITY, isIdentity, quaternion, scaling, times, translation, turnedNormals } from './mesh/matrix';
+export { requireFinite } from './mesh/finite-mesh';
 export { toSegment } from './uv/margin';
 export { uvRegions } from './uv/regions';
 export { edgeRow, endsOfEdges, meshSeams, openEdges } from './uv/seams';

@@ -28,6 +28,13 @@ describe('OBJ', () => {
     expect(writeObj(readObj(once).mesh)).toEqual(once);
   });
 
+  it('leaves out of names what no screen should get, and what is beyond a name', () => {
+    const named = (name: string): string =>
+      readObj(bytes(`v 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl ${name}\nf 1 2 3\n`)).mesh.sections[0].material;
+    expect(named('bron\u0007ze\u001b[31m \u202etac\u2066')).toBe('bronze[31m tac');
+    expect(named('\u00e9'.repeat(100_000))).toBe('\u00e9'.repeat(200));
+  });
+
   it('writes floats with the fewest digits that read back equal', () => {
     const next = random(7);
     const bits = new Uint32Array(30_000).map(() => Math.floor(next() * 0x7f7fffff) | (next() < 0.5 ? 0x80000000 : 0));

@@ -7,12 +7,31 @@ const count = z
   .int()
   .min(0)
   .max(2 ** 32);
+const numbers = (n: number): z.ZodArray<z.ZodNumber> => z.array(z.number()).length(n);
 const glance = z.looseObject({
   asset: z.looseObject({ version: z.string() }),
   extensionsRequired: z.array(z.string()).optional(),
   buffers: z.array(z.looseObject({ uri: z.string().optional(), byteLength: count })).optional(),
   accessors: z.array(z.looseObject({ count, bufferView: count.optional(), sparse: z.looseObject({ count }).optional() })).optional(),
-  nodes: z.array(z.looseObject({ children: z.array(count).optional() })).optional(),
+  bufferViews: z.array(z.looseObject({ buffer: count })).optional(),
+  meshes: z.array(z.looseObject({ name: z.string().optional() })).optional(),
+  materials: z.array(z.looseObject({ name: z.string().optional() })).optional(),
+  nodes: z
+    .array(
+      z.looseObject({
+        name: z.string().optional(),
+        mesh: count.optional(),
+        skin: count.optional(),
+        children: z.array(count).optional(),
+        matrix: numbers(16).optional(),
+        translation: numbers(3).optional(),
+        rotation: numbers(4).optional(),
+        scale: numbers(3).optional(),
+      }),
+    )
+    .optional(),
+  scenes: z.array(z.looseObject({ nodes: z.array(count).optional() })).optional(),
+  scene: count.optional(),
 });
 export type GltfJson = z.infer<typeof glance>;
 
@@ -30,7 +49,7 @@ export function checkGltf(json: unknown, fileBytes: number): GltfJson {
       `this is not glTF as it is written down (${issue.path.join('.') || 'the whole'}: ${issue.message}); write the mesh again.`,
     );
   }
-  const { asset, extensionsRequired = [], buffers = [], accessors = [], nodes = [] } = parsed.data;
+  const { asset, extensionsRequired = [], buffers = [], bufferViews = [], accessors = [], nodes = [] } = parsed.data;
   if (!asset.version.startsWith('2.'))
     throw new UnsupportedError('UNSUPPORTED', `this is glTF ${asset.version.slice(0, 8)}; write it as glTF 2.0.`);
   const needed = extensionsRequired.find((e) => !HARMLESS.test(e));
@@ -45,6 +64,9 @@ export function checkGltf(json: unknown, fileBytes: number): GltfJson {
       'UNSUPPORTED',
       `this glTF keeps its points in ${outside.slice(0, 80)}, a file of its own; write it as one GLB file.`,
     );
+  const lost = accessors.findIndex((a) => a.bufferView !== undefined && a.bufferView >= bufferViews.length);
+  if (lost >= 0)
+    throw new InvalidInputError('INDEX_OUT_OF_RANGE', `the values ${lost} of this glTF stand in a part of its data that is not there; write it again.`); // prettier-ignore
   const claimed = buffers.reduce((sum, b) => sum + b.byteLength, 0);
   // accessors without a view are zeros that are only claimed
   const made = accessors.reduce((sum, a) => sum + (a.bufferView === undefined ? a.count : 0), 0);

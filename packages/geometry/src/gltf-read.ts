@@ -1,18 +1,24 @@
-import type { MeshFile, PolyMesh, ReadMeshOptions } from '@estampe/core';
+import type { MeshFile, Matrix, PolyMesh, ReadMeshOptions } from '@estampe/core';
 import {
   aroundOrigin,
   DEFAULT_SECTION,
+  determinant,
   InvalidInputError,
+  isIdentity,
   localOriginOf,
   NO_INDEX,
   SectionTable,
   shareUvs,
   throwIfAborted,
+  turnedNormals,
   weldEqual,
 } from '@estampe/core';
-import type { Accessor, Node, Primitive } from '@gltf-transform/core';
-import { Logger, Primitive as Primitives, WebIO } from '@gltf-transform/core';
+import type { Accessor, Mesh, Primitive } from '@gltf-transform/core';
+import { GLB_BUFFER, Logger, Primitive as Primitives, WebIO } from '@gltf-transform/core';
+import type { GltfJson } from './gltf-check';
 import { checkGltf } from './gltf-check';
+import type { GltfPlace } from './gltf-scene';
+import { placesOf } from './gltf-scene';
 
 const GLB = 0x46546c67;
 const JSON_CHUNK = 0x4e4f534a;
@@ -24,20 +30,17 @@ const GLB_HEAD = 20;
 export async function readGltf(bytes: Uint8Array, { control, uvSet }: ReadMeshOptions = {}): Promise<MeshFile> {
   const binary = bytes.length >= GLB_HEAD && new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true) === GLB;
   const json = parse(binary ? jsonOfGlb(bytes) : bytes);
-  checkGltf(json, bytes.length);
+  const checked = checkGltf(json, bytes.length);
   const io = new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT));
   const meshes = new GltfMeshes(uvSet);
   try {
-    const document = binary ? await io.readBinary(bytes) : await io.readJSON({ json: json as never, resources: {} });
-    const root = document.getRoot();
-    const scene = root.getDefaultScene() ?? root.listScenes().at(0);
-    const nodes: Node[] = [];
-    if (scene) scene.traverse((node) => nodes.push(node));
-    else nodes.push(...root.listNodes());
-    for (const [i, node] of nodes.entries()) {
+    const document = await io.readJSON({ json: onlyMeshes(checked) as never, resources: binary ? { [GLB_BUFFER]: dataOfGlb(bytes) } : {} });
+    const list = document.getRoot().listMeshes();
+    const places = placesOf(checked);
+    for (const [i, place] of places.entries()) {
       throwIfAborted(control);
-      control?.onProgress?.(i / nodes.length, 'reading');
-      meshes.add(node);
+      control?.onProgress?.(i / places.length, 'reading');
+      meshes.add(list[place.mesh], place);
     }
   } catch (error) {
     if (error instanceof Error && error.name.endsWith('Error') && 'code' in error) throw error;
@@ -45,6 +48,16 @@ export async function readGltf(bytes: Uint8Array, { control, uvSet }: ReadMeshOp
   }
   return meshes.finish();
 }
+
+/** What the library reads: points and triangles. Images, motion and cameras may be damaged or in other files. */
+const onlyMeshes = ({ asset, buffers = [], bufferViews = [], accessors = [], meshes = [], materials = [] }: GltfJson): object => ({
+  asset,
+  buffers,
+  bufferViews,
+  accessors,
+  meshes,
+  materials: materials.map(({ name }) => ({ name })),
+});
 
 /** The library's words for what it finds; where it stumbles over what it does not look for, the engine's words say nothing to people. */
 function whatIsWrong(error: unknown): string {
@@ -56,12 +69,24 @@ function whatIsWrong(error: unknown): string {
 function jsonOfGlb(bytes: Uint8Array): Uint8Array {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const length = view.getUint32(12, true);
-  if (view.getUint32(8, true) > bytes.length || length > bytes.length - GLB_HEAD)
-    throw new InvalidInputError('TRUNCATED', 'this GLB is shorter than it says; it was cut off, so write or copy it again.');
+  if (view.getUint32(8, true) > bytes.length || length > bytes.length - GLB_HEAD) throw cutOff();
   if (view.getUint32(4, true) !== 2 || view.getUint32(16, true) !== JSON_CHUNK)
     throw new InvalidInputError('NOT_THIS_FORMAT', 'this is not a GLB of glTF 2.0; write the mesh again.');
   return bytes.subarray(GLB_HEAD, GLB_HEAD + length);
 }
+
+/** The data behind the JSON; empty where there is none. */
+function dataOfGlb(bytes: Uint8Array): Uint8Array<ArrayBuffer> {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const head = GLB_HEAD + view.getUint32(12, true);
+  if (head + 8 > bytes.length) return new Uint8Array(0);
+  const length = view.getUint32(head, true);
+  if (length > bytes.length - head - 8) throw cutOff();
+  return bytes.slice(head + 8, head + 8 + length);
+}
+
+const cutOff = (): InvalidInputError =>
+  new InvalidInputError('TRUNCATED', 'this GLB is shorter than it says; it was cut off, so write or copy it again.');
 
 function parse(bytes: Uint8Array): unknown {
   try {
@@ -90,14 +115,9 @@ class GltfMeshes {
 
   constructor(private readonly uvSet: string | undefined) {}
 
-  add(node: Node): void {
-    const mesh = node.getMesh();
-    if (mesh === null) return;
-    if (node.getSkin() !== null) this.note('skin (the mesh stands as it was bound)');
-    const matrix = node.getWorldMatrix();
-    if (!matrix.every(Number.isFinite))
-      throw new InvalidInputError('BAD_NUMBER', `the transform of ${node.getName()} is not finite; write it again.`);
-    const same = matrix.every((x, i) => x === (i % 5 === 0 ? 1 : 0));
+  add(mesh: Mesh, { matrix, name, skinned }: GltfPlace): void {
+    if (skinned) this.note('skin (the mesh stands as it was bound)');
+    const same = isIdentity(matrix);
     const parts = mesh.listPrimitives().flatMap((primitive) => {
       if (primitive.listTargets().length > 0) this.note('set of morph targets');
       const corners = this.corners(primitive);
@@ -110,7 +130,7 @@ class GltfMeshes {
     const places: Float32Array[] = [];
     for (const { primitive, corners } of parts) {
       if (mirrored) for (let c = 0; c < corners.length; c += 3) [corners[c + 1], corners[c + 2]] = [corners[c + 2], corners[c + 1]];
-      places.push(this.primitive(primitive, corners, matrix, same, mesh.getName() || node.getName()));
+      places.push(this.primitive(primitive, corners, matrix, same, mesh.getName() || name));
     }
     const all = joined(places);
     const { positions, points } = weldEqual(all);
@@ -155,7 +175,7 @@ class GltfMeshes {
   }
 
   /** Adds a primitive's corners; @returns where each stands */
-  private primitive(primitive: Primitive, corners: Uint32Array, m: readonly number[], same: boolean, object: string): Float32Array {
+  private primitive(primitive: Primitive, corners: Uint32Array, m: Matrix, same: boolean, object: string): Float32Array {
     const position = valuesOf(primitive.getAttribute('POSITION'), 3) ?? new Float32Array(0);
     if (!position.every(Number.isFinite))
       throw new InvalidInputError('BAD_NUMBER', `a point of ${object || 'the mesh'} is not finite; write it again.`);
@@ -185,23 +205,13 @@ class GltfMeshes {
     this.cornerUvs.push(out);
   }
 
-  private normalsOf(primitive: Primitive, corners: Uint32Array, m: readonly number[], same: boolean): void {
+  private normalsOf(primitive: Primitive, corners: Uint32Array, m: Matrix, same: boolean): void {
     const normals = valuesOf(primitive.getAttribute('NORMAL'), 3);
     if (normals === null) {
       this.faceNormals.push(new Uint32Array(corners.length).fill(NO_INDEX));
       return;
     }
-    // normals turn with the cofactors of the matrix, which a mirroring one points inwards
-    const side = determinant(m) < 0 ? -1 : 1;
-    const cof = (a: number, b: number, c: number, d: number): number => m[a] * m[b] - m[c] * m[d];
-    const n = [cof(5, 10, 9, 6), cof(8, 6, 4, 10), cof(4, 9, 8, 5), cof(9, 2, 1, 10), cof(0, 10, 8, 2), cof(8, 1, 0, 9), cof(1, 6, 5, 2), cof(4, 2, 0, 6), cof(0, 5, 4, 1)]; // prettier-ignore
-    const out = Float32Array.from(normals);
-    if (!same)
-      for (let i = 0; i < out.length; i += 3) {
-        const t = [0, 1, 2].map((k) => n[k] * normals[i] + n[3 + k] * normals[i + 1] + n[6 + k] * normals[i + 2]);
-        const length = side * Math.hypot(...t) || 1;
-        for (let k = 0; k < 3; k++) out[i + k] = t[k] / length;
-      }
+    const out = same ? Float32Array.from(normals) : turnedNormals(normals, m);
     const first = this.normalCount;
     this.faceNormals.push(corners.map((v) => first + v));
     this.normals.push(out);
@@ -289,6 +299,3 @@ function joined<T extends Float32Array | Uint32Array>(parts: readonly T[]): T {
   return out as T;
 }
 const total = (parts: readonly { readonly length: number }[]): number => parts.reduce((sum, p) => sum + p.length, 0);
-
-const determinant = (m: readonly number[]): number =>
-  m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8]);

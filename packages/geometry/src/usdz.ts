@@ -13,6 +13,7 @@ const LAYER = 'mesh.usda';
 
 /** Reads the first layer of a USD package: what it shows. @throws InvalidInputError NOT_THIS_FORMAT, TOO_LARGE; UnsupportedError for a binary layer */
 export function readUsdz(bytes: Uint8Array, options: ReadMeshOptions = {}): MeshFile {
+  requirePlainEntries(bytes);
   let name: string | null = null;
   let files: Record<string, Uint8Array>;
   try {
@@ -42,6 +43,41 @@ export function readUsdz(bytes: Uint8Array, options: ReadMeshOptions = {}): Mesh
       `${shown(name)} in this package is USD in its binary form, which is not read; save it as text (.usda).`,
     );
   return CORE_MESH_CODECS.usd.read(layer, options);
+}
+
+const CENTRAL = 0x02014b50;
+const END = 0x06054b50;
+const CENTRAL_HEADER = 46;
+const END_HEADER = 22;
+const ENCRYPTED = 1;
+
+/** The directory of the package (ZIP application note, 4.3.12): no entry may be encrypted, and no name stand there twice.
+ *  @throws InvalidInputError NOT_THIS_FORMAT, TRUNCATED */
+function requirePlainEntries(bytes: Uint8Array): void {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  // a comment of at most 64 KB may stand behind the end
+  let end = bytes.length - END_HEADER;
+  for (const least = Math.max(0, end - 0xffff); end >= least && view.getUint32(end, true) !== END; end--);
+  if (end < 0 || view.getUint32(end, true) !== END)
+    throw new InvalidInputError('TRUNCATED', 'this USD package has no directory at its end; it was cut off, so write or copy it again.');
+  const names = new Set<string>();
+  let at = view.getUint32(end + 16, true);
+  for (let n = view.getUint16(end + 10, true); n > 0 && at + CENTRAL_HEADER <= end && view.getUint32(at, true) === CENTRAL; n--) {
+    const length = view.getUint16(at + 28, true);
+    const name = new TextDecoder().decode(bytes.subarray(at + CENTRAL_HEADER, at + CENTRAL_HEADER + length));
+    if ((view.getUint16(at + 8, true) & ENCRYPTED) !== 0)
+      throw new InvalidInputError(
+        'NOT_THIS_FORMAT',
+        `${shown(name)} in this package is encrypted, which a USD package must not be; write it again.`,
+      );
+    if (names.has(name))
+      throw new InvalidInputError(
+        'NOT_THIS_FORMAT',
+        `${shown(name)} stands twice in this package, so that nobody knows which is meant; write it again.`,
+      );
+    names.add(name);
+    at += CENTRAL_HEADER + length + view.getUint16(at + 30, true) + view.getUint16(at + 32, true);
+  }
 }
 
 const shown = (name: string): string => name.slice(0, 80);

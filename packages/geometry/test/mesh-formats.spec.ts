@@ -304,12 +304,27 @@ describe('USD of other writers', () => {
     for (let i = 2; i < normals.length; i += 3) expect(normals[i]).toBeGreaterThan(0.7);
   });
 
-  it('are refused in plain words where a glTF is nested without end or refers to what is not there', async () => {
+  it('takes stored normals of left-handed meshes to the side of their turned faces, whichever side they were written for', async () => {
+    for (const z of [1, -1]) {
+      const normals = ` normal3f[] normals = [(0, 0, ${z}), (0, 0, ${z}), (0, 0, ${z}), (0, 0, ${z})] ( interpolation = "vertex" )`;
+      const { mesh: m } = await usd(mesh(` uniform token orientation = "leftHanded"\n${normals}`));
+      for (let i = 2; i < 12; i += 3) expect(m.normals?.[i]).toBe(-1);
+    }
+  });
+
+  it('read a glTF nested without end and with images elsewhere, and refuse in plain words what refers to what is not there', async () => {
     const written = async (): Promise<Record<string, unknown[]>> => JSON.parse(textOf(await MESH_CODECS.gltf.write(richMesh(), { name: 'a.gltf' }))) as Record<string, unknown[]>; // prettier-ignore
     const deep = { ...(await written()), nodes: [...Array.from({ length: 60_000 }, (_, i) => ({ children: [i + 1] })), { mesh: 0 }], scenes: [{ nodes: [0] }] }; // prettier-ignore
-    await expect(readMesh(text(JSON.stringify(deep)))).rejects.toThrow(/this glTF is damaged \(its nodes are nested too deeply\)/);
+    const { mesh: m } = await readMesh(
+      text(JSON.stringify({ ...deep, images: [{ uri: 'elsewhere.png' }, { bufferView: 999 }], animations: [null] })),
+    );
+    expect(m.faceOffsets.length - 1).toBe(8);
     const without = { ...(await written()), bufferViews: [] };
-    await expect(readMesh(text(JSON.stringify(without)))).rejects.toThrow(/refers to a part that is not there/);
+    await expect(readMesh(text(JSON.stringify(without)))).rejects.toThrow(/stand in a part of its data that is not there/);
+    const lost = { ...(await written()), nodes: [{ mesh: 7 }], scenes: [{ nodes: [0] }] };
+    await expect(readMesh(text(JSON.stringify(lost)))).rejects.toThrow(/node 0 of this glTF shows mesh 7, which is not there/);
+    const huge = { ...(await written()), nodes: [{ mesh: 0, scale: [1e38, 1, 1e38] }], scenes: [{ nodes: [0] }] };
+    await expect(readMesh(text(JSON.stringify(huge)))).rejects.toThrow(/mend its transforms|more than can be computed with/);
   });
 
   it('asks which of several UV sets, and takes the one that is asked for', async () => {
@@ -378,6 +393,12 @@ describe('USD of other writers', () => {
     expect(await codeOf(readMesh(zipSync({ '../../a.usda': [layer, { level: 0 }] })))).toBe('read');
     expect(await codeOf(readMesh(zipSync({ 'a.usda': new Uint8Array(50_000_000) })))).toBe('TOO_LARGE');
     expect(await codeOf(readMesh(zipSync({ 'a.usdc': [BINARY_USD, { level: 0 }] })))).toBe('UNSUPPORTED');
+    const encrypted = zipSync({ 'a.usda': [layer, { level: 0 }] });
+    encrypted[new DataView(encrypted.buffer).getUint32(encrypted.length - 6, true) + 8] |= 1;
+    await expect(readMesh(encrypted)).rejects.toThrow(/a.usda in this package is encrypted/);
+    const twice = zipSync({ 'a.usda': [layer, { level: 0 }], 'b.usda': [layer, { level: 0 }] });
+    for (let i = 0; i < twice.length; i++) if (textOf(twice.subarray(i, i + 6)) === 'b.usda') twice[i] = 97;
+    await expect(readMesh(twice)).rejects.toThrow(/a.usda stands twice in this package/);
     expect(await codeOf(readMesh(zipSync({ 'a.txt': [text('hello'), { level: 0 }] })))).toBe('NOT_THIS_FORMAT');
   });
 });

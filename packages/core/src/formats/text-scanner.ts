@@ -12,6 +12,8 @@ export const isDigit = (b: number): boolean => b >= 48 && b <= 57;
 const BACKSLASH = 92;
 /** Longest piece of a broken file that a message repeats. */
 const SHOWN = 40;
+/** Bytes of a name or note that are kept: nobody writes longer ones, and what is kept costs many times its length. */
+const LONGEST_TEXT = 1 << 14;
 
 /** Reads numbers and words from the bytes of a text file, and knows on which line it is. */
 export class TextScanner {
@@ -76,15 +78,22 @@ export class TextScanner {
     }
   }
 
-  /** Without blanks at its ends; stays before the line end. */
-  restOfLine(): string {
-    const from = this.pos;
-    while (this.pos < this.b.length && this.b[this.pos] !== NEWLINE) this.pos++;
-    return decodeUtf8(this.b, from, this.pos).trim();
+  /** Stays before the line end. */
+  skipLine(): void {
+    const end = this.b.indexOf(NEWLINE, this.pos);
+    this.pos = end < 0 ? this.b.length : end;
   }
 
+  /** Without blanks at its ends, of a line without end its beginning; stays before the line end. */
+  restOfLine(): string {
+    const from = this.pos;
+    this.skipLine();
+    return this.textOf(from, this.pos).trim();
+  }
+
+  /** At most `LONGEST_TEXT` bytes of it. */
   protected textOf(from: number, to: number): string {
-    return decodeUtf8(this.b, from, to);
+    return decodeUtf8(this.b, from, Math.min(to, from + LONGEST_TEXT));
   }
 
   private ended(q: number): boolean {
@@ -139,7 +148,7 @@ export class TextScanner {
     if (!(Math.abs(x) <= LARGEST_SINGLE))
       this.fail(
         'BAD_NUMBER',
-        `'${decodeUtf8(b, from, q)}' in ${what} is beyond what a 32 bit float holds; correct the line or write the file again.`,
+        `'${decodeUtf8(b, from, Math.min(q, from + SHOWN))}' in ${what} is beyond what a 32 bit float holds; correct the line or write the file again.`,
       );
     return x;
   }

@@ -1,4 +1,5 @@
 import { GrowableF32 } from '../runtime/growable';
+import { scatter } from '../runtime/scatter';
 
 const NONE = 0xffffffff;
 
@@ -17,8 +18,7 @@ export function weldEqual(places: Float32Array): { positions: Float32Array; poin
   for (let i = 0; i < N; i++) {
     // + 0 makes the negative zero the other one
     for (let k = 0; k < 3; k++) values[k] = places[3 * i + k] + 0;
-    let h = Math.imul(words[0], 0x9e3779b1) ^ Math.imul(words[1], 0x85ebca6b) ^ Math.imul(words[2], 0xc2b2ae35);
-    h = (h ^ (h >>> 15)) & mask;
+    let h = scatter(words[0], words[1], words[2]) & mask;
     let v = table[h];
     while (
       v !== NONE &&

@@ -1,3 +1,5 @@
+import { scatter } from '../runtime/scatter';
+
 /** Corners of separate triangles; corners with equal position, normal and UV are taken as one vertex. */
 export interface MikkCorners {
   readonly positions: Float32Array; // 9 T
@@ -71,10 +73,8 @@ function weld(p: Float32Array, n: Float32Array, uvs: Float32Array): Uint32Array 
     return tu[2 * a] === tu[2 * b] && tu[2 * a + 1] === tu[2 * b + 1];
   };
   for (let c = 0; c < C; c++) {
-    let h = 0;
-    for (let k = 0; k < 3; k++) h = Math.imul(h ^ pu[3 * c + k], 0x9e3779b1) + Math.imul(nu[3 * c + k], 0x85ebca6b);
-    h = Math.imul(h ^ tu[2 * c], 0xc2b2ae35) + Math.imul(tu[2 * c + 1], 0x27d4eb2f);
-    let slot = (h ^ (h >>> 15)) & mask;
+    const place = scatter(pu[3 * c], pu[3 * c + 1], pu[3 * c + 2]);
+    let slot = scatter(place, scatter(nu[3 * c], nu[3 * c + 1], nu[3 * c + 2]), scatter(tu[2 * c], tu[2 * c + 1], 0)) & mask;
     while (table[slot] !== NONE && !equal(table[slot], c)) slot = (slot + 1) & mask;
     if (table[slot] === NONE) table[slot] = c;
     out[c] = table[slot];

@@ -1,6 +1,7 @@
 import { diagonalOf } from './bounds';
 import type { PolyMesh } from './poly-mesh';
 import { pointCount } from './poly-mesh';
+import { scatter } from '../runtime/scatter';
 
 /** Points nearer than this share of the diagonal are one place. */
 export const DOUBLED_SHARE = 1e-6;
@@ -38,22 +39,17 @@ export function doubledPairs(mesh: PolyMesh, distance = DOUBLED_SHARE * diagonal
     for (let i = Math.floor((x - distance) / cell); i <= i1; i++)
       for (let j = Math.floor((y - distance) / cell); j <= j1; j++)
         for (let k = Math.floor((z - distance) / cell); k <= k1; k++)
-          for (let w = first[slotOf(i, j, k) & mask]; w !== NONE; w = next[w]) {
+          for (let w = first[scatter(i, j, k) & mask]; w !== NONE; w = next[w]) {
             const dx = p[3 * w] - x;
             const dy = p[3 * w + 1] - y;
             const dz = p[3 * w + 2] - z;
             if (dx * dx + dy * dy + dz * dz <= near && out[w] < out[v]) out[v] = out[w];
           }
-    const own = slotOf(Math.floor(x / cell), Math.floor(y / cell), Math.floor(z / cell)) & mask;
+    const own = scatter(Math.floor(x / cell), Math.floor(y / cell), Math.floor(z / cell)) & mask;
     next[v] = first[own];
     first[own] = v;
   }
   return out;
-}
-
-function slotOf(i: number, j: number, k: number): number {
-  const h = Math.imul(i | 0, 0x9e3779b1) ^ Math.imul(j | 0, 0x85ebca6b) ^ Math.imul(k | 0, 0xc2b2ae35);
-  return h ^ (h >>> 15);
 }
 
 /** Points that lie on another point: uint8[P], 1 for each of them. */

@@ -1,3 +1,5 @@
+import { shownMessage } from './shown-text';
+
 /** Everything the core refuses, by code. The code is stable; the message is for people. */
 export type ErrorCode =
   | 'EMPTY_FILE'
@@ -33,9 +35,6 @@ export interface ErrorWhere {
   readonly option?: string;
 }
 
-/** Words of a damaged file may be anything: what no database keeps, and what would steer a terminal, is shown as a replacement character. */
-const printable = (message: string): string => message.replace(/[^\P{Cc}\n]|\p{Cs}/gu, '\ufffd');
-
 /** Base of all errors that the core throws on purpose; carries what a screen or a report needs. */
 export class EstampeError extends Error {
   override readonly name: string = 'EstampeError';
@@ -44,7 +43,7 @@ export class EstampeError extends Error {
     message: string,
     readonly where: ErrorWhere = {},
   ) {
-    super(printable(message));
+    super(shownMessage(message));
   }
 
   /** The same error, told in which file it happened. */

@@ -12,6 +12,9 @@ export class GrowableF32 {
   at(i: number): number {
     return this.data[i];
   }
+  set(i: number, x: number): void {
+    this.data[i] = x;
+  }
   push(x: number): void {
     if (this.length === this.data.length) {
       const next = new Float32Array(this.data.length * 2);
@@ -26,8 +29,15 @@ export class GrowableF32 {
 }
 
 export class GrowableF64 {
-  private data = new Float64Array(4096);
+  private data: Float64Array<ArrayBuffer>;
   length = 0;
+  /** @param expected values to make room for at once */
+  constructor(expected = 4096) {
+    this.data = new Float64Array(Math.max(16, expected));
+  }
+  at(i: number): number {
+    return this.data[i];
+  }
   push(x: number): void {
     if (this.length === this.data.length) {
       const next = new Float64Array(this.data.length * 2);

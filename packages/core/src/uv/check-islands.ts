@@ -27,7 +27,7 @@ export function addIslandFindings(findings: Findings, mesh: PolyMesh, margin: Pa
   const islands = islandsOf(mesh);
   const stretch = faceStretch(mesh);
   const mirrored = mirroredIslands(islands, stretch);
-  const facesWhere = (test: (face: number) => boolean): number[] => [...stretch.uv.keys()].filter(test);
+  const facesWhere = (test: (face: number) => boolean): number[] => facesThat(stretch.uv.length, test);
   findings.add(
     'uv-flipped',
     'warning',
@@ -66,6 +66,13 @@ export function addIslandFindings(findings: Findings, mesh: PolyMesh, margin: Pa
   );
 }
 
+/** Of so many faces those that pass, ascending. */
+function facesThat(count: number, test: (face: number) => boolean): number[] {
+  const out: number[] = [];
+  for (let f = 0; f < count; f++) if (test(f)) out.push(f);
+  return out;
+}
+
 /** Whether the larger part of an island, by UV area, is mirrored. */
 function mirroredIslands({ ofFace, count }: Islands, { uv }: FaceStretch): boolean[] {
   const sums = new Float64Array(count);
@@ -86,5 +93,5 @@ function unevenFaces({ ofFace, count }: Islands, { surface, uv }: FaceStretch): 
   let left = order.reduce((sum, i) => sum + areas[i], 0) / 2;
   const middle = order.find((i) => (left -= areas[i]) <= 0) ?? 0;
   const odd = texel.map((t) => !Number.isNaN(t) && (t > MOST_UNEVEN * texel[middle] || t < texel[middle] / MOST_UNEVEN));
-  return { uneven: [...ofFace.keys()].filter((f) => odd[ofFace[f]]), islandCount: odd.filter(Boolean).length };
+  return { uneven: facesThat(ofFace.length, (f) => odd[ofFace[f]]), islandCount: odd.filter(Boolean).length };
 }

@@ -22,6 +22,7 @@ const MOST_COMPARED = 256;
 export function nearIslands(mesh: PolyMesh, islands: Islands, limit: number): NearIslands {
   const { uvs } = requireUvs(mesh);
   const { edges, copies, ofFace } = islands;
+  if (islands.count < 2) return { smallest: Infinity, faces: [] };
   const border: { readonly face: number; readonly a: number; readonly b: number }[] = [];
   for (let f = 0; f < faceCount(mesh); f++)
     for (let c = mesh.faceOffsets[f]; c < mesh.faceOffsets[f + 1]; c++) {
@@ -33,13 +34,14 @@ export function nearIslands(mesh: PolyMesh, islands: Islands, limit: number): Ne
   const lengths = border.reduce((sum, { a, b }) => sum + Math.max(Math.abs(uvs[b] - uvs[a]), Math.abs(uvs[b + 1] - uvs[a + 1])), 0);
   const cell = Math.max(2 * limit, 1 / MOST_CELLS, lengths / MOST_PASSED);
   const cells = new Map<number, number[]>();
-  border.forEach(({ a, b }, i) => {
-    for (const key of cellsAlong(uvs[a], uvs[a + 1], uvs[b], uvs[b + 1], cell)) {
+  for (let i = 0; i < border.length; i++) {
+    const { a, b } = border[i];
+    cellsAlong(uvs[a], uvs[a + 1], uvs[b], uvs[b + 1], cell, (key) => {
       const list = cells.get(key);
       if (list === undefined) cells.set(key, [i]);
       else if (list[list.length - 1] !== i) list.push(i);
-    }
-  });
+    });
+  }
   let smallest = Infinity;
   const near = new Uint8Array(faceCount(mesh));
   for (const [key, list] of cells)
@@ -49,10 +51,10 @@ export function nearIslands(mesh: PolyMesh, islands: Islands, limit: number): Ne
       // what is stacked without end is known to be too near after a few
       const among = there.length > MOST_COMPARED ? there.slice(0, MOST_COMPARED) : there;
       for (const i of list) {
-        // nothing is nearer than that
-        if (smallest === 0 && near[border[i].face] === 1) continue;
         for (const j of among) {
-          if (ofFace[border[i].face] === ofFace[border[j].face]) continue;
+          // nothing is nearer than that
+          if (smallest === 0 && near[border[i].face] === 1) break;
+          if (ofFace[border[i].face] === ofFace[border[j].face] || isBeyond(uvs, border[i], border[j], limit)) continue;
           const d = between(uvs, border[i], border[j]);
           if (!(d < limit)) continue;
           smallest = Math.min(smallest, d);
@@ -69,35 +71,52 @@ export function nearIslands(mesh: PolyMesh, islands: Islands, limit: number): Ne
 const ROW = 1 << 22;
 
 /** Keys of the cells that a segment passes through, and of some beside it. */
-function* cellsAlong(ax: number, ay: number, bx: number, by: number, cell: number): Generator<number> {
+function cellsAlong(ax: number, ay: number, bx: number, by: number, cell: number, take: (key: number) => void): void {
   const steps = Math.max(1, Math.ceil((2 * Math.max(Math.abs(bx - ax), Math.abs(by - ay))) / cell));
   let last = NaN;
   for (let s = 0; s <= steps; s++) {
     const key =
       (Math.floor((ay + ((by - ay) * s) / steps) / cell) + ROW / 2) * ROW + Math.floor((ax + ((bx - ax) * s) / steps) / cell) + ROW / 2;
-    if (key !== last) yield key;
+    if (key !== last) take(key);
     last = key;
   }
 }
 
-/** Distance of two segments that do not cross; 0 where they do. */
-function between(uvs: Float32Array, s: { a: number; b: number }, t: { a: number; b: number }): number {
-  const at = (i: number): readonly [number, number] => [uvs[i], uvs[i + 1]];
-  const [p, q, r, u] = [at(s.a), at(s.b), at(t.a), at(t.b)];
-  const side = (o: readonly [number, number], e: readonly [number, number], x: readonly [number, number]): number =>
-    Math.sign((e[0] - o[0]) * (x[1] - o[1]) - (e[1] - o[1]) * (x[0] - o[0]));
-  if (side(p, q, r) * side(p, q, u) < 0 && side(r, u, p) * side(r, u, q) < 0) return 0;
-  return Math.min(toSegment(p, r, u), toSegment(q, r, u), toSegment(r, p, q), toSegment(u, p, q));
+interface Segment {
+  /** Places of its ends in the UVs. */
+  readonly a: number;
+  readonly b: number;
 }
 
+/** Whether the boxes around two segments are apart by the limit or more, which most are. */
+function isBeyond(uvs: Float32Array, s: Segment, t: Segment, limit: number): boolean {
+  for (let k = 0; k < 2; k++) {
+    const [p, q, r, u] = [uvs[s.a + k], uvs[s.b + k], uvs[t.a + k], uvs[t.b + k]];
+    if (Math.min(p, q) - Math.max(r, u) >= limit || Math.min(r, u) - Math.max(p, q) >= limit) return true;
+  }
+  return false;
+}
+
+/** Distance of two segments that do not cross; 0 where they do. */
+function between(uvs: Float32Array, s: Segment, t: Segment): number {
+  if (sideOf(uvs, s.a, s.b, t.a) * sideOf(uvs, s.a, s.b, t.b) < 0 && sideOf(uvs, t.a, t.b, s.a) * sideOf(uvs, t.a, t.b, s.b) < 0) return 0;
+  return Math.min(endTo(uvs, s.a, t), endTo(uvs, s.b, t), endTo(uvs, t.a, s), endTo(uvs, t.b, s));
+}
+
+/** On which side of o - e a point lies: 1, 0 or -1. */
+const sideOf = (uvs: Float32Array, o: number, e: number, x: number): number =>
+  Math.sign((uvs[e] - uvs[o]) * (uvs[x + 1] - uvs[o + 1]) - (uvs[e + 1] - uvs[o + 1]) * (uvs[x] - uvs[o]));
+
+const endTo = (uvs: Float32Array, p: number, { a, b }: Segment): number =>
+  toSegment(uvs[p], uvs[p + 1], uvs[a], uvs[a + 1], uvs[b], uvs[b + 1]);
+
 /** Distance of a point from a segment. */
-export function toSegment(
-  [x, y]: readonly [number, number],
-  [ax, ay]: readonly [number, number],
-  [bx, by]: readonly [number, number],
-): number {
-  const [dx, dy] = [bx - ax, by - ay];
+export function toSegment(x: number, y: number, ax: number, ay: number, bx: number, by: number): number {
+  const dx = bx - ax;
+  const dy = by - ay;
   const length = dx * dx + dy * dy;
   const t = length === 0 ? 0 : Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / length));
-  return Math.hypot(x - ax - t * dx, y - ay - t * dy);
+  const ex = x - ax - t * dx;
+  const ey = y - ay - t * dy;
+  return Math.sqrt(ex * ex + ey * ey);
 }

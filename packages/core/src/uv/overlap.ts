@@ -18,9 +18,12 @@ export interface UvOverlap {
  *  one raster or a few; faces stacked over the whole tile cost one each. */
 const CHUNK = 4;
 const ENOUGH = 8;
+/** Sides of a raster for few faces and for many. */
+const FOR_FEW = 512;
+const FOR_MANY = 2048;
 /** Cost in rasters of the tile from which on a coarser one is taken, and the coarsest. */
 const SLENDER = 16;
-const COARSEST = 512;
+const COARSEST = 128;
 
 /** Faces that cover a sample which another face covers too, on a raster fine enough for a few samples a face (512 to 2048 a side).
  *  @throws CancelledError */
@@ -32,7 +35,7 @@ export function overlappingFaces(
   tiles: readonly number[],
   control?: RunControl,
 ): UvOverlap {
-  const finest = Math.min(2048, Math.max(COARSEST, 2 ** Math.ceil(Math.log2(4 * Math.sqrt(faceCount(mesh))))));
+  const finest = Math.min(FOR_MANY, Math.max(FOR_FEW, 2 ** Math.ceil(Math.log2(4 * Math.sqrt(faceCount(mesh))))));
   const triangles = triangulate(mesh);
   const corners = triangles.corners.map((c) => faceUvs[c]);
   const sharing = new Uint8Array(faceCount(mesh));
@@ -67,9 +70,9 @@ export function overlappingFaces(
         spent += own;
       }
       const chunk = selected.subarray(from, to);
-      // forwards the first face keeps a sample, backwards the last: where the two differ, faces overlap
-      const first = rasteriseRows(uv, chunk, side, side, 1, 0, side);
-      const last = rasteriseRows(uv, chunk.slice().reverse(), side, side, 1, 0, side);
+      // where the first face that covers a sample and the last differ, faces overlap
+      const last = new Uint32Array(side * side);
+      const first = rasteriseRows(uv, chunk, side, side, 1, 0, side, last);
       for (let i = 0; i < first.length; i++) {
         if (first[i] === NO_TRIANGLE) continue;
         const a = triangles.faces[first[i]];

@@ -12,8 +12,18 @@ export interface UvTriangles {
  *
  *  A sample on an edge belongs to one triangle (top-left rule). Edge functions are evaluated from the same end of an edge for both
  *  its triangles, so rounding can neither open a gap nor cover twice. The triangle met first keeps a sample.
- *  @param bin ascending triangles that may touch these rows */
-export function rasteriseRows(t: UvTriangles, bin: Uint32Array, W: number, H: number, n: number, y0: number, y1: number): Uint32Array {
+ *  @param bin ascending triangles that may touch these rows
+ *  @param last as large as what is returned; gets the triangle met last, where there is one */
+export function rasteriseRows(
+  t: UvTriangles,
+  bin: Uint32Array,
+  W: number,
+  H: number,
+  n: number,
+  y0: number,
+  y1: number,
+  last?: Uint32Array,
+): Uint32Array {
   const width = W * n;
   const out = new Uint32Array(width * (y1 - y0) * n).fill(NO_TRIANGLE);
   const sx = W * n;
@@ -68,6 +78,7 @@ export function rasteriseRows(t: UvTriangles, bin: Uint32Array, W: number, H: nu
         if (!(ca ? isInside(sampleX, sampleY, ax, ay, cx, cy, true) : isInside(sampleX, sampleY, cx, cy, ax, ay, false))) continue;
         const i = (y - rowFrom) * width + x;
         if (out[i] === NO_TRIANGLE) out[i] = tri;
+        if (last !== undefined) last[i] = tri;
       }
     }
   }

@@ -91,7 +91,7 @@ function insideOf(mesh: PolyMesh, faces: readonly number[], loops: readonly Floa
     for (const loop of loops)
       for (let i = 0; i < loop.length; i += 2) {
         const j = (i + 2) % loop.length;
-        near = Math.min(near, toSegment([u, v], [loop[i], loop[i + 1]], [loop[j], loop[j + 1]]));
+        near = Math.min(near, toSegment(u, v, loop[i], loop[i + 1], loop[j], loop[j + 1]));
       }
     if (near > best[2]) best = [u, v, near];
   }

@@ -20,6 +20,7 @@ export function faceStretch(mesh: PolyMesh): FaceStretch {
   const [surface, uv, squared] = [new Float64Array(F), new Float64Array(F), new Float64Array(F)];
   const ratio = new Float64Array(F).fill(1);
   const { corners, faces } = triangulate(mesh);
+  const [e1, e2] = [new Float64Array(3), new Float64Array(3)];
   for (let t = 0; t < faces.length; t++) {
     const f = faces[t];
     const [i, j, k] = [corners[3 * t], corners[3 * t + 1], corners[3 * t + 2]];
@@ -28,8 +29,10 @@ export function faceStretch(mesh: PolyMesh): FaceStretch {
     const [u1, v1, u2, v2] = [uvs[u] - uvs[s], uvs[u + 1] - uvs[s + 1], uvs[w] - uvs[s], uvs[w + 1] - uvs[s + 1]];
     const twice = u1 * v2 - u2 * v1;
     let ss = 0, st = 0, tt = 0; // prettier-ignore
-    const e1 = [0, 1, 2].map((n) => p[b + n] - p[a + n]);
-    const e2 = [0, 1, 2].map((n) => p[c + n] - p[a + n]);
+    for (let n = 0; n < 3; n++) {
+      e1[n] = p[b + n] - p[a + n];
+      e2[n] = p[c + n] - p[a + n];
+    }
     const area = Math.hypot(e1[1] * e2[2] - e1[2] * e2[1], e1[2] * e2[0] - e1[0] * e2[2], e1[0] * e2[1] - e1[1] * e2[0]) / 2;
     surface[f] += area;
     uv[f] += twice / 2;

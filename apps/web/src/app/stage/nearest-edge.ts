@@ -14,7 +14,7 @@ export function nearestEdge(
   for (let c = faceOffsets[face]; c < faceOffsets[face + 1]; c++) {
     const a = placeOf(faceVerts[c]);
     const b = placeOf(faceVerts[c + 1 === faceOffsets[face + 1] ? faceOffsets[face] : c + 1]);
-    const distance = toSegment([at.x, at.y], [a.x, a.y], [b.x, b.y]);
+    const distance = toSegment(at.x, at.y, a.x, a.y, b.x, b.y);
     if (distance < least) {
       least = distance;
       best = edges.cornerEdges[c];

@@ -1,4 +1,6 @@
 import { aroundOrigin, localOriginOf } from '../../mesh/local-origin';
+import type { Matrix } from '../../mesh/matrix';
+import { determinant, IDENTITY, isIdentity, times, turnedNormals } from '../../mesh/matrix';
 import type { PolyMesh, Section } from '../../mesh/poly-mesh';
 import { DEFAULT_SECTION, EVER_SHARP, NO_INDEX } from '../../mesh/poly-mesh';
 import { InvalidInputError, UnsupportedError } from '../../runtime/errors';
@@ -7,8 +9,7 @@ import type { MeshFile, ReadMeshOptions, SceneFacts } from '../mesh-format';
 import { SectionTable } from '../section-table';
 import type { UsdLayer, UsdPrim, UsdProperty, UsdValue } from './usd-layer';
 import { isNumbers, isStrings } from './usd-layer';
-import type { Matrix } from './usd-transform';
-import { determinant, IDENTITY, isIdentity, localTransform, times } from './usd-transform';
+import { localTransform } from './usd-transform';
 
 const UV_TYPES = new Set(['texCoord2f[]', 'texCoord2d[]', 'texCoord2h[]']);
 const USUAL_UVS = 'st';
@@ -150,6 +151,7 @@ class UsdMeshes {
     for (let c = 0; c < corners; c++) this.faceVerts.push(firstPoint + verts[source[c]]);
     this.addUvs(prim, source, verts, counts.length);
     this.addNormals(prim, source, verts, P, matrix);
+    if (turned) this.turnNormals(counts.length);
     this.addColours(prim, P);
     this.addSections(prim, counts.length);
     this.addCreases(prim, firstPoint, P);
@@ -213,20 +215,30 @@ class UsdMeshes {
     const at =
       property === undefined || values === null ? null : this.perCorner(prim, name, property, values.length / 3, source, verts, points);
     const first = this.normals.length / 3;
-    if (at !== null && values !== null) {
-      const same = isIdentity(m);
-      // normals turn with the cofactors of the matrix, which a mirroring one points inwards
-      const side = determinant(m) < 0 ? -1 : 1;
-      const cof = (a: number, b: number, c: number, d: number): number => m[a] * m[b] - m[c] * m[d];
-      const n = [cof(5, 10, 6, 9), cof(6, 8, 4, 10), cof(4, 9, 5, 8), cof(2, 9, 1, 10), cof(0, 10, 2, 8), cof(1, 8, 0, 9), cof(1, 6, 2, 5), cof(2, 4, 0, 6), cof(0, 5, 1, 4)]; // prettier-ignore
-      for (let i = 0; i < values.length; i += 3) {
-        const [x, y, z] = [values[i], values[i + 1], values[i + 2]];
-        const turned = same ? [x, y, z] : [0, 1, 2].map((k) => x * n[k] + y * n[3 + k] + z * n[6 + k]);
-        const length = same ? 1 : side * Math.hypot(...turned) || 1;
-        for (const component of turned) this.normals.push(component / length);
-      }
-    }
+    if (at !== null && values !== null) for (const x of isIdentity(m) ? values : turnedNormals(values, m)) this.normals.push(x);
     for (let c = 0; c < source.length; c++) this.faceNormals.push(at === null ? NO_INDEX : first + at.at(c));
+  }
+
+  /** Of faces that were turned, normals that were stored for the other side follow: writers are not of one mind about them. */
+  private turnNormals(faces: number): void {
+    const { points: p, normals: n, faceVerts, faceNormals } = this;
+    const first = this.faceOffsets.length - 1 - faces;
+    let agree = 0;
+    for (let f = first; f < first + faces; f++) {
+      const from = this.faceOffsets.at(f);
+      const [a, b, c] = [3 * faceVerts.at(from), 3 * faceVerts.at(from + 1), 3 * faceVerts.at(from + 2)];
+      const stored = faceNormals.at(from);
+      if (stored === NO_INDEX) return;
+      const e = [0, 1, 2].map((k) => p.at(b + k) - p.at(a + k));
+      const d = [0, 1, 2].map((k) => p.at(c + k) - p.at(a + k));
+      for (let k = 0; k < 3; k++) agree += n.at(3 * stored + k) * (e[(k + 1) % 3] * d[(k + 2) % 3] - e[(k + 2) % 3] * d[(k + 1) % 3]);
+    }
+    if (agree >= 0) return;
+    this.note('mesh whose normals faced inwards (they were turned)');
+    // those of this mesh alone: each mesh adds its own, behind the others
+    let own = Infinity;
+    for (let c = this.faceOffsets.at(first); c < faceNormals.length; c++) own = Math.min(own, faceNormals.at(c));
+    for (let i = 3 * own; i < n.length; i++) n.set(i, -n.at(i));
   }
 
   private addColours(prim: UsdPrim, points: number): void {

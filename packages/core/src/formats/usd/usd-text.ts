@@ -27,6 +27,7 @@ export function readUsdText(bytes: Uint8Array, control?: RunControl): UsdLayer {
 class UsdTextReader extends TextScanner {
   private depth = 0;
   private nextReport = 0;
+  private readonly numbers = new GrowableF64();
   private readonly passedOver: string[] = [];
 
   constructor(
@@ -38,7 +39,7 @@ class UsdTextReader extends TextScanner {
 
   layer(): UsdLayer {
     if (!isUsdText(this.b)) this.fail('NOT_THIS_FORMAT', `this is not USD text (it does not start with ${MARK}); write the mesh again.`);
-    this.restOfLine();
+    this.skipLine();
     const meta = this.peek() === OPEN ? this.metadata() : new Map<string, UsdValue>();
     const prims: UsdPrim[] = [];
     while (this.peek() !== -1) {
@@ -54,7 +55,7 @@ class UsdTextReader extends TextScanner {
     for (;;) {
       this.skipSpace();
       const c = this.b[this.pos];
-      if (c === HASH) this.restOfLine();
+      if (c === HASH) this.skipLine();
       else if (c === SEMICOLON) this.pos++;
       else return this.pos < this.b.length ? c : -1;
     }
@@ -243,8 +244,14 @@ class UsdTextReader extends TextScanner {
     return this.numberHere('a value');
   }
 
+  /** What the numbers of one array are gathered in: files have hundreds of thousands of small ones. */
+  private emptied(): GrowableF64 {
+    this.numbers.length = 0;
+    return this.numbers;
+  }
+
   private tuple(): UsdValue {
-    const numbers = new GrowableF64();
+    const numbers = this.emptied();
     this.numbersInto(numbers, OPEN, CLOSE);
     const found = numbers.finish().slice();
     return { numbers: found, width: found.length };
@@ -294,7 +301,7 @@ class UsdTextReader extends TextScanner {
     }
     if (c === OPEN || c === MINUS || c === POINT || isDigit(c)) {
       this.pos = at;
-      const numbers = new GrowableF64();
+      const numbers = this.emptied();
       const width = this.numbersInto(numbers, OPEN_LIST, CLOSE_LIST);
       return { numbers: numbers.finish().slice(), width: width || 1 };
     }

@@ -1,28 +1,8 @@
+import type { Matrix } from '../../mesh/matrix';
+import { determinant, IDENTITY, quaternion, scaling, times, translation } from '../../mesh/matrix';
 import { InvalidInputError } from '../../runtime/errors';
 import type { UsdPrim, UsdValue } from './usd-layer';
 import { isNumbers, isStrings } from './usd-layer';
-
-/** A 4 x 4 matrix by rows, for points as rows: p M (the convention of USD). */
-export type Matrix = readonly number[];
-export const IDENTITY: Matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
-
-export const isIdentity = (m: Matrix): boolean => m.every((x, i) => x === IDENTITY[i]);
-
-/** First a, then b. */
-export function times(a: Matrix, b: Matrix): Matrix {
-  return Array.from({ length: 16 }, (_, i) => {
-    const row = i & ~3;
-    const column = i & 3;
-    return a[row] * b[column] + a[row + 1] * b[4 + column] + a[row + 2] * b[8 + column] + a[row + 3] * b[12 + column];
-  });
-}
-
-/** Determinant of the part that turns and scales: below 0 where it mirrors. */
-export const determinant = (m: Matrix): number =>
-  m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8]);
-
-const translation = ([x, y, z]: readonly number[]): Matrix => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, y, z, 1];
-const scaling = ([x, y, z]: readonly number[]): Matrix => [x, 0, 0, 0, 0, y, 0, 0, 0, 0, z, 0, 0, 0, 0, 1];
 
 function turn(axis: number, degrees: number): Matrix {
   const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];
@@ -32,17 +12,6 @@ function turn(axis: number, degrees: number): Matrix {
   m[4 * j + k] = s;
   m[4 * k + j] = -s;
   return m;
-}
-
-/** @param q w, x, y, z */
-function quaternion([w, x, y, z]: readonly number[]): Matrix {
-  const n = 2 / (w * w + x * x + y * y + z * z || 1);
-  return [
-    1 - n * (y * y + z * z), n * (x * y + z * w), n * (x * z - y * w), 0,
-    n * (x * y - z * w), 1 - n * (x * x + z * z), n * (y * z + x * w), 0,
-    n * (x * z + y * w), n * (y * z - x * w), 1 - n * (x * x + y * y), 0,
-    0, 0, 0, 1,
-  ]; // prettier-ignore
 }
 
 const AXES = 'XYZ';
