@@ -41,12 +41,12 @@ export function readArgs<Shape extends z.ZodRawShape>(
     positionals = parsed.positionals;
   } catch (error) {
     const first = (error instanceof Error ? error.message : String(error)).split(/[.\n]/)[0];
-    throw new InvalidInputError('BAD_OPTION', `${spec.name}: ${first}; see estampe help.`);
+    throw new InvalidInputError('BAD_OPTION', `${spec.name}: ${first}; see estampe ${spec.name} --help.`);
   }
   if (positionals.length !== spec.positionals.length)
     throw new InvalidInputError(
       'BAD_OPTION',
-      `${spec.name} takes ${spec.positionals.join(' ') || 'no file'} and got ${positionals.length} of ${spec.positionals.length}; see estampe help.`,
+      `${spec.name} takes ${spec.positionals.join(' ') || 'no file'} and got ${positionals.length} of ${spec.positionals.length}; see estampe ${spec.name} --help.`,
     );
   const parsed = z.object(shape).safeParse(values);
   if (!parsed.success) {
@@ -56,7 +56,7 @@ export function readArgs<Shape extends z.ZodRawShape>(
     throw new InvalidInputError(
       'BAD_OPTION',
       given === undefined
-        ? `${spec.name} needs --${option}; see estampe help.`
+        ? `${spec.name} needs --${option}; see estampe ${spec.name} --help.`
         : `${spec.name}: --${option} ${String(given)} is not possible (${issue.message}).`,
       { option },
     );

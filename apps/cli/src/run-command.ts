@@ -3,11 +3,12 @@ import { EstampeError, shownMessage } from '@estampe/core';
 import { isSameFile, writeOutput } from '@estampe/node';
 import type { Command, CommandStart } from './command';
 import { EXIT } from './command';
-import { HELP } from './commands/help';
+import type { CommandName } from './commands/help';
+import { HELP, helpOf, isCommand } from './commands/help';
 import { Context, sidecarOf } from './context';
 
 /** Each is loaded when it is asked for: some of what a delivery needs takes longer to load than a small map to measure. */
-const COMMANDS: Readonly<Record<string, () => Promise<(argv: readonly string[]) => Command>>> = {
+const COMMANDS: Readonly<Record<CommandName, () => Promise<(argv: readonly string[]) => Command>>> = {
   check: async () => (await import('./commands/check')).check,
   convert: async () => (await import('./commands/convert')).convert,
   unwrap: async () => (await import('./commands/unwrap')).unwrap,
@@ -30,12 +31,13 @@ export async function runCommand({ argv: [name, ...rest], stop, watched }: Comma
     },
   };
   if (name === undefined || name === 'help' || [name, ...rest].some((word) => word === '--help' || word === '-h')) {
-    process.stdout.write(HELP);
+    const about = [name, ...rest].find((word) => isCommand(word));
+    process.stdout.write(about === undefined ? HELP : helpOf(about));
     return name === undefined ? EXIT.refused : EXIT.done;
   }
   let context: Context | null = null;
   try {
-    if (!Object.hasOwn(COMMANDS, name)) throw new EstampeError('BAD_OPTION', `there is no command '${name}'; see estampe help.`);
+    if (!isCommand(name)) throw new EstampeError('BAD_OPTION', `there is no command '${name}'; see estampe help.`);
     const command = (await COMMANDS[name]())(rest);
     context = new Context(command.common, signal, watched, early);
     const { report, lines, failed } = await command.run(context);

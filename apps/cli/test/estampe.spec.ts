@@ -165,7 +165,7 @@ describe('the worked example: a plane raised by a known step', () => {
 
     // the same maps by a delivery, which reads tile after tile, among maps of other kinds and ranges
     const kinds = [{ kind: 'scalar', matchSeams: true }, { kind: 'scalar', fit: 'clip:0.1' }, { kind: 'normal' }, { kind: 'occlusion', rays: 4 }]; // prettier-ignore
-    const maps = kinds.map((map) => ({ size: 32, depth: '16', fileType: 'png', ...map }));
+    const maps = kinds.map((map) => ({ size: 32, depth: '16', fileType: 'png', matchSeams: false, ...map }));
     put('tiled.json', JSON.stringify({ asset: 'Slope', low: 'two.obj', sculpt: 'slope.obj', subdivisions: 3, maps }));
     expect(estampe('deliver', 'tiled.json', '-o', 'tiled').status).toBe(0);
     expect(readdirSync(join(dir, 'tiled')).sort()).toEqual(['slope_v001', 'slope_v001.zip']);
@@ -205,9 +205,23 @@ describe('the worked example: a plane raised by a known step', () => {
 
   it('ends quietly when nobody reads what it says, and helps wherever it is asked to', () => {
     const help = estampe('help');
-    for (const args of [['--help'], ['extract', '--help'], ['proof', '--low', 'low.obj', '-h']] as const)
-      expect(estampe(...args)).toMatchObject({ status: 0, stdout: help.stdout, stderr: '' });
-    expect(help.stdout).toMatch(/estampe extract +--low LOW/);
+    expect(estampe('--help')).toMatchObject({ status: 0, stdout: help.stdout, stderr: '' });
+    const names = [...help.stdout.matchAll(/^ {2}estampe ([a-z]+) /gm)].map(([, name]) => name);
+    expect(names.length).toBe(11);
+    for (const name of names) {
+      const page = estampe(name, '--help');
+      expect(page).toMatchObject({
+        status: 0,
+        stderr: '',
+        stdout: expect.stringMatching(/^estampe [\s\S]*Options:[\s\S]*Example:\n {2}estampe [\s\S]*More: docs\/[a-z-]+\.md\n$/) as string,
+      });
+      expect(page.stdout.startsWith(`estampe ${name} `)).toBe(true);
+      expect(existsSync(join(__dirname, '../../..', /More: (\S+)/.exec(page.stdout)?.[1] ?? ''))).toBe(true);
+      // all its options are known to the command
+      const options = [...new Set(page.stdout.match(/--[a-z-]+/g))].filter((option) => option !== '--json');
+      expect(estampe(name, ...options.map((option) => `${option}=1`)).stderr).not.toMatch(/Unknown option/);
+    }
+    expect(estampe('proof', '--low', 'low.obj', '-h').stdout).toMatch(/^estampe proof --low LOW/);
     const run = spawnSync('sh', ['-c', `"${process.execPath}" "${BIN}" --help | true`], { cwd: dir, encoding: 'utf8' });
     expect(run.stderr).toBe('');
   });

@@ -17,7 +17,7 @@ describe('maps of a recipe share a pass', () => {
     expect(groups({ kind: 'curvature', radius: 3 }, { kind: 'hollows', radius: 4 })).toEqual([['curvature'], ['hollows']]);
     expect(groups({ kind: 'scalar' }, { kind: 'scalar' })).toEqual([['scalar'], ['scalar']]);
     expect(groups({ kind: 'scalar', size: 64 }, { kind: 'normal', size: 128 })).toEqual([['scalar'], ['normal']]);
-    expect(groups({ kind: 'scalar', matchSeams: true }, { kind: 'normal' })).toEqual([['scalar'], ['normal']]);
+    expect(groups({ kind: 'scalar', matchSeams: false }, { kind: 'normal' })).toEqual([['scalar'], ['normal']]);
     expect(groups({ kind: 'normal', forHeights: true }, { kind: 'colour', forHeights: false })).toEqual([['normal'], ['colour']]);
   });
 });

@@ -408,6 +408,15 @@ describe('the application without its screen', () => {
       status: 400,
       body: { message: expect.stringContaining('same level') as string },
     });
+    // what one mesh has is measured all the same
+    const own = await client.json<JobInfo>(`/assets/${asset.id}/spans`, 'POST', {
+      ...settings,
+      fromLevel: 1,
+      toLevel: 1,
+      kinds: ['curvature'],
+    });
+    expect(own.status).toBe(202);
+    expect(await client.ended(own.body.id)).toMatchObject({ state: 'done' });
     expect((await span({ size: 1e9 })).status).toBe(400);
     expect((await client.json('/assets/not-an-id')).status).toBe(400);
     expect((await client.json('/assets/00000000-0000-4000-8000-000000000000')).status).toBe(404);

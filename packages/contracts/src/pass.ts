@@ -1,6 +1,17 @@
 import type { ExtractOptions, MapKind } from '@estampe/core';
-import { EXTRACT_DEFAULTS, EXTRACT_RANGES, heeds, isFittable, MAP_KIND_NAMES, MAX_MAP_SIDE, parseBase, SHADING_KINDS } from '@estampe/core';
+import {
+  EXTRACT_DEFAULTS,
+  EXTRACT_RANGES,
+  heeds,
+  isDifference,
+  isFittable,
+  MAP_KIND_NAMES,
+  MAX_MAP_SIDE,
+  parseBase,
+  SHADING_KINDS,
+} from '@estampe/core';
 import * as z from 'zod';
+import { KIND_WORDS } from './kind-words';
 
 /** A whole number in the range that the core allows. */
 export const between = (option: Exclude<keyof typeof EXTRACT_RANGES, 'length'>): z.ZodNumber => {
@@ -115,10 +126,22 @@ export function coreOptions(pass: Pass, kinds: readonly MapKind[]): Partial<Extr
   };
 }
 
+/** Why a pass from a level to itself would be empty; null where it measures only what one mesh has, or two levels. */
+export function whySameLevel(
+  { fromLevel, toLevel, frame }: Pick<LevelsPass, 'fromLevel' | 'toLevel' | 'frame'>,
+  kinds: readonly MapKind[],
+): string | null {
+  const empty = fromLevel === toLevel ? kinds.find((kind) => isDifference(kind, frame)) : undefined;
+  return empty === undefined
+    ? null
+    : `From and to are the same level, so the ${KIND_WORDS[empty]} map would be empty; measure to a higher level, or only maps that one mesh has (occlusion, curvature, colour and so on).`;
+}
+
 /** One pass between two levels of an asset. */
 export const levelsPassSchema = passSchema.extend({
   fromLevel: z.number().int().min(0).max(16),
-  toLevel: z.number().int().min(1).max(16),
+  /** The same as `fromLevel` for maps that one mesh has. */
+  toLevel: z.number().int().min(0).max(16),
   // what the bench offers of these
   size: mapSide,
   base: z.enum(['limit', 'polygons']),

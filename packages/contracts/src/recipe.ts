@@ -19,7 +19,8 @@ export const mapRecipeSchema = z.strictObject({
   reach: z.union([z.literal('auto'), givenLength]).default('auto'),
   samples: shape.samples.default(PASS_DEFAULTS.samples),
   padding: padding.default(PASS_DEFAULTS.padding),
-  matchSeams: shape.matchSeams,
+  /** As on the screen, where nobody asks for something else. */
+  matchSeams: z.boolean().default(true),
   fitTexels: shape.fitTexels,
   /** Vector maps (by default the derivative frame) and normal maps (by default MikkTSpace). */
   frame: z.enum(['derivative', 'mikk', 'object']).optional(),

@@ -52,7 +52,7 @@ describe('a recipe', () => {
           reach: 'auto',
           samples: 1,
           padding: 16,
-          matchSeams: false,
+          matchSeams: true,
           fitTexels: false,
         },
       ],

@@ -20,6 +20,7 @@ export { fieldCounts, fieldCountsByThreads } from './raster/field-counts';
 export type { Ends, FieldCounts } from './raster/field-counts';
 export {
   asksRay,
+  isDifference,
   channelsOf,
   displaces,
   hasAxes,
@@ -73,6 +74,7 @@ export { islandsOf } from './uv/islands';
 export type { Matrix } from './mesh/matrix';
 export { determinant, IDENTITY, isIdentity, quaternion, scaling, times, translation, turnedNormals } from './mesh/matrix';
 export { requireFinite } from './mesh/finite-mesh';
+export { MARGIN_DEFAULTS } from './uv/check-islands';
 export { toSegment } from './uv/margin';
 export { uvRegions } from './uv/regions';
 export { edgeRow, endsOfEdges, meshSeams, openEdges } from './uv/seams';

@@ -73,10 +73,11 @@ const SPEC = {
     /** Normals where a height map of the same span puts the surface. */
     'for-heights': z.boolean().optional(),
     'match-seams': z.boolean().optional(),
+    'no-match-seams': z.boolean().optional(),
     'fit-texels': z.boolean().optional(),
     ...SURFACE,
   }),
-  flags: ['for-heights', 'match-seams', 'fit-texels'],
+  flags: ['for-heights', 'match-seams', 'no-match-seams', 'fit-texels'],
 };
 
 export function extract(argv: readonly string[]): Command {
@@ -215,7 +216,7 @@ function passOf(o: Options): Pass {
     reach: length(o.reach),
     samples: given<number>(o.samples, PASS_DEFAULTS.samples),
     padding: given<number | 'fill'>(o.padding, PASS_DEFAULTS.padding),
-    matchSeams: o['match-seams'] === true,
+    matchSeams: o['no-match-seams'] !== true,
     fitTexels: o['fit-texels'] === true,
     frame: holdsDirections(o.map) && o.frame === 'object' ? 'object' : PASS_DEFAULTS.frame,
     vectorFrame: given<Pass['vectorFrame']>(hasAxes(o.map) ? o.frame : undefined, PASS_DEFAULTS.vectorFrame),
@@ -251,6 +252,7 @@ function checkOptions(o: Options): void {
     throw new InvalidInputError('BAD_OPTION', 'normals are written in frame mikk or object; the derivative frame is for vector maps.', {
       option: 'frame',
     });
+  if (o['match-seams'] === true) refuse('no-match-seams', '--match-seams asks for the opposite');
   if (o.shade === undefined) refuse('strength', 'nothing darkens the colours without --shade');
   for (const [option, heeded, why] of OWN_OPTIONS)
     if (!heeds(kind, heeded) && (o.shade === undefined || !heeds(o.shade, heeded))) refuse(option, `a ${kind} map ${why}`);

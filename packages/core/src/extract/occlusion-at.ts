@@ -29,6 +29,7 @@ export class OcclusionAt {
   private readonly off: OffSurface;
   /** Turns of the whole set's directions; their squared radii are ascending and even. */
   private readonly turns: Float64Array; // parts rays
+  private readonly firstRing: number;
 
   /** @param rays a sample @param parts samples side by side that divide one set of directions among them */
   constructor(
@@ -41,7 +42,11 @@ export class OcclusionAt {
     this.off = new OffSurface(tree, options.liftUnits);
     this.directions = new Float32Array(3 * rays);
     this.blocked = new Uint8Array(rays);
-    this.turns = Float64Array.from({ length: rays * parts }, (_, i) => radicalInverse(i));
+    // several that divide one set see it all: another seed must be another set, or their errors would be the same (a scramble of all digits at once,
+    // which keeps the strata: Kollig and Keller 2002; and a turn of the whole)
+    const [digits, turn, out] = parts === 1 ? [0, 0, 0] : hash3(options.seed, options.tile, parts);
+    this.firstRing = (out >>> 0) % (rays * parts);
+    this.turns = Float64Array.from({ length: rays * parts }, (_, i) => ((reversed(i) ^ digits) >>> 0) / 2 ** 32 + (turn >>> 0) / 2 ** 32);
   }
 
   /** @param q point of the sculpt @param n its unit shading normal @param column, row of the sample, for the seed */
@@ -72,7 +77,8 @@ export class OcclusionAt {
     const tMax = Math.min(distance, farUnits);
     for (let i = 0; i < rays; i++) {
       const k = i * parts + part;
-      const r2 = (k + shiftRadius) / all;
+      const ring = k + this.firstRing;
+      const r2 = ((ring < all ? ring : ring - all) + shiftRadius) / all;
       const angle = 2 * Math.PI * (turns[k] + shiftTurn);
       const r = Math.sqrt(r2);
       const c = r * Math.cos(angle);
@@ -90,10 +96,10 @@ export class OcclusionAt {
   }
 }
 
-/** Van der Corput's sequence in base 2. */
-function radicalInverse(i: number): number {
+/** The bits of a number in the other order: over 2^32, van der Corput's sequence in base 2. */
+function reversed(i: number): number {
   let x = 0;
-  for (let bit = 0.5, k = i; k > 0; k >>>= 1, bit /= 2) if (k & 1) x += bit;
+  for (let bit = 31, k = i; k > 0; k >>>= 1, bit--) if (k & 1) x |= 1 << bit;
   return x;
 }
 

@@ -4,7 +4,7 @@ import type { PolyMesh } from '../mesh/poly-mesh';
 import { pointCount, requireUvs } from '../mesh/poly-mesh';
 import { requireOverlap } from '../mesh/same-place';
 import { surfaceVerts } from '../mesh/triangulate';
-import { asksRay, MAP_KINDS } from '../raster/map-kinds';
+import { asksRay, MAP_KINDS, isDifference } from '../raster/map-kinds';
 import { InvalidInputError } from '../runtime/errors';
 import { resolveOptions } from '../runtime/options';
 import type { RunControl } from '../runtime/progress';
@@ -60,7 +60,7 @@ export function givenPair(
   checkOptions(o);
   const { faceUvs, uvs: lowUvs } = requireUvs(low);
   const sculpt = withOriginOf(givenSculpt, low);
-  refuseHopelessPairs(low, sculpt);
+  refuseHopelessPairs(low, sculpt, o);
   const lowTiles = faceTiles(low, lowUvs, faceUvs);
   const tiles = tilesInUse(lowTiles);
   if (tiles.length === 0)
@@ -163,12 +163,13 @@ export function searchedVerts({ given, points }: Pair, { allocate }: Threads): U
   return out;
 }
 
-function refuseHopelessPairs(low: PolyMesh, sculpt: PolyMesh): void {
+function refuseHopelessPairs(low: PolyMesh, sculpt: PolyMesh, { maps, frame }: ExtractOptions): void {
   if (sculpt.faceOffsets.length < 2) throw new InvalidInputError('NO_FACES', 'The sculpt has no faces; write it again with its polygons.');
-  if (pointCount(low) === pointCount(sculpt) && low.positions.every((x, i) => x === sculpt.positions[i]))
+  const empty = maps.find((kind) => isDifference(kind, frame));
+  if (empty !== undefined && pointCount(low) === pointCount(sculpt) && low.positions.every((x, i) => x === sculpt.positions[i]))
     throw new InvalidInputError(
       'SAME_SURFACE',
-      'Low mesh and sculpt are the same surface, so the map would be empty; choose a higher level as the sculpt.',
+      `Low mesh and sculpt are the same surface, so the ${empty} map would be empty; choose a higher level as the sculpt, or maps that one surface has (occlusion, curvature, colour and so on).`,
     );
   requireOverlap(low, sculpt);
 }

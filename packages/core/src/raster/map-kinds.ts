@@ -99,6 +99,10 @@ export const holdsDirections = (kind: string): boolean => traitsOf(kind).quantit
 /** Displacements in three channels, which have an order and may have a range each. */
 export const hasAxes = (kind: string): boolean => displaces(kind) && MAP_KINDS[kind].channels === 3;
 
+/** Whether a kind tells how two surfaces differ, and so nothing of one alone. @param frame of normals: those in the object's are of one surface */
+export const isDifference = (kind: MapKind, frame: 'mikk' | 'object'): boolean =>
+  MAP_KINDS[kind].moves || (holdsDirections(kind) && frame !== 'object');
+
 /** Whether a pass asks for a map that is the answer of a ray along the normal. */
 export const asksRay = (kinds: readonly MapKind[]): boolean => kinds.some((kind) => MAP_KINDS[kind].needs.ray);
 

@@ -1,5 +1,5 @@
 import type { AssetDetail, JobInfo, MeasureRequest } from '@estampe/contracts';
-import { KIND_WORDS, settingsOfKind, titleOf } from '@estampe/contracts';
+import { KIND_WORDS, settingsOfKind, titleOf, whySameLevel } from '@estampe/contracts';
 import { heeds, MAP_KINDS } from '@estampe/core';
 import { AppError } from '../../http/app-error';
 import { toJobInfo } from '../../repositories/jobs';
@@ -16,13 +16,13 @@ export class MapsStep {
     const { assets, spans, jobs } = this.ports;
     const asset = await assets.detail(assetId, openId);
     const levels = asset.levelList.length;
-    if (asset.stackKind === 'alone')
+    if (asset.stackKind === 'alone' && (settings.fromLevel !== settings.toLevel || whySameLevel(settings, kinds) !== null))
       throw new AppError(
         'NOT_READY',
-        `${titleOf(asset)} is one mesh, and a map measures from a light mesh to a finer one; bring its other in, in the step Sculpt.`,
+        `${titleOf(asset)} is one mesh, and such a map measures from a light mesh to a finer one; bring its other in, in the step Sculpt.`,
       );
-    if (settings.fromLevel === settings.toLevel)
-      throw new AppError('SAME_LEVEL', 'From and to are the same level, so the map would be empty; drag the span to a higher rung.');
+    const empty = whySameLevel(settings, kinds);
+    if (empty !== null) throw new AppError('SAME_LEVEL', empty);
     if (settings.fromLevel > settings.toLevel)
       throw new AppError(
         'BAD_OPTION',

@@ -22,6 +22,9 @@ export const PROPOSED_SETTINGS: MeasureRequest = { ...MEASURE_DEFAULTS, matchSea
 
 const initial: MapsState = { assetId: null, partId: null, spanId: null, settings: PROPOSED_SETTINGS };
 
+/** Of a mesh alone: what needs no second one. */
+const OF_ONE_MESH = { kinds: ['occlusion'], base: 'polygons' } as const satisfies Partial<MeasureRequest>;
+
 /** The settings that a span was measured with, to start the next one from. */
 function settingsOf({ settings: { kind, ...common } }: SpanInfo): MeasureRequest {
   return { ...common, kinds: [kind], tiles: null };
@@ -35,7 +38,8 @@ function settingsFor(asset: AssetDetail, chosen: SpanInfo | null, { assetId, par
   const recipe = asset.parts.find((p) => p.id === asset.part.id)?.recipe ?? null;
   const whole = { fromLevel: 0, toLevel: top };
   // what was ticked for one asset is not ticked for the next: a map that nobody wanted there costs minutes
-  const fresh = assetId === asset.id ? settings : { ...PROPOSED_SETTINGS, size: settings.size };
+  const fresh =
+    assetId === asset.id ? settings : { ...PROPOSED_SETTINGS, size: settings.size, ...(asset.stackKind === 'alone' ? OF_ONE_MESH : {}) };
   const next = !samePart && recipe !== null ? recipe : chosen ? settingsOf(chosen) : { ...fresh, ...whole };
   // levels may have gone since
   return next.fromLevel <= top && next.toLevel <= top ? next : { ...next, ...whole };

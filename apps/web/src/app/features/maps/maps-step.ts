@@ -23,7 +23,7 @@ import { measureRequest } from './measure-request';
   imports: [MapsCard, MatButtonModule],
   template: `
     @if (asset(); as a) {
-      @if (a.stackKind === 'alone') {
+      @if (a.stackKind === 'alone' && a.tiles.length === 0) {
         <h2>Maps</h2>
         <p>
           A map measures from a light mesh to a finer one, and {{ a.part.name }} is one mesh so far. Bring in its light mesh or its sculpt

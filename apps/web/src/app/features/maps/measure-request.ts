@@ -1,4 +1,5 @@
 import type { AssetDetail, MeasureRequest } from '@estampe/contracts';
+import { whySameLevel } from '@estampe/contracts';
 import type { MapKind } from '@estampe/core';
 import { heeds, isFittable, MAP_KINDS } from '@estampe/core';
 
@@ -22,7 +23,11 @@ export function whyNoKind(kind: MapKind, { levelList }: AssetDetail, { toLevel }
 export function whyNotMeasured(asset: AssetDetail, settings: MeasureRequest): string | null {
   const { fromLevel, toLevel, kinds, tiles, shade } = settings;
   if (asset.tiles.length === 0) return 'The light mesh has no UVs, and a map needs them; unwrap it in the step Sheet.';
-  if (fromLevel === toLevel) return 'From and to are the same level, so the map would be empty; choose a higher level to measure to.';
+  const empty = whySameLevel(settings, kinds);
+  if (empty !== null)
+    return asset.stackKind === 'alone'
+      ? `${asset.part.name} is one mesh so far: maps of it alone are occlusion, curvature, hollows, thickness, colour and normals of the object. Bring its light mesh or its sculpt in for the others.`
+      : empty;
   if (kinds.length === 0) return 'Choose at least one map.';
   if (tiles?.length === 0) return 'Tick at least one tile.';
   if (shade !== 'none' && kinds.some((kind) => heeds(kind, 'shade')) && !kinds.includes(shade))

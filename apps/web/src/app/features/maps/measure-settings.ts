@@ -55,8 +55,8 @@ const wordsOf = <T>(choices: readonly { readonly value: T; readonly label: strin
       </div>
     }
     <div class="fields">
-      <est-choice-field label="From level" [control]="form.controls.fromLevel" [options]="levels().slice(0, -1)" />
-      <est-choice-field label="To level" [control]="form.controls.toLevel" [options]="levels().slice(1)" />
+      <est-choice-field label="From level" [control]="form.controls.fromLevel" [options]="levels()" />
+      <est-choice-field label="To level" [control]="form.controls.toLevel" [options]="levels()" />
       <est-choice-field label="Map size" class="wide" [control]="form.controls.size" [options]="sizes" />
     </div>
     <est-kind-settings
