@@ -74,7 +74,7 @@ describe('bringing in', () => {
       const measured = await client.json<Asked>(`/assets/${alone.id}/spans`, 'POST', { ...MEASURE_DEFAULTS, size: 64 });
       expect([measured.status, measured.body.message]).toEqual([
         409,
-        `Alone ${first} is one mesh, and a map measures from a light mesh to a finer one; bring its other in, in the step Sculpt.`,
+        `Alone ${first} is one mesh, and such a map measures from a light mesh to a finer one; bring its other in, in the step Sculpt.`,
       ]);
       const parts = [{ name: 'x', files: [await file('other.obj', other)] }];
       const job = await ask({ name: 'x', assetId: alone.id, partId: alone.part.id, parts });

@@ -97,7 +97,7 @@ describe('the edges of the application', () => {
     );
   });
 
-  it.each(['Bell\u0000', 'Bell \ud800', 'Be\u0007ll'])('a name that cannot be kept is refused as such: %j', async (name) => {
+  it.each(['Bell\u0000', 'Bell \ud800', 'Be\u0007ll', 'lleB\u202e'])('a name that cannot be kept is refused as such: %j', async (name) => {
     const { status, body } = await client.askToBringIn(name, files, { unit: 'mm', assetId: null });
     expect([status, body.message]).toEqual([400, expect.stringMatching(/^name: it has characters that cannot be kept/)]);
     const recipe = await client.json<{ message: string }>('/recipes', 'POST', { name, unit: 'mm', settings: MEASURE_DEFAULTS });

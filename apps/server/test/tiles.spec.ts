@@ -1,4 +1,5 @@
-import type { AssetDetail, JobInfo, MeasureRequest } from '@estampe/contracts';
+import { randomUUID } from 'node:crypto';
+import type { AssetDetail, AssetSummary, JobInfo, MeasureRequest } from '@estampe/contracts';
 import { eventSchema, MEASURE_DEFAULTS } from '@estampe/contracts';
 import { writeObj } from '@estampe/core';
 import { harbourBell, quayStone } from '@estampe/demo';
@@ -230,7 +231,14 @@ describe('a pass over tiles', () => {
     expect((await client.json('/recipes')).body).toEqual([{ id: first.body.id, ...recipe }]);
     const bad = await client.json<{ message: string }>('/recipes', 'POST', { ...recipe, name: ' ', settings: { ...small, size: 1 } });
     expect(bad.status).toBe(400);
+    // chosen for one asset, every asset of its production starts from it, until it goes
+    const [{ id }] = (await client.json<AssetSummary[]>('/assets')).body;
+    const usual = (recipeId: string | null) => client.json<{ code: string }>(`/assets/${id}/usual-recipe`, 'PUT', { recipeId });
+    expect((await usual(first.body.id)).status).toBe(204);
+    expect((await client.asset(id)).usual).toEqual({ id: first.body.id, ...recipe });
+    expect((await usual(randomUUID())).body.code).toBe('NOT_FOUND');
     await client.json(`/recipes/${first.body.id}`, 'DELETE');
+    expect((await client.asset(id)).usual).toBeNull();
     expect((await client.json('/recipes')).body).toEqual([]);
   });
 });

@@ -52,6 +52,12 @@ describe('a database of the first version', () => {
     await insert(`insert into production (id, name) values ($1, 'Tidewrack')`, [id['production']]);
     await insert(`insert into asset (id, production_id, name, unit, picture_hash, job_id) values ($1, $2, 'Bell', 'mm', $3, $4)`, [id['asset'], id['production'], hash, id['job']]); // prettier-ignore
     await insert(`insert into part (id, asset_id, name) values ($1, $2, 'Bell')`, [id['part'], id['asset']]);
+    // names that were taken once
+    const odd = [randomUUID(), randomUUID(), randomUUID()];
+    for (const [i, name] of ['Be\u0007ll \u202ereversed', 'a\u0001', '\u0003'].entries()) {
+      await insert(`insert into asset (id, production_id, name, unit, picture_hash, job_id) values ($1, $2, $3, 'mm', $4, $1)`, [odd[i], id['production'], name, hash]); // prettier-ignore
+      await insert(`insert into part (id, asset_id, name) values ($1, $1, $2)`, [odd[i], name]);
+    }
     await insert(`insert into mesh values ($1, $2, 1282, 1280, 1300, '[1001]', '[]')`, [id['mesh'], hash]);
     await insert(`insert into level_stack values ($1, $2, 'stack')`, [id['stack'], id['part']]);
     for (const level of [0, 1]) await insert(`insert into level values ($1, $2, $3, null)`, [id['stack'], level, id['mesh']]);
@@ -84,6 +90,9 @@ describe('a database of the first version', () => {
     expect(asset.spans.map((s) => s.settings.kind).sort()).toEqual(['normal', 'scalar', 'scalar']);
     // what they have in common is kept once: heights and normals in one pass, heights measured again in another
     expect((await db.models.Pass.findAll()).map((p) => p.settings.padding)).toEqual(['fill', 'fill']);
+    const mended = odd.map((id, i) => `${['Bell reversed ', 'a ', ''][i]}${id.slice(0, 8)}`);
+    for (const model of [db.models.Asset, db.models.Part])
+      expect(await Promise.all(odd.map(async (id) => (await (model as typeof db.models.Asset).findByPk(id))?.name))).toEqual(mended);
     // twice does nothing more
     await migrate(db.sequelize);
     const spans = new Spans(db);

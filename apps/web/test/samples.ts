@@ -93,6 +93,7 @@ export function sampleAsset(change: Partial<AssetDetail> = {}): AssetDetail {
     findings: [],
     spans: [],
     deliveries: [],
+    usual: null,
     ...change,
   };
 }

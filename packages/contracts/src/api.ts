@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { givenLength, measureSchema } from './pass';
+import { savedRecipeSchema } from './measure-recipe';
 import { plainText, plainTitle } from './plain-text';
 import { encodingSchema, spanSchema } from './spans';
 import { hash, id, length, UNITS } from './values';
@@ -150,6 +151,8 @@ export const assetSchema = assetSummarySchema.omit({ parts: true }).extend({
   findings: z.array(findingSchema),
   spans: z.array(spanSchema),
   deliveries: z.array(deliverySchema),
+  /** The recipe that assets of its production start from. */
+  usual: savedRecipeSchema.nullable().default(null),
 });
 export type AssetDetail = z.infer<typeof assetSchema>;
 /** What an asset's open part is called where its asset is not named. */

@@ -68,6 +68,7 @@ export const ROUTES = {
 
   recipes: { method: 'get', path: '/recipes', says: 'Recipes kept under a name.', answer: z.array(savedRecipeSchema), status: 200 },
   saveRecipe: { method: 'post', path: '/recipes', says: 'Keeps a recipe under a name that is free.', body: measureRecipeSchema, answer: savedRecipeSchema, status: 201 },
+  useRecipe: { method: 'put', path: '/assets/:id/usual-recipe', says: 'Chooses the recipe that assets of the same production start from; null for none.', body: z.strictObject({ recipeId: z.uuid().nullable() }), status: 204 },
   removeRecipe: { method: 'delete', path: '/recipes/:id', says: 'Forgets a recipe.', status: 204 },
 
   storage: { method: 'get', path: '/storage', says: 'How much is stored, and how much of it nobody needs any more.', answer: storageSchema, status: 200 },

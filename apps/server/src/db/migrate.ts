@@ -13,6 +13,7 @@ import { oneMesh } from './migrations/010-one-mesh';
 import { groups } from './migrations/011-groups';
 import { transfer } from './migrations/012-transfer';
 import { levelEdits } from './migrations/013-level-edits';
+import { usualRecipe } from './migrations/014-usual-recipe';
 
 export interface Migration {
   readonly name: string;
@@ -33,6 +34,7 @@ const MIGRATIONS: readonly Migration[] = [
   groups,
   transfer,
   levelEdits,
+  usualRecipe,
 ];
 
 /** Brings the schema up to date, each migration in a transaction of its own. Refuses a database that is newer than this program. */

@@ -34,6 +34,8 @@ export class BlobChunkRow extends Model<InferAttributes<BlobChunkRow>, InferCrea
 export class ProductionRow extends Model<InferAttributes<ProductionRow>, InferCreationAttributes<ProductionRow>> {
   declare id: CreationOptional<string>;
   declare name: string;
+  /** How its assets are measured where nobody has said anything else. */
+  declare recipeId: CreationOptional<string | null>;
   declare createdAt: CreationOptional<Date>;
 }
 export class AssetRow extends Model<InferAttributes<AssetRow>, InferCreationAttributes<AssetRow>> {
@@ -254,7 +256,7 @@ export function defineModels(sequelize: Sequelize): Models {
     { blobId: { type: uuid, primaryKey: true }, index: { type: integer, primaryKey: true }, data: bytes },
     { ...bare, tableName: 'blob_chunk' },
   );
-  ProductionRow.init({ id, name: text, createdAt: date }, { ...stamped, tableName: 'production' });
+  ProductionRow.init({ id, name: text, recipeId: uuid, createdAt: date }, { ...stamped, tableName: 'production' });
   AssetRow.init(
     {
       id,

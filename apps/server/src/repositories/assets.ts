@@ -36,6 +36,7 @@ import type { Database } from '../db/connect';
 import type { AssetRow, LevelRow, MeshRow, PartRow, PartStateRow, ProofRow, SpanRow, StackRow } from '../db/models';
 import { AppError } from '../http/app-error';
 import { stampOf } from './part-stamp';
+import { savedRecipe } from './recipes';
 import { backToWhole } from './whole-state';
 
 /** One level on its way into the database. */
@@ -98,6 +99,15 @@ const isWhole = (found: FoundPart): found is PlacedPart =>
 /** Groups of the light mesh that an asset is seen through, where they were made here. */
 export const openGroups = ({ parts, part }: Pick<AssetDetail, 'parts' | 'part'>): GroupsInfo | null =>
   parts.find(({ id }) => id === part.id)?.groups ?? null;
+
+const summaryOf = (row: AssetRow, production: string, { part, stack, levels }: PlacedPart): Omit<AssetSummary, 'parts'> => ({
+  ...aboutAsset(row, new Map([[row.productionId, production]])),
+  stackKind: stack.kind,
+  lowFaces: levels[0].mesh.faces,
+  topFaces: levels[levels.length - 1].mesh.faces,
+  levels: levels.length,
+  pictureHash: part.pictureHash,
+});
 
 /** Spans are checked one by one as they are read; of a hundred tiles a second look would take longer than all else. */
 const withoutSpans = assetSchema.omit({ spans: true });
@@ -226,32 +236,22 @@ export class Assets {
     const open = partId === null ? parts.at(0) : parts.find(({ part }) => part.id === partId);
     if (open === undefined && said.length > 0) throw new AppError('NOT_READY', said[0].message);
     if (open === undefined) throw new AppError('NOT_FOUND', `${row.name} has no such part; choose one of its parts.`);
-    const [{ spans, unreadable }, summary, deliveries] = await Promise.all([
+    const [{ spans, unreadable }, production, deliveries] = await Promise.all([
       this.spansOf(open.part.id, open.levels),
-      this.summary(row, open),
+      this.db.models.Production.findByPk(row.productionId),
       this.deliveriesOf(id),
     ]);
+    const recipe = production?.recipeId == null ? null : await this.db.models.Recipe.findByPk(production.recipeId);
     const about = withoutSpans.parse({
       ...partInfo(open),
-      ...summary,
+      ...summaryOf(row, production?.name ?? '', open),
       part: { id: open.part.id, name: open.part.name },
       parts: parts.map(partInfo),
       findings: [...said, ...unreadable, ...findingsOf(open.levels)],
       deliveries,
+      usual: recipe === null ? null : savedRecipe(recipe),
     });
     return { ...about, spans };
-  }
-
-  private async summary(row: AssetRow, { part, stack, levels }: PlacedPart): Promise<Omit<AssetSummary, 'parts'>> {
-    const production = await this.db.models.Production.findByPk(row.productionId);
-    return {
-      ...aboutAsset(row, new Map([[row.productionId, production?.name ?? '']])),
-      stackKind: stack.kind,
-      lowFaces: levels[0].mesh.faces,
-      topFaces: levels[levels.length - 1].mesh.faces,
-      levels: levels.length,
-      pictureHash: part.pictureHash,
-    };
   }
 
   /** Parts of an asset that have all their levels. One that has not goes back to its last state that has; what became of it is said. */

@@ -75,6 +75,10 @@ export function apiRoutes({ assets, spans, jobs, blobs, deliveries, recipes, sto
 
     recipes: () => recipes.list(),
     saveRecipe: ({ body }) => recipes.save(body),
+    useRecipe: async ({ params, body }) => {
+      await recipes.use(params.id, body.recipeId);
+      events.send({ type: 'asset', assetId: params.id });
+    },
     removeRecipe: ({ params }) => recipes.remove(params.id),
 
     storage: () => storedData.figures(),

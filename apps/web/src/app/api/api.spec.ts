@@ -42,6 +42,7 @@ describe('the API as the page uses it', () => {
     ['an end', () => api.changeJob(id(1), 'cancel'), 'POST', `/api/jobs/${id(1)}/cancel`],
     ['another place', () => api.changeJob(id(1), 'first'), 'POST', `/api/jobs/${id(1)}/first`],
     ['another priority', () => api.changeJob(id(1), 'urgent'), 'PUT', `/api/jobs/${id(1)}/priority`],
+    ['a usual recipe', () => api.useRecipe(id(4), id(6)), 'PUT', `/api/assets/${id(4)}/usual-recipe`],
     ['a recipe less', () => api.removeRecipe(id(6)), 'DELETE', `/api/recipes/${id(6)}`],
   ] as const)('asks for %s at its address', (_what, call, method, url) => {
     call().subscribe({ error: () => undefined });

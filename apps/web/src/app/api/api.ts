@@ -167,6 +167,9 @@ export class Api {
   removeRecipe(id: string): Observable<unknown> {
     return this.ask(ROUTES.removeRecipe, { params: { id } });
   }
+  useRecipe(assetId: string, recipeId: string | null): Observable<unknown> {
+    return this.ask(ROUTES.useRecipe, { params: { id: assetId }, body: { recipeId } });
+  }
   storage(): Observable<StorageInfo> {
     return this.ask(ROUTES.storage, { params: {} });
   }

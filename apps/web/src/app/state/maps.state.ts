@@ -3,6 +3,7 @@ import { MEASURE_DEFAULTS } from '@estampe/contracts';
 import { displaces, MOVING_KINDS } from '@estampe/core';
 import { createFeature, createReducer, createSelector, on } from '@ngrx/store';
 import { unitOf } from '../shared/kinds';
+import { whyNot } from '../shared/recipe-fit';
 import { AssetsApi, assetsFeature, BenchPage } from './assets.state';
 import { BenchApi, Ladder, MapsCard } from './bench-actions';
 
@@ -30,7 +31,8 @@ function settingsOf({ settings: { kind, ...common } }: SpanInfo): MeasureRequest
   return { ...common, kinds: [kind], tiles: null };
 }
 
-/** What the card starts from: what is there while the same span, or the same new one, is open; else the part's own recipe, else its newest span. */
+/** What the card starts from: what is there while the same span, or the same new one, is open; else the part's own recipe, its
+ *  newest span, or what its production usually starts from. */
 function settingsFor(asset: AssetDetail, chosen: SpanInfo | null, { assetId, partId, spanId, settings }: MapsState): MeasureRequest {
   const top = asset.levelList.length - 1;
   const samePart = partId === asset.part.id;
@@ -38,6 +40,8 @@ function settingsFor(asset: AssetDetail, chosen: SpanInfo | null, { assetId, par
   const recipe = asset.parts.find((p) => p.id === asset.part.id)?.recipe ?? null;
   const whole = { fromLevel: 0, toLevel: top };
   // what was ticked for one asset is not ticked for the next: a map that nobody wanted there costs minutes
+  const usual = asset.usual !== null && whyNot(asset.usual, asset) === null ? asset.usual.settings : null;
+  if (assetId !== asset.id && recipe === null && chosen === null && usual !== null) return { ...usual, tiles: null };
   const fresh =
     assetId === asset.id ? settings : { ...PROPOSED_SETTINGS, size: settings.size, ...(asset.stackKind === 'alone' ? OF_ONE_MESH : {}) };
   const next = !samePart && recipe !== null ? recipe : chosen ? settingsOf(chosen) : { ...fresh, ...whole };

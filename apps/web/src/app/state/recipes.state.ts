@@ -14,6 +14,7 @@ export const RecipeBar = createActionGroup({
     Shown: emptyProps(),
     'Recipe Saved': props<{ recipe: MeasureRecipe }>(),
     'Recipe Removed': props<{ recipeId: string }>(),
+    'Usual Chosen': props<{ assetId: string; recipeId: string | null }>(),
   },
 });
 export const RecipesApi = createActionGroup({
@@ -58,6 +59,17 @@ export const saveRecipe = createEffect(
     actions.pipe(
       ofType(RecipeBar.recipeSaved),
       concatMap(({ recipe }) => api.saveRecipe(recipe).pipe(mapResponse({ next: () => RecipesApi.changed(), error: failed }))),
+    ),
+  { functional: true },
+);
+/** What the production starts from comes back with the asset. */
+export const useRecipe = createEffect(
+  (actions = inject(Actions), api = inject(Api)) =>
+    actions.pipe(
+      ofType(RecipeBar.usualChosen),
+      concatMap(({ assetId, recipeId }) =>
+        api.useRecipe(assetId, recipeId).pipe(mapResponse({ next: () => RecipesApi.changed(), error: failed })),
+      ),
     ),
   { functional: true },
 );

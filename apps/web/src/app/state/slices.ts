@@ -24,7 +24,7 @@ const { loadList, loadAsset, changeRow, offerUndo, sayWhyNot } = assets;
 const { startJob, goToState, setGroups, copyRecipe, showStartedJob } = bench;
 const { saveEncoding, showConflict } = calibrate;
 const { announceEnd, listen, loadJobs, changeJob } = press;
-const { loadRecipes, saveRecipe, removeRecipe } = recipes;
+const { loadRecipes, saveRecipe, useRecipe, removeRecipe } = recipes;
 const { loadStorage, freeStorage } = storage;
 /** Everything that happens besides. */
 export const EFFECTS = {
@@ -32,6 +32,6 @@ export const EFFECTS = {
   ...{ startJob, goToState, setGroups, copyRecipe, showStartedJob, rememberBench },
   ...{ saveEncoding, showConflict },
   ...{ announceEnd, listen, loadJobs, changeJob },
-  ...{ loadRecipes, saveRecipe, removeRecipe },
+  ...{ loadRecipes, saveRecipe, useRecipe, removeRecipe },
   ...{ loadStorage, freeStorage },
 };

@@ -42,6 +42,17 @@ describe('what is measured next', () => {
       AssetsApi.assetLoaded({ asset: sampleAsset({ id: 'b' }) }),
     );
     expect(next.maps.settings).toMatchObject({ kinds: ['scalar'], occlusionRays: PROPOSED_SETTINGS.occlusionRays, size: 4096 });
+    // but what its production usually starts from, where it fits
+    const usual = {
+      id: 'r',
+      name: 'House',
+      unit: 'mm' as const,
+      settings: { ...PROPOSED_SETTINGS, kinds: ['vector' as const], size: 1024, toLevel: 1 },
+    };
+    const from = (toLevel: number) =>
+      reduce(ticked, BenchPage.opened({ assetId: 'b', partId: null }), AssetsApi.assetLoaded({ asset: sampleAsset({ id: 'b', usual: { ...usual, settings: { ...usual.settings, toLevel } } }) })); // prettier-ignore
+    expect(from(1).maps.settings).toMatchObject({ kinds: ['vector'], size: 1024, toLevel: 1 });
+    expect(from(16).maps.settings).toMatchObject({ kinds: ['scalar'], size: 4096 });
   });
 
   it('starts from the span that is chosen on the Ladder, and stays as it is when that was open', () => {

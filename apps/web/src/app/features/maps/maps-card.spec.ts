@@ -57,7 +57,7 @@ describe('Maps card', () => {
   it('does not offer a span from a level to itself, and says why', async () => {
     const { host } = await render({ settings: { ...MEASURE_DEFAULTS, fromLevel: 1, toLevel: 1 } });
     expect(button(host, 'Extract').disabled).toBe(true);
-    expect(host.textContent).toContain('the map would be empty');
+    expect(host.textContent).toContain('the heights map would be empty');
   });
 
   it('shows results with what to do about missed texels, and progress while it runs', async () => {

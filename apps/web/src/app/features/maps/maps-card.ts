@@ -50,6 +50,7 @@ import { RecipeBar } from './recipe-bar';
         (applied)="edited.emit($event)"
         (saved)="recipeSaved.emit($event)"
         (removed)="recipeRemoved.emit($event)"
+        (used)="recipeUsed.emit($event)"
       />
       <est-measure-settings [asset]="asset()" [settings]="settings()" (edited)="edited.emit($event)" (transferred)="transferred.emit()" />
       @if (asset().parts.length > 1) {
@@ -96,6 +97,8 @@ export class MapsCard {
   readonly recipeMessage = input<string | null>(null);
   readonly recipeSaved = output<MeasureRecipe>();
   readonly recipeRemoved = output<string>();
+  /** The production's usual one from now on; null for none. */
+  readonly recipeUsed = output<string | null>();
   readonly edited = output<Partial<MeasureRequest>>();
   /** Pressed, with the ids of the other parts that are ticked. Whoever listens reads the settings anew: this card may be a moment behind what was set last. */
   readonly extract = output<readonly string[]>();

@@ -42,6 +42,7 @@ import { measureRequest } from './measure-request';
           [recipes]="recipes()"
           [recipeMessage]="recipeMessage()"
           (recipeSaved)="saveRecipe($event)"
+          (recipeUsed)="useRecipe(a, $event)"
           (recipeRemoved)="removeRecipe($event)"
           (edited)="changeSettings($event)"
           (extract)="extract(a, $event)"
@@ -72,6 +73,9 @@ export class MapsStep {
   }
   protected saveRecipe(recipe: MeasureRecipe): void {
     this.store.dispatch(RecipeBar.recipeSaved({ recipe }));
+  }
+  protected useRecipe({ id }: AssetDetail, recipeId: string | null): void {
+    this.store.dispatch(RecipeBar.usualChosen({ assetId: id, recipeId }));
   }
   protected removeRecipe(recipeId: string): void {
     this.store.dispatch(RecipeBar.recipeRemoved({ recipeId }));

@@ -3,7 +3,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatCheckboxModule } from '@angular/material/checkbox';
 import type { AssetDetail, MeasureRequest } from '@estampe/contracts';
 import { KIND_WORDS } from '@estampe/contracts';
-import { whyNot } from './recipe-fit';
+import { whyNot } from '../../shared/recipe-fit';
 
 /** The other parts of an asset: ticked ones are measured in the same go, each by its own recipe; without one, by the settings shown. */
 @Component({

@@ -3,10 +3,10 @@ import type { AssetDetail, MeasureRecipe, SavedRecipe } from '@estampe/contracts
 import { MEASURE_DEFAULTS, readRecipeFile, writeRecipeFile } from '@estampe/contracts';
 import { rendered } from '../../../../test/rendered';
 import { RecipeBar } from './recipe-bar';
-import { whyNot } from './recipe-fit';
+import { whyNot } from '../../shared/recipe-fit';
 
 const asset = {
-  name: 'Bell', unit: 'mm', tiles: [1001], stackKind: 'stack', levelList: [{ colours: null }, { colours: true }, { colours: false }],
+  name: 'Bell', production: 'Tidewrack', usual: null, unit: 'mm', tiles: [1001], stackKind: 'stack', levelList: [{ colours: null }, { colours: true }, { colours: false }],
 } as unknown as AssetDetail; // prettier-ignore
 const recipe = (change: object = {}, unit: MeasureRecipe['unit'] = 'mm'): SavedRecipe => ({
   id: '5b1d4f0e-0000-4000-8000-000000000001', name: 'Fine heights', unit, settings: { ...MEASURE_DEFAULTS, toLevel: 2, size: 4096, ...change },
@@ -45,6 +45,7 @@ describe('a recipe', () => {
     fixture.componentInstance.applied.subscribe((s) => seen.push(s.size));
     fixture.componentInstance.saved.subscribe((r) => seen.push([r.name, r.unit, r.settings.size]));
     fixture.componentInstance.removed.subscribe((id) => seen.push(id));
+    fixture.componentInstance.used.subscribe((id) => seen.push(['usual', id]));
     expect(await page.optionsOf('Recipe')).toEqual(['Fine heights', 'For the buoy (does not fit)']);
     await page.enter('Recipe', 'For the buoy (does not fit)');
     expect(host.textContent).toContain('and Bell has the levels 0 to 2');
@@ -58,6 +59,14 @@ describe('a recipe', () => {
     await menu.close();
     await page.press('Save');
     await menu.open();
+    await menu.clickItem({ text: /^Start every asset of Tidewrack from Fine heights/ });
+    fixture.componentRef.setInput('asset', { ...asset, usual: recipe() });
+    await fixture.whenStable();
+    expect(host.textContent).toContain('Assets of Tidewrack start from Fine heights.');
+    await menu.open();
+    expect((await menu.getItems({ text: /^Start every/ })).length).toBe(0);
+    await menu.clickItem({ text: /^Start no asset from Fine heights any more/ });
+    await menu.open();
     await menu.clickItem({ text: /^Delete/ });
     const drop = async (text: string): Promise<void> => {
       const picker = host.querySelector('input[type=file]') as HTMLInputElement;
@@ -70,6 +79,6 @@ describe('a recipe', () => {
     await drop(writeRecipeFile(recipe({ size: 512 })));
     await drop(writeRecipeFile(recipe({ toLevel: 9 })));
     expect(host.textContent).toMatch(/a\.json does not fit here\. It measures from level 0 to 9/);
-    expect(seen).toEqual([4096, ['Mine', 'mm', 2048], recipe().id, 512]);
+    expect(seen).toEqual([4096, ['Mine', 'mm', 2048], ['usual', recipe().id], ['usual', null], recipe().id, 512]);
   });
 });

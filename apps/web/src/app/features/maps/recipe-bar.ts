@@ -9,7 +9,7 @@ import { MatTooltipModule } from '@angular/material/tooltip';
 import type { AssetDetail, MeasureRecipe, MeasureRequest, SavedRecipe } from '@estampe/contracts';
 import { plainName, readRecipeFile, writeRecipeFile } from '@estampe/contracts';
 import { ChoiceField } from '../../shared/forms/choice-field';
-import { whyNot } from './recipe-fit';
+import { whyNot } from '../../shared/recipe-fit';
 
 /** Settings kept under a name: take them for this part, save the present ones, send them as a file and back. */
 @Component({
@@ -21,6 +21,9 @@ import { whyNot } from './recipe-fit';
       <est-choice-field label="Recipe" class="wide" [empty]="empty()" [control]="taken" [options]="choices()" />
       @if (message() ?? reason(); as text) {
         <p class="note warn wide" role="status">{{ text }}</p>
+      }
+      @if (asset().usual; as usual) {
+        <p class="muted wide">Assets of {{ asset().production }} start from {{ usual.name }}.</p>
       }
       <mat-form-field>
         <mat-label>Name for these settings</mat-label>
@@ -35,7 +38,15 @@ import { whyNot } from './recipe-fit';
           <a mat-menu-item [href]="address()" [download]="fileName()">Export these settings</a>
           <button mat-menu-item type="button" (click)="picker.click()">Import a recipe file…</button>
           @if (chosen(); as c) {
+            @if (asset().usual?.id !== c.id) {
+              <button mat-menu-item type="button" (click)="used.emit(c.id)">
+                Start every asset of {{ asset().production }} from {{ c.name }}
+              </button>
+            }
             <button mat-menu-item type="button" (click)="remove(c.id)">Delete {{ c.name }}</button>
+          }
+          @if (asset().usual; as usual) {
+            <button mat-menu-item type="button" (click)="used.emit(null)">Start no asset from {{ usual.name }} any more</button>
           }
         </mat-menu>
         <input #picker hidden type="file" accept=".json,application/json" aria-label="A recipe file" (change)="take($event)" />
@@ -59,6 +70,8 @@ export class RecipeBar {
   readonly applied = output<MeasureRequest>();
   readonly saved = output<MeasureRecipe>();
   readonly removed = output<string>();
+  /** The recipe that assets of this production start from; null for none. */
+  readonly used = output<string | null>();
 
   protected readonly name = new FormControl('', { nonNullable: true });
   private readonly named = toSignal(this.name.valueChanges, { initialValue: '' });
