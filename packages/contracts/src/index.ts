@@ -11,6 +11,7 @@ export * from './map-record';
 export * from './recipe';
 export * from './manifest';
 export * from './plain-name';
+export * from './import-stages';
 export * from './plain-text';
 export * from './route';
 export * from './routes';

@@ -1,4 +1,5 @@
 import type { StackKind, UpAxis } from '@estampe/contracts';
+import { importShare } from '@estampe/contracts';
 import type { Finding as CoreFinding, FileBytes, MeshCheck, MeshFile, PolyMesh, RunControl } from '@estampe/core';
 import {
   assembleStack,
@@ -40,7 +41,11 @@ export async function runImport(
   const said: string[] = [];
   const sets = new Set<string>();
   for (const [i, { name, hash }] of files.entries()) {
-    const share = subProgress(control, (0.6 * i) / files.length, (0.6 * (i + 1)) / files.length);
+    const share = subProgress(
+      control,
+      (importShare('finding levels') * i) / files.length,
+      (importShare('finding levels') * (i + 1)) / files.length,
+    );
     try {
       const { mesh, warnings, uvSets = [] } = await readOne(() => fileOf(hash), uvSet, share);
       read.push({ name, mesh });
@@ -64,6 +69,7 @@ export async function runImport(
   if (there !== null) read.push({ name: there.name, mesh: lightOf(there) });
   read.sort((a, b) => faceCount(a.mesh) - faceCount(b.mesh));
   const [low, ...others] = read;
+  control.onProgress?.(importShare('finding levels'), 'finding levels');
   const stack = others.length === 0 ? null : assembleStack(low.mesh, others, control);
   throwIfAborted(control);
   const meshes = stack?.levels ?? [low.mesh, ...others.map((sculpt) => withOriginOf(sculpt.mesh, low.mesh))];
@@ -81,14 +87,16 @@ export async function partOf(
   control: RunControl,
 ): Promise<ImportedPart> {
   const checks = meshes.map((mesh, k): MeshCheck => {
-    control.onProgress?.(0.65 + (0.2 * k) / meshes.length, 'checking');
+    const [from, to] = [importShare('checking'), importShare('drawing')];
+    control.onProgress?.(from + ((to - from) * k) / meshes.length, 'checking');
     return checkMesh(k === 0 ? mesh : { ...mesh, uvs: null, faceUvs: null }, control);
   });
   throwIfAborted(control);
   const together =
     meshes.length < 2 ? [] : saidOfPair(meshes[0], meshes[meshes.length - 1], stackKind === 'stack' ? meshes.length - 1 : null);
-  control.onProgress?.(0.9, 'drawing');
+  control.onProgress?.(importShare('drawing'), 'drawing');
   const picture = renderClay(meshes[meshes.length - 1], PICTURE.width, PICTURE.height, up);
+  control.onProgress?.(importShare('storing'), 'storing');
   return {
     stackKind,
     picture: await writePng({ width: picture.width, height: picture.height, channels: 3, data: picture.rgb, description: '' }, nodeZlib),

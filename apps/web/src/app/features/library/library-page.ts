@@ -16,7 +16,7 @@ import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatInputModule } from '@angular/material/input';
-import { RouterLink } from '@angular/router';
+import { Router, RouterLink } from '@angular/router';
 import type { AssetSummary, ChangeRow } from '@estampe/contracts';
 import { Store } from '@ngrx/store';
 import { addressOf, ROUTES } from '@estampe/contracts';
@@ -108,7 +108,7 @@ const FIRST_WIDTH = 880;
           </cdk-virtual-scroll-viewport>
         </section>
         <aside>
-          <est-bring-in-panel [dropped]="dropped()" />
+          <est-bring-in-panel [dropped]="dropped()" [jobs]="jobs()" (arrived)="open($event)" />
         </aside>
       </div>
     </main>
@@ -216,6 +216,8 @@ export class LibraryPage {
   private readonly store = inject(Store);
   private readonly stopped = inject(DestroyRef);
   private readonly dialogs = inject(MatDialog);
+  private readonly router = inject(Router);
+  protected readonly jobs = this.store.selectSignal(pressFeature.selectAll);
   protected readonly assets = this.store.selectSignal(assetsFeature.selectAll);
   protected readonly ready = this.store.selectSignal(assetsFeature.selectListReady);
   protected readonly message = this.store.selectSignal(assetsFeature.selectMessage);
@@ -265,6 +267,12 @@ export class LibraryPage {
   }
   protected change({ id, name }: AssetSummary, change: ChangeRow): void {
     this.store.dispatch(RowActions.changeWanted({ target: 'asset', id, name, change, undoes: false }));
+  }
+
+  /** What was just brought in: at its maps, or where its other mesh is asked for. */
+  protected open(assetId: string): void {
+    const asset = this.assets().find(({ id }) => id === assetId);
+    void this.router.navigate(['/assets', assetId, asset?.stackKind === 'alone' ? 'sculpt' : 'maps']);
   }
 
   protected showStorage(): void {

@@ -120,7 +120,7 @@ const WORDS: Readonly<Record<string, string>> = { error: 'must be mended', warni
     }
     <mat-expansion-panel (dragover)="$event.preventDefault()" (drop)="dropPart($event, 'part')">
       <mat-expansion-panel-header><mat-panel-title>Add a part</mat-panel-title></mat-expansion-panel-header>
-      <est-bring-in-panel [partOf]="asset()" [dropped]="droppedPart()" />
+      <est-bring-in-panel [partOf]="asset()" [jobs]="jobs()" [dropped]="droppedPart()" />
     </mat-expansion-panel>
     @if (asset().stackKind !== 'alone' || asset().tiles.length === 0) {
       <p class="actions">

@@ -45,7 +45,7 @@ const api = {
   },
   bringIn: (request: BringIn) => {
     api.asked.push(request);
-    return of({});
+    return of({ id: 'j1' });
   },
 };
 
@@ -78,7 +78,7 @@ async function render(inputs: Record<string, unknown> = {}, own: Partial<typeof 
 describe('bringing in', () => {
   it('proposes parts: levels by their connectivity, pairs by name, and sends them as one asset', async () => {
     Object.assign(known, { 'a.obj': looked(squareAt(1, 5)), 'b.obj': looked(squareAt(2, 5)), 'rim_low.obj': looked(sculpt(20, 9)), 'rim_sculpt.obj': looked(sculpt(80, 9)) }); // prettier-ignore
-    const { text, drop, sorted, valueOf, enter, press } = await render();
+    const { text, drop, sorted, valueOf, enter, press, set, host, fixture } = await render();
     await drop(
       at('harbour/rim_sculpt.obj'),
       at('harbour/b.obj'),
@@ -105,6 +105,27 @@ describe('bringing in', () => {
       },
     ]);
     expect(text()).toContain('On the press');
+    // followed to where it is there
+    const job = {
+      id: 'j1',
+      kind: 'import',
+      title: 'harbour',
+      state: 'running',
+      stage: 'checking',
+      fraction: 0.7,
+      tasks: 1,
+      startedAt: null,
+      assetId: null,
+    };
+    await set({ jobs: [job] });
+    expect(text()).toContain('70 %');
+    expect(host.querySelector('[aria-current=step]')?.textContent).toBe('checking');
+    const arrived: string[] = [];
+    fixture.componentInstance.arrived.subscribe((id) => arrived.push(id));
+    await set({ jobs: [{ ...job, state: 'failed', error: 'a.obj:3: no.' }] });
+    expect(text()).toContain('a.obj:3: no.');
+    await set({ jobs: [{ ...job, state: 'done', assetId: 'a9' }] });
+    expect(arrived).toEqual(['a9']);
     expect([localStorage.getItem('estampe.unit'), localStorage.getItem('estampe.up')]).toEqual(['"cm"', '"z"']);
   });
 

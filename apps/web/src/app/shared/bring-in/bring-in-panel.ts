@@ -1,18 +1,19 @@
 import { DragDropModule } from '@angular/cdk/drag-drop';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal, untracked } from '@angular/core';
 import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatInputModule } from '@angular/material/input';
 import { MatProgressBarModule } from '@angular/material/progress-bar';
-import type { AssetDetail, Uploaded } from '@estampe/contracts';
-import { MAX_UPLOAD_FILES, unitOfMetres, UNITS, UP_AXES } from '@estampe/contracts';
+import type { AssetDetail, JobInfo, Uploaded } from '@estampe/contracts';
+import { IMPORT_STAGES, importStageAt, MAX_UPLOAD_FILES, unitOfMetres, UNITS, UP_AXES } from '@estampe/contracts';
 import { meshFormatNames } from '@estampe/core';
 import { firstValueFrom, lastValueFrom, tap } from 'rxjs';
 import * as z from 'zod';
 import { Api, sentenceOf } from '../../api/api';
 import type { FileAt } from '../../workers/file-messages';
 import { ChoiceField } from '../forms/choice-field';
+import { activeJob, JobProgress } from '../job-progress';
 import { isZip, MESH_FILES, refusalOf } from '../mesh-files';
 import { remember, remembered } from '../remembered';
 import type { Brought, DraftPart } from './draft-parts';
@@ -31,7 +32,16 @@ const USUAL_SET = '';
 @Component({
   selector: 'est-bring-in-panel',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  imports: [ChoiceField, DragDropModule, MatButtonModule, MatInputModule, MatProgressBarModule, PartDraft, ReactiveFormsModule],
+  imports: [
+    ChoiceField,
+    DragDropModule,
+    JobProgress,
+    MatButtonModule,
+    MatInputModule,
+    MatProgressBarModule,
+    PartDraft,
+    ReactiveFormsModule,
+  ],
   template: `
     @if (completes(); as part) {
       <p>
@@ -105,7 +115,23 @@ const USUAL_SET = '';
     @if (message(); as m) {
       <p class="note bad" role="alert">{{ m }}</p>
     }
-    @if (sent()) {
+    @if (followed(); as job) {
+      @if (isOpen(job)) {
+        <est-job-progress label="Bringing in" [job]="job" (stopped)="cancel($event)" />
+        <ol class="stages muted" aria-label="Stages">
+          @for (stage of stages; track stage.name; let i = $index) {
+            <li [class.now]="i === stageOf(job)" [attr.aria-current]="i === stageOf(job) ? 'step' : null">{{ stage.name }}</li>
+          }
+        </ol>
+      } @else if (job.state === 'done') {
+        <p class="note" role="status">{{ job.title }}: it is there.</p>
+        @if (partOf() === null && job.assetId; as id) {
+          <p class="actions"><button matButton="filled" type="button" (click)="arrived.emit(id)">Open it</button></p>
+        }
+      } @else {
+        <p class="note bad" role="alert">{{ job.error ?? 'Cancelled; nothing was brought in.' }}</p>
+      }
+    } @else if (sentId() !== null) {
       <p class="note" role="status">On the press. It appears when it has been read and checked.</p>
     }
   `,
@@ -134,6 +160,18 @@ const USUAL_SET = '';
     mat-progress-bar {
       flex: 1;
     }
+    .stages {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 4px 14px;
+      margin: 0;
+      padding: 0;
+      list-style: none;
+    }
+    .now {
+      color: var(--ink);
+      font-weight: 500;
+    }
   `,
 })
 export class BringInPanel {
@@ -144,6 +182,10 @@ export class BringInPanel {
   readonly partOf = input<Pick<AssetDetail, 'id' | 'unit'> | null>(null);
   /** A part of one mesh that gets its others. */
   readonly completes = input<AssetDetail['part'] | null>(null);
+  /** Those of the press, so that what was sent is followed. */
+  readonly jobs = input<readonly JobInfo[]>([]);
+  /** The asset that was brought in is there: as soon as it is, where nothing else was chosen meanwhile. */
+  readonly arrived = output<string>();
   private readonly api = inject(Api);
   private readonly looker = inject(FileLooker);
   protected readonly maxFiles = MAX_UPLOAD_FILES;
@@ -168,7 +210,12 @@ export class BringInPanel {
   protected readonly message = signal<string | null>(null);
   /** What files say of their unit and up axis. */
   protected readonly said = signal<string | null>(null);
-  protected readonly sent = signal(false);
+  /** The job that the last ones became; null before, and once new files are chosen. */
+  protected readonly sentId = signal<string | null>(null);
+  protected readonly followed = computed(() => this.jobs().find(({ id }) => id === this.sentId()) ?? null);
+  protected readonly stages = IMPORT_STAGES;
+  protected readonly stageOf = ({ fraction }: JobInfo): number => importStageAt(fraction);
+  protected readonly isOpen = (job: JobInfo): boolean => activeJob([job], () => true) !== null;
   protected readonly severalParts = computed(() => this.parts().length > 1);
   protected readonly ready = computed(
     () =>
@@ -185,6 +232,10 @@ export class BringInPanel {
       const dropped = this.dropped();
       // once a drop: what adding looks at must not bring the files back when it changes
       if (dropped.length > 0) untracked(() => void this.add(dropped));
+    });
+    effect(() => {
+      const job = this.followed();
+      if (job?.state === 'done' && job.assetId !== null && untracked(this.parts).length === 0) this.arrived.emit(job.assetId);
     });
   }
 
@@ -204,6 +255,9 @@ export class BringInPanel {
     this.uvSet.setValue(USUAL_SET);
     this.message.set(null);
     this.said.set(null);
+  }
+  protected cancel(jobId: string): void {
+    this.api.changeJob(jobId, 'cancel').subscribe({ error: (error: unknown) => this.message.set(sentenceOf(error)) });
   }
   protected stop(): void {
     this.stopped = true;
@@ -226,7 +280,7 @@ export class BringInPanel {
   }
 
   private async add(more: readonly FileAt[]): Promise<void> {
-    this.sent.set(false);
+    this.sentId.set(null);
     this.message.set(null);
     const meshes = await this.unpacked(more);
     const taken = meshes.filter((file) => this.take(file));
@@ -332,7 +386,7 @@ export class BringInPanel {
       const sent = await this.upload();
       const alone = !this.severalParts();
       const name = this.name.value.trim() || this.parts()[0].name.trim();
-      await firstValueFrom(
+      const { id } = await firstValueFrom(
         this.api.bringIn({
           name,
           unit: this.partOf()?.unit ?? this.unit.value,
@@ -347,7 +401,7 @@ export class BringInPanel {
         }),
       );
       this.clear();
-      this.sent.set(true);
+      this.sentId.set(id);
     } catch (error) {
       this.message.set(sentenceOf(error));
     } finally {
