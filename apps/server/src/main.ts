@@ -1,10 +1,10 @@
-import { pino } from 'pino';
 import { readConfig } from './config';
+import { logOf } from './log';
 import { startServer } from './server';
 import { stopOnSignals } from './stop-on-signals';
 
 const config = readConfig(process.env);
-const log = pino({ level: config.LOG_LEVEL });
+const log = logOf(config.LOG_LEVEL);
 // The queue reports a finished message to the database by itself; when the database has just gone, that promise is nobody's. The job's own
 // row decides what happens to it, so the server has no reason to end.
 process.on('unhandledRejection', (error) => log.error({ err: error }, 'a promise failed that nobody waits for'));

@@ -1,13 +1,13 @@
 import { hostname } from 'node:os';
-import { pino } from 'pino';
 import { readWorkerConfig } from './config';
+import { logOf } from './log';
 import { startWorker } from './press-worker';
 import { stopOnSignals } from './stop-on-signals';
 
 // A worker of the press: takes jobs from the database's queue, wherever it runs. It serves nothing and listens on no port.
 try {
   const config = readWorkerConfig(process.env);
-  const log = pino({ level: config.LOG_LEVEL });
+  const log = logOf(config.LOG_LEVEL);
   process.on('unhandledRejection', (error) => log.error({ err: error }, 'a promise failed that nobody waits for'));
   const worker = await startWorker(config, log, new URL('./job.worker.js', import.meta.url));
   const { host, pathname } = new URL(config.DATABASE_URL);

@@ -10,6 +10,7 @@ import { ConnectionRefusedError } from 'sequelize';
 import * as z from 'zod';
 import { LaneFeed, LaneSource } from '../src/jobs/file-lane';
 import { readConfig, readWorkerConfig } from '../src/config';
+import { shortly } from '../src/log';
 import { AppError } from '../src/http/app-error';
 import { errorHandler } from '../src/http/error-handler';
 import { namesOf, sameOriginOnly } from '../src/http/who-may-ask';
@@ -25,6 +26,15 @@ import { freshDatabase } from './harness';
 const spanOf = (side: number): SpanSurfaces => ({ options: { width: side, height: side, maps: ['scalar'] }, measures: [{ kind: 'scalar' }], reach: 2 }) as unknown as SpanSurfaces; // prettier-ignore
 const request = (of: object): Request => of as unknown as Request;
 const silent = pino({ level: 'silent' });
+
+describe('the log', () => {
+  it('tells of a refused value its place and why, not the schema', () => {
+    const refused = z.object({ maps: z.array(z.object({ reach: z.number() })) }).safeParse({ maps: [{ reach: 1 }, { reach: 'far' }] });
+    expect(shortly(refused.error)).toMatchObject({ message: expect.stringMatching(/^maps\.1\.reach: .*expected number/) as string });
+    expect(JSON.stringify(shortly(refused.error)).length).toBeLessThan(300);
+    expect(shortly(new Error('plain'))).toMatchObject({ type: 'Error', message: 'plain', stack: expect.any(String) as string });
+  });
+});
 
 describe('what the environment says', () => {
   const DATABASE_URL = 'postgres://localhost/estampe';

@@ -280,7 +280,8 @@ export class Press {
         await this.ports.results.store(claim, result);
         break;
       } catch (error) {
-        if (attempt >= STORE_TRIES || error instanceof AppError || this.stopping) throw error;
+        // only the database may be better the next time
+        if (attempt >= STORE_TRIES || sentenceOfDatabase(error) === null || this.stopping) throw error;
         this.ports.log.warn({ err: error, job: id }, 'storing a result failed; trying again');
         await new Promise((resolve) => setTimeout(resolve, STORE_PAUSE_MS));
       }

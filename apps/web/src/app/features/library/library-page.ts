@@ -6,6 +6,7 @@ import {
   Component,
   computed,
   DestroyRef,
+  effect,
   ElementRef,
   inject,
   signal,
@@ -108,7 +109,7 @@ const FIRST_WIDTH = 880;
           </cdk-virtual-scroll-viewport>
         </section>
         <aside>
-          <est-bring-in-panel [dropped]="dropped()" [jobs]="jobs()" (arrived)="open($event)" />
+          <est-bring-in-panel [dropped]="dropped()" [jobs]="jobs()" (arrived)="arrived.set($event)" />
         </aside>
       </div>
     </main>
@@ -223,6 +224,8 @@ export class LibraryPage {
   protected readonly message = this.store.selectSignal(assetsFeature.selectMessage);
   private readonly active = this.store.selectSignal(pressFeature.selectActive);
   protected readonly importing = computed(() => this.active().find((j) => j.kind === 'import') ?? null);
+  /** What was just brought in; the list has it a moment later. */
+  protected readonly arrived = signal<string | null>(null);
   protected readonly dropping = signal(false);
   protected readonly dropped = signal<readonly FileAt[]>([]);
   protected readonly words = new FormControl('', { nonNullable: true });
@@ -254,6 +257,11 @@ export class LibraryPage {
 
   constructor() {
     this.store.dispatch(Actions.opened());
+    // opened at its maps, or where its other mesh is asked for
+    effect(() => {
+      const asset = this.assets().find(({ id }) => id === this.arrived());
+      if (asset !== undefined) void this.router.navigate(['/assets', asset.id, asset.stackKind === 'alone' ? 'sculpt' : 'maps']);
+    });
     this.order.valueChanges.pipe(takeUntilDestroyed()).subscribe((order) => remember(ORDER_KEY, order));
     afterNextRender(() => {
       const observer = new ResizeObserver(([{ contentRect }]) => this.width.set(contentRect.width));
@@ -267,12 +275,6 @@ export class LibraryPage {
   }
   protected change({ id, name }: AssetSummary, change: ChangeRow): void {
     this.store.dispatch(RowActions.changeWanted({ target: 'asset', id, name, change, undoes: false }));
-  }
-
-  /** What was just brought in: at its maps, or where its other mesh is asked for. */
-  protected open(assetId: string): void {
-    const asset = this.assets().find(({ id }) => id === assetId);
-    void this.router.navigate(['/assets', assetId, asset?.stackKind === 'alone' ? 'sculpt' : 'maps']);
   }
 
   protected showStorage(): void {

@@ -23,7 +23,7 @@ import { whyNot } from '../../shared/recipe-fit';
         <p class="note warn wide" role="status">{{ text }}</p>
       }
       @if (asset().usual; as usual) {
-        <p class="muted wide">Assets of {{ asset().production }} start from {{ usual.name }}.</p>
+        <p class="muted wide usual">Assets of {{ asset().production }} start from {{ usual.name }}.</p>
       }
       <mat-form-field>
         <mat-label>Name for these settings</mat-label>
@@ -54,6 +54,9 @@ import { whyNot } from '../../shared/recipe-fit';
     </div>
   `,
   styles: `
+    .usual {
+      margin: 0;
+    }
     .bar {
       display: flex;
       gap: 4px;
