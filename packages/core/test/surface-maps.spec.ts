@@ -27,6 +27,11 @@ describe('one mesh alone', () => {
     for (const v of inside(of('curvature'))) expect(Math.abs(v - 0.5)).toBeLessThan(0.01);
     for (const v of inside(of('occlusion'))) expect(v).toBeGreaterThan(0.95);
     for (const v of inside(of('thickness'))) expect(Math.abs(v - 4)).toBeLessThan(0.05);
+    // asked for where a height map puts the surface, or by rays, it is read where it is: no ray misses a surface that is not flat
+    for (const more of [{ normalsForHeights: true }, { match: 'rays' }] as const) {
+      const again = await measure(ball, ball, { maps: ['curvature'], radius: 0.6, ...more });
+      expect(again.of('curvature').coverage.some((c) => c === 3)).toBe(false);
+    }
   });
   it('has no difference from itself, which is said of the map that would be empty', () => {
     expect(() => prepareSpan(ball, ball, { maps: ['occlusion', 'scalar'] })).toThrow(/so the scalar map would be empty/);

@@ -56,11 +56,12 @@ export function givenPair(
   threads: Threads,
   control?: RunControl,
 ): Given {
-  const o = resolveOptions('extract', EXTRACT_DEFAULTS, options);
-  checkOptions(o);
+  const asked = resolveOptions('extract', EXTRACT_DEFAULTS, options);
+  checkOptions(asked);
   const { faceUvs, uvs: lowUvs } = requireUvs(low);
   const sculpt = withOriginOf(givenSculpt, low);
-  refuseHopelessPairs(low, sculpt, o);
+  const o = isSameSurface(low, sculpt) ? ofOneSurface(asked) : asked;
+  refuseHopelessPairs(low, sculpt);
   const lowTiles = faceTiles(low, lowUvs, faceUvs);
   const tiles = tilesInUse(lowTiles);
   if (tiles.length === 0)
@@ -163,14 +164,22 @@ export function searchedVerts({ given, points }: Pair, { allocate }: Threads): U
   return out;
 }
 
-function refuseHopelessPairs(low: PolyMesh, sculpt: PolyMesh, { maps, frame }: ExtractOptions): void {
-  if (sculpt.faceOffsets.length < 2) throw new InvalidInputError('NO_FACES', 'The sculpt has no faces; write it again with its polygons.');
-  const empty = maps.find((kind) => isDifference(kind, frame));
-  if (empty !== undefined && pointCount(low) === pointCount(sculpt) && low.positions.every((x, i) => x === sculpt.positions[i]))
+/** Options of maps that one surface has: they are read where it is, as no map puts it anywhere else. @throws InvalidInputError SAME_SURFACE */
+function ofOneSurface(o: ExtractOptions): ExtractOptions {
+  const empty = o.maps.find((kind) => isDifference(kind, o.frame));
+  if (empty !== undefined)
     throw new InvalidInputError(
       'SAME_SURFACE',
       `Low mesh and sculpt are the same surface, so the ${empty} map would be empty; choose a higher level as the sculpt, or maps that one surface has (occlusion, curvature, colour and so on).`,
     );
+  return { ...o, normalsForHeights: false, match: o.match === 'rays' ? 'closest' : o.match };
+}
+
+const isSameSurface = (low: PolyMesh, sculpt: PolyMesh): boolean =>
+  pointCount(low) === pointCount(sculpt) && low.positions.every((x, i) => x === sculpt.positions[i]);
+
+function refuseHopelessPairs(low: PolyMesh, sculpt: PolyMesh): void {
+  if (sculpt.faceOffsets.length < 2) throw new InvalidInputError('NO_FACES', 'The sculpt has no faces; write it again with its polygons.');
   requireOverlap(low, sculpt);
 }
 
