@@ -1,6 +1,7 @@
 import type { PolyMesh } from '../src';
 import { CancelledError, checkMesh } from '../src';
 import { sculptFarFinding } from '../src/extract/sculpt-far';
+import { spansStrandsFinding } from '../src/transfer/spans-strands';
 import { NAMED_MESHES } from './named-meshes';
 import { cube, meshOf, onSphere, plane } from './shapes';
 
@@ -144,5 +145,19 @@ describe('check', () => {
     const looks = asked;
     let left = looks - 1;
     expect(() => checkMesh(stacked, { signal: { get aborted() { return --left < 0; } } })).toThrow(CancelledError); // prettier-ignore
+  });
+});
+
+describe('a light mesh over strands', () => {
+  const over = (height: (x: number, y: number) => number) => spansStrandsFinding(plane(4, 4), plane(256, 4, height));
+  it('is told before a transfer, with the faces that span them; waves and one step are no strands', () => {
+    const strands = (x: number): number => (Math.floor(2 * x) % 2 === 0 ? 0 : -0.3);
+    expect(over(strands)).toMatchObject({ code: 'spans-strands', severity: 'warning', count: 16 });
+    expect(over(strands)?.message).toMatch(/^16 faces of the light mesh span strands or deep folds of the sculpt/);
+    // over the left half alone
+    const left = over((x) => (x < 2 ? strands(x) : 0));
+    expect(left?.faces.map((f) => f % 4)).toEqual([0, 1, 0, 1, 0, 1, 0, 1]);
+    expect(over((x) => 0.3 * Math.sin(2 * x))).toBeNull();
+    expect(over((x) => (x < 1.7 ? 0 : -0.3))).toBeNull();
   });
 });

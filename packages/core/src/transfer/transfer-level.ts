@@ -14,6 +14,7 @@ import { deviation } from './deviation';
 import { fillHarmonic } from './fill';
 import type { Hits } from './project-points';
 import { noHits, projectPoints } from './project-points';
+import { reachOver } from './reach-over';
 import { refuseHits } from './refuse-hits';
 import { SurfaceWalk } from './surface-walk';
 import type { Choices, TransferTarget } from './target';
@@ -49,10 +50,6 @@ export interface TransferredLevel extends TransferFigures {
 const TASK = 4096;
 /** The second search goes as far as this many edges around what the neighbours say. */
 const AGAIN_EDGES = 2;
-/** Places that the distance is measured at, and the share of them that the reach is to cover. */
-const MEASURED_AT = 20_000;
-const COVERED = 0.999;
-const RESERVE = 1.5;
 /** A patch of the sculpt to walk along, in edges of the level. */
 const PATCH_EDGES = 0.2;
 
@@ -71,7 +68,7 @@ export async function transferLevel(
   const points = placeF32(level.positions, threads.allocate);
   const normals = vertexNormals(level, threads.allocate);
   const edge = meanEdgeLength(level);
-  const reach = asked ?? measuredReach(points, edge, target);
+  const reach = asked ?? reachOver(points, edge, new ClosestQuery(target.trees[0].tree));
   const choices = choicesOf(level, target);
   const neighbours = neighboursOf(edges, P);
   const positions = points.slice();
@@ -158,20 +155,6 @@ export async function transferLevel(
     fillHarmonic(out, 3, isAnswered, neighbours);
     return out;
   }
-}
-
-/** How far to search: well beyond nearly every place's distance, and never less than an edge. */
-function measuredReach(points: Float32Array, edge: number, { trees }: TransferTarget): number {
-  const query = new ClosestQuery(trees[0].tree);
-  const P = points.length / 3;
-  const step = Math.max(1, Math.floor(P / MEASURED_AT));
-  const distances: number[] = [];
-  for (let v = 0; v < P; v += step) {
-    query.find(points[3 * v], points[3 * v + 1], points[3 * v + 2]);
-    distances.push(Math.sqrt(query.distance2));
-  }
-  distances.sort((a, b) => a - b);
-  return Math.max(edge, RESERVE * (distances[Math.min(distances.length - 1, Math.floor(COVERED * distances.length))] ?? 0));
 }
 
 async function cast(

@@ -18,6 +18,7 @@ export type FindingCode =
   | 'uv-uneven'
   | 'uv-margin'
   | 'sculpt-far'
+  | 'spans-strands'
   | 'base-unsettled'
   | 'points-moved'
   | 'points-renumbered'

@@ -172,4 +172,4 @@ const ENOUGH = 0.99;
 /** Jobs that this card starts. */
 const KINDS: ReadonlySet<JobInfo['kind']> = new Set<JobInfo['kind']>(['transfer', 'levels']);
 /** Findings on the light mesh that come of work on levels. */
-const OF_LEVELS: ReadonlySet<string> = new Set(['settled', 'recovered-one-of-several']);
+const OF_LEVELS: ReadonlySet<string> = new Set(['spans-strands', 'settled', 'recovered-one-of-several']);
