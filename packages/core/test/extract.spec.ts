@@ -115,4 +115,26 @@ describe('scalar extraction', () => {
     await expect(extractTile(span, 1001, undefined, { signal: { aborted: true } })).rejects.toThrow(CancelledError);
     expect((await extractTile(span, 1001)).rays).toBe(256);
   });
+
+  it('takes a folded sheet whose underside is nearest everywhere, as it faces the same way by its area', async () => {
+    const low = { ...plane(4, 4), positions: plane(4, 4).positions.map((v, i) => (i % 3 === 2 ? 0.5 : v)) };
+    const flat = plane(48, 4);
+    // to and fro: up at -1, down just below the light mesh, up at 1.9
+    const folded: PolyMesh = {
+      ...flat,
+      positions: flat.positions.map((v, i) => {
+        const x = flat.positions[i - (i % 3)];
+        const [layer, along] = [Math.min(2, Math.floor((3 * x) / 4)), (3 * x) % 4];
+        if (i % 3 === 0) return layer === 1 ? 4 - along : x === 4 ? 4 : along;
+        return i % 3 === 2 ? [-1, 0.4, 1.9][layer] : v;
+      }),
+      uvs: null,
+      faceUvs: null,
+    };
+    const options = { maps: ['scalar'] as const, match: 'rays' as const, width: 16, height: 16, reach: 2, padding: 0 };
+    const { fields } = await extractTile(prepareSpan(low, folded, options), 1001);
+    const heights = fields.get('scalar');
+    expect(heights?.values[8 * 16 + 8]).toBeCloseTo(1.4, 5);
+    expect(() => prepareSpan(low, { ...low, positions: low.positions.map((v, i) => (i % 3 === 2 ? 0.4 : v)), faceVerts: low.faceVerts.slice().reverse() }, options)).toThrow(/inside out/); // prettier-ignore
+  });
 });
