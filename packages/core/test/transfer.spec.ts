@@ -13,7 +13,7 @@ import { unsettledFinding } from '../src/transfer/unsettled';
 import { neighboursOf } from '../src/mesh/neighbours';
 import { buildEdges } from '../src/mesh/topology';
 import { blockHand } from './block-hand';
-import { cube, known, onSphere, plane } from './shapes';
+import { cube, known, onSphere, plane, shuffled } from './shapes';
 
 /** Two triangles a quad, the diagonals in turns. */
 function triangles(mesh: PolyMesh): PolyMesh {
@@ -199,6 +199,12 @@ describe('settling a base', () => {
     settled.positions.forEach((x, i) => (far = Math.max(far, Math.abs(x - base.positions[i]))));
     expect(far).toBeLessThan(1e-3 * size);
     expect([settled.uvs, settled.faceVerts]).toEqual([base.uvs, base.faceVerts]);
+    // the same under a top whose file has points and faces in another order
+    const other = settleBase(moved, shuffled(top, 3));
+    expect([other.before.rms, other.after.rms].map((x) => x.toPrecision(4))).toEqual([before.rms, after.rms].map((x) => x.toPrecision(4)));
+    let apart = 0;
+    other.base.positions.forEach((x, i) => (apart = Math.max(apart, Math.abs(x - settled.positions[i]))));
+    expect(apart).toBeLessThan(1e-5 * size);
     // which is known beforehand, with the faces that would move; nothing is said where nothing is gained
     expect(unsettledFinding(moved, top, 3)).toMatchObject({ code: 'base-unsettled', severity: 'note', count: 1, message: expect.stringMatching(/ 0\.\d+ % of the diagonal .* settle the base/) as string }); // prettier-ignore
     expect(unsettledFinding(moved, top, 3)?.faces.length).toBeGreaterThan(100);

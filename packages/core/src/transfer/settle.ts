@@ -1,3 +1,4 @@
+import { stackLevel } from '../extract/stack-match';
 import type { PolyMesh } from '../mesh/poly-mesh';
 import { pointCount } from '../mesh/poly-mesh';
 import { pointAreas } from '../mesh/point-areas';
@@ -28,8 +29,9 @@ export interface Settled {
 
 /** Moves the points of a base to where the smooth surface really is: so that its limit surface at the top level's points comes nearest to them, by
  *  their area. The levels between keep their places, so nothing of them is asked.
- *  @param top level n of the same stack, n >= 1  @throws InvalidInputError NOT_A_STACK  @throws CancelledError */
-export function settleBase(base: PolyMesh, top: PolyMesh, surface: Partial<SurfaceOptions> = {}, control?: RunControl): Settled {
+ *  @param finest level n of the same stack, n >= 1, in any order of points  @throws InvalidInputError NOT_A_STACK  @throws CancelledError */
+export function settleBase(base: PolyMesh, finest: PolyMesh, surface: Partial<SurfaceOptions> = {}, control?: RunControl): Settled {
+  const top = stackLevel(base, finest, control)?.mesh ?? finest;
   const wanted = withOriginOf(top, base);
   const P = pointCount(top);
   const start = Float64Array.from(base.positions);
