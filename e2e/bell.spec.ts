@@ -284,7 +284,8 @@ test('own files by picker, and files that cannot be used', async ({ page }) => {
   await expect(page.getByText('A light mesh and a free sculpt')).toBeVisible();
   await page.getByLabel('Name').fill('Slab');
   await page.getByRole('button', { name: 'Bring in', exact: true }).click();
-  await page.getByRole('link', { name: /Slab/ }).click();
+  // opened by itself when it is there
+  await expect(page).toHaveURL(/\/assets\/[^/]+\/maps/, { timeout: 60_000 });
   await page.getByRole('tab', { name: /^Sculpt/ }).click();
   await expect(page.getByText('A light mesh and a free sculpt')).toBeVisible();
   await expect(page.getByText('1 open border;')).toBeVisible();
@@ -410,7 +411,8 @@ test('a light mesh without UVs and a sculpt, by mouse to a map that is proven', 
   await expect(page.getByText('A light mesh and a free sculpt')).toBeVisible();
   await page.getByLabel('Name').fill('Deck');
   await page.getByRole('button', { name: 'Bring in', exact: true }).click();
-  await page.getByRole('link', { name: /Deck/ }).click();
+  // opened by itself when it is there
+  await expect(page).toHaveURL(/\/assets\/[^/]+\/maps/, { timeout: 60_000 });
   // what is missing is said, and leads on
   await page.getByRole('tab', { name: /^Sheet/ }).click();
   await page.getByRole('button', { name: 'Unwrap', exact: true }).click();
