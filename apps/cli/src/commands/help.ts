@@ -12,8 +12,11 @@ export interface HelpPage {
 
 const D = EXTRACT_DEFAULTS;
 const RULES = [
-  ['--boundary edge-and-corner|edge-only', `borders when refined; by default what the mesh's file says, else ${SURFACE_DEFAULTS.boundary}`],
-  ['--uv linear|corners|boundaries|smooth', `UVs when refined; by default what the mesh's file says, else ${SURFACE_DEFAULTS.uv}`],
+  [
+    '--boundary edge-and-corner|edge-only',
+    `how borders are refined; by default what the mesh's file says, else ${SURFACE_DEFAULTS.boundary}`,
+  ],
+  ['--uv linear|corners|boundaries|smooth', `how UVs are refined; by default what the mesh's file says, else ${SURFACE_DEFAULTS.uv}`],
 ] as const;
 const FORMAT = [
   `--format ${Object.entries(MESH_FORMATS)
